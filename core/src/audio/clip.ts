@@ -1,0 +1,60 @@
+/**
+ * A stretch of audio in memory.
+ * `channels` holds one `Float32Array` per channel, ±1 full scale, all of `frames` length.
+ */
+export interface Clip {
+  readonly sampleRateHz: number
+  readonly channels: readonly Float32Array[]
+  readonly frames: number
+}
+
+/** Makes a clip from channel arrays. @throws RangeError when there is no channel or lengths differ. */
+export function makeClip(sampleRateHz: number, channels: readonly Float32Array[]): Clip {
+  const frames = channels[0]?.length
+  if (frames === undefined) throw new RangeError('A clip needs at least one channel.')
+  if (channels.some((c) => c.length !== frames)) {
+    throw new RangeError('All channels of a clip have the same length.')
+  }
+  return { sampleRateHz, channels, frames }
+}
+
+/** The frames from `from` (inclusive) to `to` (exclusive), as views on the same memory. */
+export function sliceClip(clip: Clip, from: number, to: number): Clip {
+  const start = Math.max(0, Math.min(clip.frames, Math.round(from)))
+  const end = Math.max(start, Math.min(clip.frames, Math.round(to)))
+  return makeClip(
+    clip.sampleRateHz,
+    clip.channels.map((c) => c.subarray(start, end)),
+  )
+}
+
+/** Largest absolute sample over all channels, as an amplitude. */
+export function samplePeak(channels: readonly Float32Array[]): number {
+  let peak = 0
+  for (const channel of channels) {
+    for (let i = 0; i < channel.length; i++) {
+      const a = Math.abs(channel[i])
+      if (a > peak) peak = a
+    }
+  }
+  return peak
+}
+
+/**
+ * Correlation of left and right, -1 to 1: 1 for mono or identical channels, 0 for unrelated ones.
+ * `null` when either side is silent.
+ */
+export function channelCorrelation(clip: Clip): number | null {
+  const left = clip.channels[0]
+  const right = clip.channels[1] ?? left
+  let lr = 0
+  let ll = 0
+  let rr = 0
+  for (let i = 0; i < clip.frames; i++) {
+    lr += left[i] * right[i]
+    ll += left[i] * left[i]
+    rr += right[i] * right[i]
+  }
+  if (ll < 1e-15 || rr < 1e-15) return null
+  return Math.max(-1, Math.min(1, lr / Math.sqrt(ll * rr)))
+}

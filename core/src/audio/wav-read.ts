@@ -1,0 +1,119 @@
+import { AudioError } from './audio-error'
+import { ByteReader } from './byte-reader'
+import type { Clip } from './clip'
+import { bytesPerSample, decodePcm, type SampleFormat } from './pcm'
+
+/** A clip together with what the file says of its place on a time line. */
+export interface AudioFile extends Clip {
+  /** Frames since midnight from a broadcast WAV's time stamp, at the file's own rate; `null` without one. */
+  readonly timeStampFrames: number | null
+}
+
+const FORMAT_PCM = 1
+const FORMAT_FLOAT = 3
+const FORMAT_EXTENSIBLE = 0xfffe
+const MIN_RATE_HZ = 2000
+const MAX_RATE_HZ = 768000
+
+/** True when the bytes begin like a WAV, RF64 or BW64 file. */
+export function looksLikeWav(bytes: Uint8Array): boolean {
+  if (bytes.length < 12) return false
+  const reader = new ByteReader(bytes, 'little')
+  return ['RIFF', 'RF64', 'BW64'].includes(reader.tag(0)) && reader.tag(8) === 'WAVE'
+}
+
+/**
+ * Reads a WAV file: 8, 16, 24, 32-bit integer, 32 and 64-bit float, extensible, RF64, broadcast.
+ * Strict: a file whose audio is shorter than its header says is refused, never filled up.
+ * @throws AudioError with a sentence that says what is wrong.
+ */
+export function readWav(bytes: Uint8Array): AudioFile {
+  if (!looksLikeWav(bytes)) throw new AudioError('This is not a WAV file: its header is missing.')
+  const reader = new ByteReader(bytes, 'little')
+  const wide = reader.tag(0) !== 'RIFF'
+  let wideDataSize: number | null = null
+  let format: WavFormat | null = null
+  let timeStampFrames: number | null = null
+  let at = 12
+  while (at + 8 <= reader.length) {
+    const tag = reader.tag(at)
+    const size32 = reader.u32(at + 4)
+    const body = at + 8
+    if (tag === 'ds64' && wide) wideDataSize = reader.u64(body + 8)
+    if (tag === 'fmt ') format = readFormat(reader, body, size32)
+    if (tag === 'bext' && size32 >= 346) timeStampFrames = reader.u64(body + 338)
+    if (tag === 'data') {
+      const size = wide && size32 === 0xffffffff && wideDataSize !== null ? wideDataSize : size32
+      return readData(reader, body, size, format, timeStampFrames)
+    }
+    at = body + size32 + (size32 % 2)
+  }
+  throw new AudioError('The file has no audio in it: its data part is missing.')
+}
+
+interface WavFormat {
+  readonly channels: number
+  readonly sampleRateHz: number
+  readonly sample: SampleFormat
+}
+
+function readFormat(reader: ByteReader, at: number, size: number): WavFormat {
+  if (size < 16) throw new AudioError('The WAV header is too short to describe the audio.')
+  let code = reader.u16(at)
+  const channels = reader.u16(at + 2)
+  const sampleRateHz = reader.u32(at + 4)
+  const blockAlign = reader.u16(at + 12)
+  const bits = reader.u16(at + 14)
+  if (code === FORMAT_EXTENSIBLE) {
+    if (size < 40) throw new AudioError('The extensible WAV header is too short.')
+    code = reader.u16(at + 24)
+  }
+  if (channels < 1 || channels > 2) {
+    throw new AudioError(`The file has ${channels} channels; mono and stereo are accepted.`)
+  }
+  if (sampleRateHz < MIN_RATE_HZ || sampleRateHz > MAX_RATE_HZ) {
+    throw new AudioError(
+      `The header gives a sample rate of ${sampleRateHz} Hz, which no audio has.`,
+    )
+  }
+  const sample = sampleFormat(code, bits)
+  if (blockAlign !== channels * bytesPerSample(sample)) {
+    throw new AudioError('The WAV header contradicts itself about the size of a frame.')
+  }
+  return { channels, sampleRateHz, sample }
+}
+
+function sampleFormat(code: number, bits: number): SampleFormat {
+  if (code === FORMAT_PCM) {
+    if (bits === 8) return { kind: 'unsigned-8' }
+    if (bits === 16 || bits === 24 || bits === 32) {
+      return { kind: 'integer', bytes: (bits / 8) as 2 | 3 | 4 }
+    }
+  }
+  if (code === FORMAT_FLOAT && (bits === 32 || bits === 64)) {
+    return { kind: 'float', bytes: (bits / 8) as 4 | 8 }
+  }
+  throw new AudioError(
+    `The WAV coding (format ${code}, ${bits} bits) is not accepted; use 8, 16, 24 or 32-bit PCM or float.`,
+  )
+}
+
+function readData(
+  reader: ByteReader,
+  at: number,
+  size: number,
+  format: WavFormat | null,
+  timeStampFrames: number | null,
+): AudioFile {
+  if (!format) throw new AudioError('The WAV header does not describe the audio before it begins.')
+  if (at + size > reader.length) {
+    const has = Math.floor(((reader.length - at) / size) * 100)
+    throw new AudioError(`The file is cut short: ${has} % of its audio is there.`)
+  }
+  const frameBytes = format.channels * bytesPerSample(format.sample)
+  const frames = Math.floor(size / frameBytes)
+  if (frames === 0) throw new AudioError('The file has no audio in it: its length is zero.')
+  const data = reader.bytes.subarray(at, at + frames * frameBytes)
+  const channels = decodePcm(data, format.sample, format.channels, 'little')
+  return { sampleRateHz: format.sampleRateHz, channels, frames, timeStampFrames }
+}

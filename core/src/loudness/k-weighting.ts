@@ -1,0 +1,67 @@
+/** One second-order section in direct form, `a0` = 1. */
+export interface Biquad {
+  readonly b0: number
+  readonly b1: number
+  readonly b2: number
+  readonly a1: number
+  readonly a2: number
+}
+
+/** Coefficients printed in BS.1770-5, tables 1 and 2, for 48 kHz. */
+const STAGE_1_48K: Biquad = {
+  b0: 1.53512485958697,
+  b1: -2.69169618940638,
+  b2: 1.19839281085285,
+  a1: -1.69065929318241,
+  a2: 0.73248077421585,
+}
+const STAGE_2_48K: Biquad = { b0: 1, b1: -2, b2: 1, a1: -1.99004745483398, a2: 0.99007225036621 }
+
+/**
+ * The two K-weighting sections of BS.1770-5 at a rate. At 48 kHz the printed coefficients; elsewhere
+ * the analogue filter behind them (bilinear inverse) is taken to the new rate.
+ */
+export function kWeighting(rateHz: number): readonly [Biquad, Biquad] {
+  if (rateHz === 48000) return [STAGE_1_48K, STAGE_2_48K]
+  return [rerate(STAGE_1_48K, rateHz), rerate(STAGE_2_48K, rateHz)]
+}
+
+/** Undoes the bilinear transform at 48 kHz and applies it at the new rate, warped to keep the corner. */
+function rerate(section: Biquad, rateHz: number): Biquad {
+  const [n0, n1, n2] = toAnalogue(section.b0, section.b1, section.b2)
+  const [d0, d1, d2] = toAnalogue(1, section.a1, section.a2)
+  // In s normalised to tan(w/2): the corner sits at sqrt(d0/d2).
+  const corner48 = Math.sqrt(d0 / d2)
+  const cornerHz = (Math.atan(corner48) * 48000) / Math.PI
+  const scale = corner48 / Math.tan((Math.PI * cornerHz) / rateHz)
+  const [b0, b1, b2] = toDigital(n0, n1 * scale, n2 * scale * scale)
+  const [a0, a1, a2] = toDigital(d0, d1 * scale, d2 * scale * scale)
+  return { b0: b0 / a0, b1: b1 / a0, b2: b2 / a0, a1: a1 / a0, a2: a2 / a0 }
+}
+
+/** c0 + c1 z⁻¹ + c2 z⁻² to k0 + k1 s + k2 s² under s = (1 - z⁻¹)/(1 + z⁻¹). */
+function toAnalogue(c0: number, c1: number, c2: number): [number, number, number] {
+  return [(c0 + c1 + c2) / 4, (c0 - c2) / 2, (c0 - c1 + c2) / 4]
+}
+
+function toDigital(k0: number, k1: number, k2: number): [number, number, number] {
+  return [k0 + k1 + k2, 2 * k0 - 2 * k2, k0 - k1 + k2]
+}
+
+/** Filters one channel through both sections, sample by sample; state lives in the returned function. */
+export function kFilter(rateHz: number): (sample: number) => number {
+  const [s, t] = kWeighting(rateHz)
+  let s1 = 0
+  let s2 = 0
+  let t1 = 0
+  let t2 = 0
+  return (x) => {
+    const y = s.b0 * x + s1
+    s1 = s.b1 * x - s.a1 * y + s2
+    s2 = s.b2 * x - s.a2 * y
+    const z = t.b0 * y + t1
+    t1 = t.b1 * y - t.a1 * z + t2
+    t2 = t.b2 * y - t.a2 * z
+    return z
+  }
+}

@@ -1,0 +1,60 @@
+import FFT from 'fft.js'
+import { type PffftModule, pffftTransform } from './pffft'
+
+/**
+ * Fourier transform of real signals of one power-of-two size.
+ * Spectra are interleaved `re, im` pairs of bins 0 to size/2: `size + 2` floats. The forward transform
+ * is unscaled, the inverse divides by the size, so that one undoes the other.
+ */
+export interface RealFft {
+  readonly size: number
+  forward(time: Float32Array, spectrum: Float32Array): void
+  inverse(spectrum: Float32Array, time: Float32Array): void
+}
+
+const SMALLEST_PFFFT = 32
+let hostModule: PffftModule | null = null
+const cache = new Map<number, RealFft>()
+
+/**
+ * Gives this realm (page, worker, worklet, Node) the compiled PFFFT module of its host. Without it
+ * {@link realFft} works on the slower `fft.js`.
+ */
+export function installPffft(module: PffftModule): void {
+  hostModule = module
+  cache.clear()
+}
+
+/** The transform of a size, shared by all callers in this realm: spectra must be read before the next call. */
+export function realFft(size: number): RealFft {
+  let fft = cache.get(size)
+  if (!fft) {
+    fft =
+      hostModule && size >= SMALLEST_PFFFT ? pffftTransform(hostModule, size) : referenceFft(size)
+    cache.set(size, fft)
+  }
+  return fft
+}
+
+/** The same transform by `fft.js` in double precision: reference and fallback. */
+export function referenceFft(size: number): RealFft {
+  if (size < 2 || (size & (size - 1)) !== 0) {
+    throw new RangeError(`A transform size is a power of two; ${size} is not.`)
+  }
+  const fft = new FFT(size)
+  const complex = fft.createComplexArray()
+  const result = fft.createComplexArray()
+  return {
+    size,
+    forward(time, spectrum) {
+      fft.realTransform(result, time)
+      for (let i = 0; i < size + 2; i++) spectrum[i] = result[i]
+    },
+    inverse(spectrum, time) {
+      for (let i = 0; i < size + 2; i++) complex[i] = spectrum[i]
+      fft.completeSpectrum(complex)
+      fft.inverseTransform(result, complex)
+      for (let i = 0; i < size; i++) time[i] = result[2 * i]
+    },
+  }
+}

@@ -1,0 +1,8 @@
+export { type Band, type BandLayout, erbBands, makeBands, sumIntoBands } from './bands'
+export { erbBandwidthHz, erbNumberToHz, hzToErbNumber } from './erb'
+export { installPffft, type RealFft, realFft, referenceFft } from './fft'
+export { longTermLevels, longTermPower } from './long-term'
+export { type NoteReading, nearestNote } from './note-name'
+export { loadPffft, type PffftModule, type WasmHost } from './pffft'
+export { forEachSpectrum, powerSpectrum, type StftSettings } from './stft'
+export { kaiserWindow, makeWindow, noiseBandwidthBins, type WindowName } from './windows'

@@ -1,0 +1,126 @@
+import { describe, expect, it } from 'vitest'
+import { makeClip } from '../audio'
+import { gaussianNoise, sine, whiteNoise } from '../testing/signals'
+import {
+  erbBandwidthHz,
+  erbNumberToHz,
+  hzToErbNumber,
+  longTermLevels,
+  makeBands,
+  makeWindow,
+  nearestNote,
+  noiseBandwidthBins,
+  realFft,
+  referenceFft,
+} from '.'
+
+describe('Fourier transform', () => {
+  it.each([64, 1024, 8192])('PFFFT agrees with fft.js at %d frames, and inverts itself', (size) => {
+    const signal = whiteNoise(size, 7)
+    const fast = new Float32Array(size + 2)
+    const reference = new Float32Array(size + 2)
+    realFft(size).forward(signal, fast)
+    referenceFft(size).forward(signal, reference)
+    const worst = Math.max(...fast.map((v, i) => Math.abs(v - reference[i])))
+    expect(worst / Math.sqrt(size)).toBeLessThan(1e-5)
+    const back = new Float32Array(size)
+    realFft(size).inverse(fast, back)
+    expect(Math.max(...back.map((v, i) => Math.abs(v - signal[i])))).toBeLessThan(1e-5)
+    referenceFft(size).inverse(reference, back)
+    expect(Math.max(...back.map((v, i) => Math.abs(v - signal[i])))).toBeLessThan(1e-6)
+  })
+})
+
+describe('windows (Harris 1978)', () => {
+  it.each([
+    ['hann', 1.5],
+    ['blackman-harris', 2.0],
+  ] as const)('%s has a noise bandwidth of %d bins', (name, bins) => {
+    expect(noiseBandwidthBins(makeWindow(name, 4096))).toBeCloseTo(bins, 2)
+  })
+
+  it.each([
+    ['hann', 1.42],
+    ['blackman-harris', 0.83],
+  ] as const)('%s loses %d dB half way between bins', (name, db) => {
+    const window = makeWindow(name, 1024)
+    expect(-transformDb(window, 0.5)).toBeCloseTo(db, 1)
+  })
+
+  it.each([
+    ['hann', -31.5, 2],
+    ['blackman-harris', -92, 4],
+  ] as const)('%s has its highest side lobe at %d dB', (name, db, mainLobe) => {
+    const window = makeWindow(name, 512)
+    let highest = Number.NEGATIVE_INFINITY
+    for (let bin = mainLobe; bin < 24; bin += 0.05) {
+      highest = Math.max(highest, transformDb(window, bin))
+    }
+    expect(Math.abs(highest - db)).toBeLessThan(0.4)
+  })
+})
+
+/** Level of a window's transform at a fractional bin relative to its peak, summed term by term. */
+function transformDb(window: Float64Array, bin: number): number {
+  let re = 0
+  let im = 0
+  let sum = 0
+  window.forEach((w, i) => {
+    const angle = (2 * Math.PI * bin * i) / window.length
+    re += w * Math.cos(angle)
+    im -= w * Math.sin(angle)
+    sum += w
+  })
+  return 20 * Math.log10(Math.hypot(re, im) / sum)
+}
+
+describe('ERB scale (Glasberg and Moore 1990)', () => {
+  it('is 132.6 Hz wide at 1 kHz, which is ERB number 15.6', () => {
+    expect(erbBandwidthHz(1000)).toBeCloseTo(132.6, 1)
+    expect(hzToErbNumber(1000)).toBeCloseTo(15.6, 1)
+  })
+
+  it('converts back and forth', () => {
+    for (const hz of [20, 100, 1000, 15000])
+      expect(erbNumberToHz(hzToErbNumber(hz))).toBeCloseTo(hz, 6)
+  })
+})
+
+describe('bands', () => {
+  it('third octaves have the exact base-ten centres of IEC 61260-1', () => {
+    const bands = makeBands('third')
+    expect(bands).toHaveLength(31)
+    expect(bands[17].hz).toBeCloseTo(1000, 6)
+    expect(bands[18].hz).toBeCloseTo(1258.93, 2)
+    expect(bands[30].hz).toBeCloseTo(19952.6, 1)
+  })
+
+  it.each(['third', 'sixth', 'twelfth', 'erb'] as const)(
+    '%s bands touch without gap or overlap',
+    (layout) => {
+      const bands = makeBands(layout)
+      for (let i = 1; i < bands.length; i++)
+        expect(bands[i].fromHz).toBeCloseTo(bands[i - 1].toHz, 6)
+    },
+  )
+
+  it('a full-scale sine reads -3.01 dB in its band', () => {
+    const bands = makeBands('third')
+    const levels = longTermLevels(makeClip(48000, [sine(1000, 2, 48000)]), bands)
+    expect(levels[17]).toBeCloseTo(-3.01, 1)
+  })
+
+  it('white noise rises 3.01 dB per octave in third octaves', () => {
+    const levels = longTermLevels(
+      makeClip(48000, [gaussianNoise(480000, 3, 0.1)]),
+      makeBands('third'),
+    )
+    const octaves = Math.log2(10 ** (3 / 10)) * (18 / 3)
+    expect((levels[28] - levels[10]) / octaves).toBeCloseTo(3.01, 1)
+  })
+})
+
+it('names notes', () => {
+  expect(nearestNote(440)).toEqual({ name: 'A4', cents: 0 })
+  expect(nearestNote(2300)).toEqual({ name: 'D7', cents: -37 })
+})
