@@ -55,7 +55,7 @@ function wavWith(options: {
   at += 8 + fmtSize
   tag(at, 'data')
   view.setUint32(at + 4, options.rf64 ? 0xffffffff : samples.length * width, true)
-  samples.forEach((value, i) => options.write(view, dataAt + i * width, value))
+  for (const [i, value] of samples.entries()) options.write(view, dataAt + i * width, value)
   return bytes
 }
 

@@ -1,11 +1,4 @@
-/** One second-order section in direct form, `a0` = 1. */
-export interface Biquad {
-  readonly b0: number
-  readonly b1: number
-  readonly b2: number
-  readonly a1: number
-  readonly a2: number
-}
+import type { Biquad } from '../filters'
 
 /** Coefficients printed in BS.1770-5, tables 1 and 2, for 48 kHz. */
 const STAGE_1_48K: Biquad = {

@@ -1,0 +1,68 @@
+import { parseArgs } from 'node:util'
+import { UsageError } from './cli-error'
+
+/** What a command accepts: its usage line and its options beyond `--json` and `--force`. */
+export interface CommandSpec {
+  readonly usage: string
+  readonly options: Readonly<Record<string, 'string' | 'boolean'>>
+  readonly files: { readonly min: number; readonly max: number }
+}
+
+export interface ParsedCall {
+  readonly files: readonly string[]
+  readonly json: boolean
+  readonly force: boolean
+  text(name: string): string | undefined
+  flag(name: string): boolean
+  /** @throws UsageError when the value is not a finite number. */
+  number(name: string): number | undefined
+  /** @throws UsageError when the value is none of the choices. */
+  choice<T extends string>(name: string, choices: readonly T[], fallback: T): T
+}
+
+/** Reads a command's arguments. @throws UsageError for unknown options and wrong numbers of files. */
+export function parseCall(args: readonly string[], spec: CommandSpec): ParsedCall {
+  const wrong = (message: string) => new UsageError(message, spec.usage)
+  const options = Object.fromEntries(
+    Object.entries({ json: 'boolean', force: 'boolean', ...spec.options } as const).map(
+      ([name, type]) => [name, { type }],
+    ),
+  )
+  let parsed: { values: Record<string, string | boolean | undefined>; positionals: string[] }
+  try {
+    parsed = parseArgs({
+      args: [...args],
+      options,
+      allowPositionals: true,
+      strict: true,
+    }) as typeof parsed
+  } catch (error) {
+    throw wrong((error as Error).message)
+  }
+  const { values, positionals } = parsed
+  if (positionals.length < spec.files.min || positionals.length > spec.files.max) {
+    throw wrong(`${positionals.length} files given`)
+  }
+  const text = (name: string) => values[name] as string | undefined
+  return {
+    files: positionals,
+    json: values.json === true,
+    force: values.force === true,
+    text,
+    flag: (name) => values[name] === true,
+    number(name) {
+      const value = text(name)
+      if (value === undefined) return undefined
+      const number = Number(value)
+      if (value.trim() === '' || !Number.isFinite(number))
+        throw wrong(`--${name} takes a number, not "${value}"`)
+      return number
+    },
+    choice(name, choices, fallback) {
+      const value = text(name) ?? fallback
+      const found = choices.find((c) => c === value)
+      if (found === undefined) throw wrong(`--${name} takes ${choices.join(', ')}, not "${value}"`)
+      return found
+    },
+  }
+}

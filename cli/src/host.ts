@@ -1,0 +1,11 @@
+import { readFileSync } from 'node:fs'
+import { createRequire } from 'node:module'
+import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
+
+/** Gives the core the fast Fourier transform of this host. */
+export function prepareHost(): void {
+  const path = createRequire(import.meta.url)
+    .resolve('@echogarden/pffft-wasm/simd')
+    .replace(/\.js$/, '.wasm')
+  installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(readFileSync(path))))
+}

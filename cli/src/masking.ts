@@ -1,0 +1,91 @@
+import { type Clip, makeClip, resample } from '@sober-prism/core/audio'
+import {
+  DEFAULT_CALIBRATION,
+  hearingBands,
+  MASKING_MODEL,
+  maskFrames,
+  maskingFrames,
+  pairMasking,
+  perErb,
+  trackMasking,
+} from '@sober-prism/core/hearing'
+import { parseCall } from './arguments'
+import { cutSeconds, readClip } from './files'
+import type { Command } from './run'
+import { figure, formatTable } from './table'
+
+const SPEC = {
+  usage: 'masking FILE FILE… [--from S --to S] [--mono] [--json]',
+  options: { from: 'string', to: 'string', mono: 'boolean' },
+  files: { min: 2, max: Number.POSITIVE_INFINITY },
+} as const
+
+/** `prism masking`: what survives of each file's loudness beside the others, and who takes the rest. */
+export const masking: Command = async (args, around) => {
+  const call = parseCall(args, SPEC)
+  const from = call.number('from')
+  const to = call.number('to')
+  const clips: Clip[] = []
+  for (const file of call.files) {
+    around.progress(`reading ${file}`)
+    clips.push(cutSeconds(await readClip(around.cwd, file), file, from, to))
+  }
+  const rate = Math.max(...clips.map((c) => c.sampleRateHz))
+  const tracks = clips.map((clip) => ({
+    bands: hearingBands(inBothChannels(resample(clip, rate))),
+    gainDb: 0,
+  }))
+  around.progress('masking')
+  const sums = maskFrames(
+    tracks,
+    DEFAULT_CALIBRATION,
+    call.flag('mono') ? 'mono' : 'stereo',
+    0,
+    maskingFrames(tracks),
+  )
+  around.progress('')
+  const result = call.files.map((file, i) => {
+    const { aloneSone, inMixSone, audibleShare } = trackMasking(sums, i)
+    return { file, aloneSone, inMixSone, audibleShare }
+  })
+  const pairs = call.files.flatMap((target, t) =>
+    call.files.flatMap((masker, m) => {
+      if (t === m) return []
+      const pair = pairMasking(sums, t, m)
+      const bands = perErb(pair.lost).map(({ hz, value }) => ({ hz, lostSone: value }))
+      return [{ target, masker, lostSone: pair.lostSone, bands }]
+    }),
+  )
+  if (call.json) {
+    const document = {
+      model: MASKING_MODEL,
+      calibration: DEFAULT_CALIBRATION,
+      tracks: result,
+      pairs,
+    }
+    around.out(`${JSON.stringify(document)}\n`)
+    return
+  }
+  around.out(
+    formatTable([
+      ['track', 'alone sone', 'in mix sone', 'heard'],
+      ...result.map((r) => [
+        r.file,
+        figure(r.aloneSone, 2),
+        figure(r.inMixSone, 2),
+        `${figure(100 * r.audibleShare, 0)} %`,
+      ]),
+    ]),
+  )
+  const strongest = [...pairs].sort((a, b) => b.lostSone - a.lostSone).slice(0, 12)
+  around.out(
+    `\n${formatTable([['track', 'covered by', 'lost sone'], ...strongest.map((p) => [p.target, p.masker, figure(p.lostSone, 2)])])}`,
+  )
+}
+
+/** A mono file plays from both channels at its own level, as a mono track in the middle of a mix does. */
+function inBothChannels(clip: Clip): Clip {
+  if (clip.channels.length === 2) return clip
+  const half = clip.channels[0].map((v) => v * Math.SQRT1_2)
+  return makeClip(clip.sampleRateHz, [half, half])
+}

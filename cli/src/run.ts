@@ -1,0 +1,49 @@
+import { FileError, UsageError } from './cli-error'
+import { prepareHost } from './host'
+import { inspect } from './inspect'
+import { masking } from './masking'
+import { render } from './render'
+import { spectrum } from './spectrum'
+
+/** Where a command works and speaks. */
+export interface Surroundings {
+  readonly cwd: string
+  out(text: string): void
+  error(text: string): void
+  progress(text: string): void
+}
+
+export type Command = (args: readonly string[], around: Surroundings) => Promise<void>
+
+const COMMANDS: Readonly<Record<string, Command>> = { inspect, spectrum, masking, render }
+const PLANNED = ['response', 'apply', 'findings', 'match', 'align']
+const USAGE = `usage: prism COMMAND …, with COMMAND one of ${Object.keys(COMMANDS).join(', ')}`
+
+/** Runs one command; the result is the exit status: 0 done, 1 an input failed, 2 a wrong call. */
+export async function runCommand(args: readonly string[], around: Surroundings): Promise<number> {
+  const [name, ...rest] = args
+  const command = name === undefined ? undefined : COMMANDS[name]
+  if (!command) {
+    around.error(
+      name !== undefined && PLANNED.includes(name)
+        ? `prism: ${name}: not available in this version\n`
+        : `${USAGE}\n`,
+    )
+    return 2
+  }
+  prepareHost()
+  try {
+    await command(rest, around)
+    return 0
+  } catch (error) {
+    if (error instanceof UsageError) {
+      around.error(`prism: ${error.message}\nusage: prism ${error.usage}\n`)
+      return 2
+    }
+    if (error instanceof FileError) {
+      around.error(`prism: ${error.file}: ${error.message}\n`)
+      return 1
+    }
+    throw error
+  }
+}

@@ -1,0 +1,13 @@
+export {
+  LIFT_DB,
+  listeningPlan,
+  type MixPlan,
+  panGains,
+  renderPlan,
+  type TrackPlan,
+} from './mix-plan'
+export { type Bypass, Mixer, type MixTaps, type TrackAudio } from './mixer'
+export type { Processor } from './processor'
+export { type RenderOptions, renderMix, renderTrack, type Stretch } from './render'
+export { chainBands, stageBands, TrackChain } from './track-chain'
+export { type Loop, readStretch, Transport } from './transport'

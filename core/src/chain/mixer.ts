@@ -1,0 +1,189 @@
+import { dbToAmplitude } from '../audio'
+import { type MixPlan, panGains, type TrackPlan } from './mix-plan'
+import { Ramp } from './ramp'
+import { TrackChain } from './track-chain'
+
+/** Samples of a track: one or two channels at the mixer's rate. */
+export type TrackAudio = readonly Float32Array[]
+
+/** Whose moves are passed by, for comparing: nobody's, everybody's, or one track's (`mix` for the mix). */
+export type Bypass = { readonly of: 'none' } | { readonly of: 'all' } | { readonly of: string }
+
+/** Listens to what each track and the mix put out; called once per block with arrays that are reused. */
+export interface MixTaps {
+  track(id: string, left: Float32Array, right: Float32Array, frames: number): void
+  mix(left: Float32Array, right: Float32Array, frames: number): void
+}
+
+/** Longest block that {@link Mixer.process} takes. */
+export const MAX_BLOCK_FRAMES = 4096
+
+interface Lane {
+  readonly id: string
+  readonly audio: TrackAudio
+  readonly chain: TrackChain
+  readonly left: Ramp
+  readonly right: Ramp
+  offsetFrames: number
+}
+
+/**
+ * Mixes tracks → mix, each through its chain, in blocks. It runs unchanged in the audio worklet, in
+ * render workers and in Node: what is heard is what is rendered.
+ */
+export class Mixer {
+  readonly #rateHz: number
+  readonly #audio = new Map<string, TrackAudio>()
+  #lanes: Lane[] = []
+  readonly #mixChain = new TrackChain()
+  readonly #fader = new Ramp(1)
+  readonly #compareGain = new Ramp(1, 0.03)
+  readonly #mono = new Ramp(0)
+  readonly #scratch = [new Float32Array(MAX_BLOCK_FRAMES), new Float32Array(MAX_BLOCK_FRAMES)]
+  readonly #mix = [new Float32Array(MAX_BLOCK_FRAMES), new Float32Array(MAX_BLOCK_FRAMES)]
+  readonly #monoView = [this.#scratch[0]]
+  readonly #bypassed = { all: false, id: '' }
+  #started = false
+
+  constructor(sampleRateHz: number) {
+    this.#rateHz = sampleRateHz
+    this.#mixChain.prepare(sampleRateHz, 2, MAX_BLOCK_FRAMES)
+  }
+
+  /** Gives a track its samples; `null` takes them away. Not for use within `process`. */
+  setAudio(id: string, audio: TrackAudio | null): void {
+    if (audio) this.#audio.set(id, audio)
+    else this.#audio.delete(id)
+    this.#lanes = this.#lanes.filter((lane) => lane.id !== id)
+  }
+
+  /** Takes over a plan. Tracks that stay glide to their new values; tracks without audio are silent. */
+  set(plan: MixPlan): void {
+    const old = new Map(this.#lanes.map((lane) => [lane.id, lane]))
+    this.#lanes = plan.tracks.flatMap((track) => {
+      const audio = this.#audio.get(track.id)
+      if (!audio) return []
+      const lane = old.get(track.id) ?? this.#newLane(track, audio)
+      lane.offsetFrames = track.offsetFrames
+      lane.chain.set(track.chain)
+      const gain = track.audible ? dbToAmplitude(track.faderDb) : 0
+      const [left, right] = panGains(track.pan, audio.length)
+      this.#move(lane.left, gain * left)
+      this.#move(lane.right, gain * right)
+      return [lane]
+    })
+    this.#mixChain.set(plan.chain)
+    this.#move(this.#fader, dbToAmplitude(plan.faderDb))
+    this.#applyBypass()
+  }
+
+  /** Folds the output to mono or opens it again. */
+  setMono(on: boolean): void {
+    this.#move(this.#mono, on ? 1 : 0)
+  }
+
+  /** Passes moves by. `gainDb` is added at the output meanwhile, to compare at equal loudness. */
+  setBypass(bypass: Bypass, gainDb: number): void {
+    this.#bypassed.all = bypass.of === 'all'
+    this.#bypassed.id = bypass.of
+    this.#applyBypass()
+    this.#move(this.#compareGain, dbToAmplitude(bypass.of === 'none' ? 0 : gainDb))
+  }
+
+  /** Forgets past sound; parameters stand where they were going. */
+  reset(): void {
+    for (const lane of this.#lanes) {
+      lane.chain.reset()
+      lane.left.jumpTo(lane.left.target)
+      lane.right.jumpTo(lane.right.target)
+    }
+    this.#mixChain.reset()
+    for (const ramp of [this.#fader, this.#compareGain, this.#mono]) ramp.jumpTo(ramp.target)
+    this.#started = false
+  }
+
+  /**
+   * Renders the next `frames` (at most {@link MAX_BLOCK_FRAMES}) into `left` and `right`.
+   * @param read copies a stretch of a track's channel to be played now into `out`.
+   */
+  process(
+    left: Float32Array,
+    right: Float32Array,
+    frames: number,
+    read: (channel: Float32Array, offsetFrames: number, out: Float32Array, frames: number) => void,
+    taps?: MixTaps,
+  ): void {
+    this.#started = true
+    const [mixLeft, mixRight] = this.#mix
+    mixLeft.fill(0, 0, frames)
+    mixRight.fill(0, 0, frames)
+    for (let l = 0; l < this.#lanes.length; l++) {
+      const lane = this.#lanes[l]
+      this.#runLane(lane, frames, read)
+      const [a, b] = this.#scratch
+      for (let i = 0; i < frames; i++) {
+        mixLeft[i] += a[i]
+        mixRight[i] += b[i]
+      }
+      taps?.track(lane.id, a, b, frames)
+    }
+    this.#mixChain.process(this.#mix, frames)
+    this.#finish(left, right, frames)
+    taps?.mix(left, right, frames)
+  }
+
+  #runLane(
+    lane: Lane,
+    frames: number,
+    read: (channel: Float32Array, offsetFrames: number, out: Float32Array, frames: number) => void,
+  ): void {
+    const [a, b] = this.#scratch
+    const stereo = lane.audio.length === 2
+    read(lane.audio[0], lane.offsetFrames, a, frames)
+    if (stereo) read(lane.audio[1], lane.offsetFrames, b, frames)
+    lane.chain.process(stereo ? this.#scratch : this.#monoView, frames)
+    for (let i = 0; i < frames; i++) {
+      const second = stereo ? b[i] : a[i]
+      a[i] *= lane.left.next()
+      b[i] = second * lane.right.next()
+    }
+  }
+
+  #finish(left: Float32Array, right: Float32Array, frames: number): void {
+    const [a, b] = this.#mix
+    for (let i = 0; i < frames; i++) {
+      const gain = this.#fader.next() * this.#compareGain.next()
+      const mono = this.#mono.next()
+      const l = a[i] * gain
+      const r = b[i] * gain
+      const middle = (l + r) / 2
+      left[i] = l + mono * (middle - l)
+      right[i] = r + mono * (middle - r)
+    }
+  }
+
+  #newLane(track: TrackPlan, audio: TrackAudio): Lane {
+    const chain = new TrackChain()
+    chain.prepare(this.#rateHz, audio.length, MAX_BLOCK_FRAMES)
+    return {
+      id: track.id,
+      audio,
+      chain,
+      // A track that joins while others play fades in from silence.
+      left: new Ramp(0),
+      right: new Ramp(0),
+      offsetFrames: track.offsetFrames,
+    }
+  }
+
+  #applyBypass(): void {
+    const { all, id } = this.#bypassed
+    for (const lane of this.#lanes) lane.chain.setBypass(all || lane.id === id)
+    this.#mixChain.setBypass(all || id === 'mix')
+  }
+
+  #move(ramp: Ramp, target: number): void {
+    if (this.#started) ramp.moveTo(target, this.#rateHz)
+    else ramp.jumpTo(target)
+  }
+}

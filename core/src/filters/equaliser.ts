@@ -1,0 +1,172 @@
+import type { ChannelMode, EqBand } from '../session'
+import { BandFilter, sameStructure } from './band-filter'
+
+const STEP_FRAMES = 32
+const FADE_SECONDS = 0.03
+
+/** A band with the identity by which changes to it are followed. */
+export interface KeyedBand {
+  readonly id: string
+  readonly band: EqBand
+}
+
+interface Slot {
+  readonly id: string
+  readonly filter: BandFilter
+  /** Share of the filtered signal, 0 to 1, and where it is going. */
+  wet: number
+  goal: 0 | 1
+}
+
+/**
+ * An equaliser of any number of bands in series, in place, without latency. Bands that change glide;
+ * bands that come, go or change their type fade, so that nothing clicks.
+ */
+export class Equaliser {
+  readonly latency = 0
+  #rateHz = 48000
+  #channels = 2
+  #slots: Slot[] = []
+  #fadeStep = 0
+  #started = false
+  /** Scratch for the channels a band acts on and for the unfiltered signal during a fade. */
+  readonly #mid = new Float64Array(STEP_FRAMES)
+  readonly #side = new Float64Array(STEP_FRAMES)
+  readonly #dry = [new Float64Array(STEP_FRAMES), new Float64Array(STEP_FRAMES)]
+  readonly #work = [new Float64Array(STEP_FRAMES), new Float64Array(STEP_FRAMES)]
+  readonly #justMid = [this.#mid]
+  readonly #justSide = [this.#side]
+  readonly #justLeft = [this.#work[0]]
+  readonly #justRight = [this.#work[1]]
+
+  prepare(sampleRateHz: number, channels: number): void {
+    this.#rateHz = sampleRateHz
+    this.#channels = channels
+    this.#fadeStep = STEP_FRAMES / (FADE_SECONDS * sampleRateHz)
+    this.#slots = []
+    this.#started = false
+  }
+
+  /** Before the first block values stand at once; afterwards they move there. */
+  set(bands: readonly KeyedBand[]): void {
+    const next: Slot[] = []
+    for (const { id, band } of bands) {
+      const slot = this.#slots.find((s) => s.id === id && s.goal === 1)
+      if (slot && sameStructure(slot.filter.band, band) && this.#started) {
+        slot.filter.set(band)
+        next.push(slot)
+      } else {
+        if (slot) slot.goal = 0
+        const filter = new BandFilter(band, this.#rateHz, this.#channels, STEP_FRAMES)
+        next.push({ id, filter, wet: this.#started ? 0 : 1, goal: 1 })
+      }
+    }
+    if (this.#started) {
+      for (const slot of this.#slots) {
+        if (next.includes(slot)) continue
+        slot.goal = 0
+        next.push(slot)
+      }
+    }
+    this.#slots = next
+  }
+
+  reset(): void {
+    for (const slot of this.#slots) {
+      slot.filter.reset()
+      slot.wet = slot.goal
+    }
+    this.#slots = this.#slots.filter((s) => s.goal === 1)
+    this.#started = false
+  }
+
+  process(channels: readonly Float32Array[], frames: number): void {
+    this.#started = true
+    if (this.#slots.length === 0) return
+    for (let from = 0; from < frames; from += STEP_FRAMES) {
+      const count = Math.min(STEP_FRAMES, frames - from)
+      this.#step(channels, from, count)
+    }
+  }
+
+  #step(channels: readonly Float32Array[], from: number, count: number): void {
+    const work = this.#work
+    const used = channels.length
+    for (let c = 0; c < used; c++) {
+      for (let i = 0; i < count; i++) work[c][i] = channels[c][from + i]
+    }
+    let gone = false
+    for (const slot of this.#slots) {
+      if (slot.wet === 1 && slot.goal === 1) this.#apply(slot.filter, used, count)
+      else gone = this.#fade(slot, used, count) || gone
+    }
+    if (gone) this.#slots = this.#slots.filter((s) => s.goal === 1 || s.wet > 0)
+    let sound = true
+    for (let c = 0; c < used; c++) {
+      for (let i = 0; i < count; i++) channels[c][from + i] = work[c][i]
+      sound = sound && Number.isFinite(work[c][count - 1])
+    }
+    if (!sound) this.#recover(channels, from, count)
+  }
+
+  /** Blends from dry to filtered or back; true when the band has faded out for good. */
+  #fade(slot: Slot, used: number, count: number): boolean {
+    const from = slot.wet
+    const to =
+      slot.goal === 1 ? Math.min(1, from + this.#fadeStep) : Math.max(0, from - this.#fadeStep)
+    for (let c = 0; c < used; c++) this.#dry[c].set(this.#work[c])
+    this.#apply(slot.filter, used, count)
+    for (let c = 0; c < used; c++) {
+      for (let i = 0; i < count; i++) {
+        const wet = from + ((to - from) * (i + 1)) / count
+        this.#work[c][i] = this.#dry[c][i] + wet * (this.#work[c][i] - this.#dry[c][i])
+      }
+    }
+    slot.wet = to
+    return to === 0
+  }
+
+  #apply(filter: BandFilter, used: number, count: number): void {
+    const work = this.#work
+    const mode: ChannelMode = filter.band.channel
+    if (used === 1) {
+      if (mode !== 'side') filter.run(this.#justLeft, 0, count)
+      return
+    }
+    switch (mode) {
+      case 'stereo':
+        filter.run(work, 0, count)
+        return
+      case 'left':
+        filter.run(this.#justLeft, 0, count)
+        return
+      case 'right':
+        filter.run(this.#justRight, 0, count)
+        return
+      case 'mid':
+      case 'side':
+        this.#midSide(filter, mode, count)
+    }
+  }
+
+  #midSide(filter: BandFilter, mode: 'mid' | 'side', count: number): void {
+    const [left, right] = this.#work
+    const mid = this.#mid
+    const side = this.#side
+    for (let i = 0; i < count; i++) {
+      mid[i] = (left[i] + right[i]) / 2
+      side[i] = (left[i] - right[i]) / 2
+    }
+    filter.run(mode === 'mid' ? this.#justMid : this.#justSide, 0, count)
+    for (let i = 0; i < count; i++) {
+      left[i] = mid[i] + side[i]
+      right[i] = mid[i] - side[i]
+    }
+  }
+
+  /** A stage that meets a value that is not a number starts afresh and stays silent for that step. */
+  #recover(channels: readonly Float32Array[], from: number, count: number): void {
+    for (const channel of channels) channel.fill(0, from, from + count)
+    for (const slot of this.#slots) slot.filter.reset()
+  }
+}

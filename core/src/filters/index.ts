@@ -1,0 +1,5 @@
+export { type Biquad, isStable, sectionsDb, sectionsResponse } from './biquad'
+export { designBand } from './design'
+export { Equaliser, type KeyedBand } from './equaliser'
+export { logFrequencies, magnitudeDb } from './response'
+export { SvfSection, toSvf } from './svf'

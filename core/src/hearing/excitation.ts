@@ -1,0 +1,115 @@
+import { erbBandwidthHz, erbNumberToHz } from '../spectrum'
+
+/** Lowest and highest auditory filter, in ERB numbers, as in Moore, Glasberg and Baer 1997. */
+const FIRST_ERB = 1.75
+const LAST_ERB = 39
+/** Spacing of bands and filters, in ERB numbers. */
+export const ERB_STEP = 0.25
+
+/** Centre frequencies of the auditory filters, in Hz; input bands stand on the same places. */
+export const FILTER_HZ: Float64Array = Float64Array.from(
+  { length: Math.round((LAST_ERB - FIRST_ERB) / ERB_STEP) + 1 },
+  (_, i) => erbNumberToHz(FIRST_ERB + i * ERB_STEP),
+)
+export const FILTER_COUNT = FILTER_HZ.length
+
+const LOWEST_LEVEL_DB = -10
+const HIGHEST_LEVEL_DB = 120
+const LEVELS = HIGHEST_LEVEL_DB - LOWEST_LEVEL_DB + 1
+/** Bands to either side of a band that make up one ERB, for the level that sets the slope. */
+const HALF_ERB_BANDS = Math.floor(0.5 / ERB_STEP)
+/** Skirts below this share are left out: 70 dB under the peak. */
+const NEGLIGIBLE = 1e-7
+
+/** One skirt of the rounded-exponential filter: share of the power at relative distance `g` that passes. */
+export function roex(p: number, g: number): number {
+  return (1 + p * g) * Math.exp(-p * g)
+}
+
+/**
+ * Slope `p` of the side of the auditory filter at `hz` that faces lower frequencies, for an input of
+ * `levelDb` per ERB: it grows shallower with level, which is why loud sounds mask upwards
+ * (Glasberg and Moore 1990, eq. 5; Moore, Glasberg and Baer 1997).
+ */
+export function lowerSlope(hz: number, levelDb: number): number {
+  const p = symmetricSlope(hz)
+  return Math.max(0.1 * p, p - 0.35 * (p / symmetricSlope(1000)) * (levelDb - 51))
+}
+
+/** Slope of a symmetric filter, p = 4f/ERB: both sides at 51 dB per ERB, the upper side at all levels. */
+export function symmetricSlope(hz: number): number {
+  return (4 * hz) / erbBandwidthHz(hz)
+}
+
+/** For one input band: shares that reach the filters from `first` on. */
+interface Skirt {
+  readonly first: number
+  readonly shares: Float32Array
+}
+
+let upper: Skirt[] | null = null
+/** Skirts towards higher filters by level (rows made when first needed) and band. */
+const lower: (Skirt[] | undefined)[] = new Array(LEVELS)
+
+/** Filters below and at the band: the component meets their upper side, whose slope is fixed. */
+function upperSkirts(): Skirt[] {
+  upper ??= Array.from({ length: FILTER_COUNT }, (_, band) =>
+    skirt(band, 0, band, (hz) => symmetricSlope(hz)),
+  )
+  return upper
+}
+
+/** Filters above the band: the component meets their lower side. */
+function lowerSkirts(levelIndex: number): Skirt[] {
+  let row = lower[levelIndex]
+  if (!row) {
+    const levelDb = LOWEST_LEVEL_DB + levelIndex
+    row = Array.from({ length: FILTER_COUNT }, (_, band) =>
+      skirt(band, band + 1, FILTER_COUNT - 1, (hz) => lowerSlope(hz, levelDb)),
+    )
+    lower[levelIndex] = row
+  }
+  return row
+}
+
+function skirt(band: number, from: number, to: number, slope: (hz: number) => number): Skirt {
+  const shares: number[] = []
+  let first = from
+  for (let filter = from; filter <= to; filter++) {
+    const hz = FILTER_HZ[filter]
+    const share = roex(slope(hz), Math.abs(FILTER_HZ[band] - hz) / hz)
+    if (share >= NEGLIGIBLE) shares.push(share)
+    else if (shares.length === 0) first = filter + 1
+    else break
+  }
+  return { first, shares: Float32Array.from(shares) }
+}
+
+/**
+ * Excitation pattern of a sound.
+ * @param intensity power in each quarter-ERB band at the cochlea, relative to 0 dB SPL.
+ * @param out excitation of each filter, same unit.
+ */
+export function excitation(intensity: ArrayLike<number>, out: Float64Array): Float64Array {
+  out.fill(0)
+  const up = upperSkirts()
+  for (let band = 0; band < FILTER_COUNT; band++) {
+    const power = intensity[band]
+    if (power < 1e-6) continue
+    spread(out, up[band], power)
+    let perErb = 0
+    const from = Math.max(0, band - HALF_ERB_BANDS)
+    const to = Math.min(FILTER_COUNT - 1, band + HALF_ERB_BANDS)
+    for (let b = from; b <= to; b++) perErb += intensity[b]
+    // The outermost two bands lie half outside the ERB.
+    perErb -= (intensity[from] + intensity[to]) / 2
+    const levelDb = 10 * Math.log10(Math.max(perErb, power))
+    const index = Math.round(levelDb) - LOWEST_LEVEL_DB
+    spread(out, lowerSkirts(Math.max(0, Math.min(LEVELS - 1, index)))[band], power)
+  }
+  return out
+}
+
+function spread(out: Float64Array, { first, shares }: Skirt, power: number): void {
+  for (let i = 0; i < shares.length; i++) out[first + i] += power * shares[i]
+}

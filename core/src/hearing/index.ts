@@ -1,0 +1,31 @@
+export { earTransferDb } from './ear'
+export { excitation, FILTER_COUNT, FILTER_HZ, lowerSlope, roex, symmetricSlope } from './excitation'
+export {
+  type Calibration,
+  cochlearGains,
+  DEFAULT_CALIBRATION,
+  type HearingBands,
+  hearingBands,
+} from './hearing-bands'
+export {
+  addSums,
+  emptySums,
+  MASKING_MODEL,
+  type MaskingMode,
+  type MaskingSums,
+  type MaskingTrack,
+  maskFrames,
+  maskingFrames,
+  type PairMasking,
+  pairMasking,
+  perErb,
+  type TrackMasking,
+  trackMasking,
+} from './masking'
+export {
+  bandEdgeHz,
+  specificLoudness,
+  specificPartialLoudness,
+  toneIntensity,
+  totalSone,
+} from './specific-loudness'

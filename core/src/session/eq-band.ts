@@ -1,0 +1,67 @@
+import { z } from 'zod'
+
+export const FILTER_TYPES = [
+  'bell',
+  'low-shelf',
+  'high-shelf',
+  'low-cut',
+  'high-cut',
+  'notch',
+  'band-pass',
+  'all-pass',
+  'tilt',
+] as const
+
+/** Kinds of equaliser filter. */
+export type FilterType = (typeof FILTER_TYPES)[number]
+
+/** Which part of a stereo signal a band acts on. */
+export const CHANNEL_MODES = ['stereo', 'mid', 'side', 'left', 'right'] as const
+export type ChannelMode = (typeof CHANNEL_MODES)[number]
+
+/** Accepted ranges of a band's values. */
+export const BAND_LIMITS = {
+  hz: [10, 40000],
+  db: [-30, 24],
+  q: [0.05, 100],
+  slopeDbPerOct: [6, 96],
+} as const
+
+/** Q of a Butterworth pair: the default corner of cuts and shelves. */
+export const BUTTERWORTH_Q = Math.SQRT1_2
+
+const within = ([low, high]: readonly [number, number]) => z.number().min(low).max(high)
+
+/** Schemas of a band's single values. */
+export const bandFields = {
+  hz: within(BAND_LIMITS.hz),
+  db: within(BAND_LIMITS.db),
+  q: within(BAND_LIMITS.q),
+  slopeDbPerOct: within(BAND_LIMITS.slopeDbPerOct).multipleOf(6),
+  channel: z.enum(CHANNEL_MODES),
+} as const
+
+/**
+ * One band of an equaliser. Every field is always there, so that changing the type keeps the rest;
+ * `db` counts for bell, shelves and tilt, `slopeDbPerOct` for cuts.
+ */
+export const eqBandSchema = z.strictObject({
+  type: z.enum(FILTER_TYPES),
+  ...bandFields,
+})
+export type EqBand = z.infer<typeof eqBandSchema>
+
+/** True for types whose gain can be set. */
+export function hasGain(type: FilterType): boolean {
+  return type === 'bell' || type === 'low-shelf' || type === 'high-shelf' || type === 'tilt'
+}
+
+/** True for types whose slope can be set. */
+export function hasSlope(type: FilterType): boolean {
+  return type === 'low-cut' || type === 'high-cut'
+}
+
+/** True for types whose width or corner can be set by Q. */
+export function hasQ(type: FilterType): boolean {
+  return type !== 'tilt'
+}

@@ -1,0 +1,132 @@
+import { z } from 'zod'
+import { eqBandSchema } from './eq-band'
+
+/** Version of the session document written by this code. */
+export const SESSION_VERSION = 1
+
+const id = z.string().min(1).max(64)
+const name = z.string().max(200)
+const frames = z.int().min(0)
+const faderDb = z.number().min(-120).max(12)
+
+/** One change to the sound of a track or the mix, with the reason it was made. */
+export const moveSchema = z.strictObject({
+  id,
+  on: z.boolean(),
+  band: eqBandSchema,
+  reason: z.string().max(500),
+  /** What the model predicted and then measured, when a finding proposed the move. */
+  evidence: z
+    .strictObject({
+      findingKey: z.string().max(200),
+      lead: id,
+      heardBefore: z.number().min(0).max(1),
+      heardPredicted: z.number().min(0).max(1),
+    })
+    .nullable(),
+})
+export type Move = z.infer<typeof moveSchema>
+
+const stageSchema = z.strictObject({ on: z.boolean(), moves: z.array(moveSchema).max(256) })
+
+/** The stages in which moves stand, in the order in which sound passes them. */
+export const STAGES = ['clean', 'fit', 'shape'] as const
+export type StageName = (typeof STAGES)[number]
+
+/** A chain: Clean → Fit → Shape → Output. The same on every track and on the mix. */
+export const chainSchema = z.strictObject({
+  clean: stageSchema,
+  fit: stageSchema,
+  shape: stageSchema,
+  output: z.strictObject({
+    trimDb: z.number().min(-48).max(24),
+    polarity: z.enum(['normal', 'inverted']),
+  }),
+})
+export type Chain = z.infer<typeof chainSchema>
+
+/** A stretch of audio in storage, by the hash of its samples. */
+const audioSchema = z.strictObject({
+  hash: z.string().regex(/^[0-9a-f]{64}$/, 'a content hash has 64 hexadecimal digits'),
+  channels: z.int().min(1).max(2),
+  frames: z.int().min(1),
+})
+export type AudioRef = z.infer<typeof audioSchema>
+
+export const ROLES = [
+  'voice',
+  'speech',
+  'keys',
+  'strings',
+  'winds',
+  'guitar',
+  'bass',
+  'drums',
+  'ambience',
+  'other',
+] as const
+export type Role = (typeof ROLES)[number]
+
+export const trackSchema = z.strictObject({
+  id,
+  name,
+  role: z.enum(ROLES),
+  letter: z.string().min(1).max(3),
+  audio: audioSchema,
+  /** Where the track starts on the session's time line. */
+  offsetFrames: frames,
+  faderDb,
+  /** -1 left to 1 right. */
+  pan: z.number().min(-1).max(1),
+  mute: z.boolean(),
+  solo: z.boolean(),
+  /** Raise in context while listening; not part of a render. */
+  lift: z.boolean(),
+  chain: chainSchema,
+})
+export type Track = z.infer<typeof trackSchema>
+
+export const referenceSchema = z.strictObject({ id, name, audio: audioSchema })
+export type Reference = z.infer<typeof referenceSchema>
+
+const passageSchema = z
+  .strictObject({ fromFrame: frames, toFrame: frames })
+  .refine((p) => p.toFrame > p.fromFrame, 'a passage ends after it begins')
+export type Passage = z.infer<typeof passageSchema>
+
+/** The whole session: the one source of truth of the app, saved as `session.json` in a `.prism` file. */
+export const sessionSchema = z
+  .strictObject({
+    version: z.literal(SESSION_VERSION),
+    id,
+    name,
+    createdAt: z.iso.datetime(),
+    sampleRateHz: z.int().min(8000).max(384000),
+    tracks: z.array(trackSchema).max(200),
+    mix: z.strictObject({ faderDb, chain: chainSchema }),
+    references: z.array(referenceSchema).max(50),
+    passage: passageSchema.nullable(),
+    loop: z.boolean(),
+    /** The track that the others make room for. */
+    leadId: id.nullable(),
+    /** Level at which -23 LUFS is heard; what is masked depends on it. */
+    listeningDbSpl: z.number().min(55).max(90),
+    dismissed: z.array(z.string().max(200)).max(2000),
+  })
+  .superRefine((session, context) => {
+    const ids = new Set<string>()
+    session.tracks.forEach((track, index) => {
+      if (ids.has(track.id)) {
+        context.addIssue({
+          code: 'custom',
+          path: ['tracks', index, 'id'],
+          message: 'two tracks have the same id',
+        })
+      }
+      ids.add(track.id)
+    })
+    if (session.leadId !== null && !ids.has(session.leadId)) {
+      context.addIssue({ code: 'custom', path: ['leadId'], message: 'no track has this id' })
+    }
+  })
+export type Session = z.infer<typeof sessionSchema>
