@@ -1,4 +1,4 @@
-import { type Clip, makeClip, resample } from '@sober-prism/core/audio'
+import { type Clip, resample } from '@sober-prism/core/audio'
 import {
   DEFAULT_CALIBRATION,
   hearingBands,
@@ -32,7 +32,7 @@ export const masking: Command = async (args, around) => {
   }
   const rate = Math.max(...clips.map((c) => c.sampleRateHz))
   const tracks = clips.map((clip) => ({
-    bands: hearingBands(inBothChannels(resample(clip, rate))),
+    bands: hearingBands(resample(clip, rate)),
     gainDb: 0,
   }))
   around.progress('masking')
@@ -81,11 +81,4 @@ export const masking: Command = async (args, around) => {
   around.out(
     `\n${formatTable([['track', 'covered by', 'lost sone'], ...strongest.map((p) => [p.target, p.masker, figure(p.lostSone, 2)])])}`,
   )
-}
-
-/** A mono file plays from both channels at its own level, as a mono track in the middle of a mix does. */
-function inBothChannels(clip: Clip): Clip {
-  if (clip.channels.length === 2) return clip
-  const half = clip.channels[0].map((v) => v * Math.SQRT1_2)
-  return makeClip(clip.sampleRateHz, [half, half])
 }
