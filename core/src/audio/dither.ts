@@ -9,6 +9,6 @@ import type { Random } from './random'
  */
 export function ditherToInteger(sample: number, bits: number, random: Random): number {
   const full = 2 ** (bits - 1)
-  const step = Math.round(sample * full + random() - random())
+  const step = Math.floor(sample * full + random() - random() + 0.5)
   return step < -full ? -full : step > full - 1 ? full - 1 : step
 }

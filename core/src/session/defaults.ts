@@ -1,13 +1,6 @@
-import { BUTTERWORTH_Q, type EqBand, type FilterType } from './eq-band'
-import {
-  type AudioRef,
-  type Chain,
-  type Role,
-  SESSION_VERSION,
-  type Session,
-  STAGES,
-  type Track,
-} from './schema'
+import type { EqBand } from './eq-band'
+import { BUTTERWORTH_Q, type FilterType, type Role, SESSION_VERSION, STAGES } from './names'
+import type { AudioRef, Chain, Session, Track } from './schema'
 
 export function emptyChain(): Chain {
   const stage = () => ({ on: true, moves: [] })
@@ -36,6 +29,7 @@ export function emptySession(
     references: [],
     passage: null,
     loop: true,
+    timeOriginSeconds: null,
     leadId: null,
     listeningDbSpl: 73,
     dismissed: [],

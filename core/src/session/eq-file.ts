@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { DocumentError, describeIssue } from './document-error'
-import { BUTTERWORTH_Q, bandFields, type EqBand, hasGain, hasSlope } from './eq-band'
+import { bandFields, type EqBand } from './eq-band'
+import { BUTTERWORTH_Q, hasGain, hasSlope } from './names'
 
 const { hz, db, q, slopeDbPerOct, channel } = bandFields
 const place = { hz, channel: channel.default('stereo') }

@@ -8,32 +8,31 @@ export {
   sessionFrames,
 } from './defaults'
 export { DocumentError } from './document-error'
+export { type EqBand, eqBandSchema } from './eq-band'
+export { parseEqFile, writeEqFile } from './eq-file'
 export {
   BAND_LIMITS,
   BUTTERWORTH_Q,
   CHANNEL_MODES,
   type ChannelMode,
-  type EqBand,
-  eqBandSchema,
   FILTER_TYPES,
   type FilterType,
   hasGain,
   hasQ,
   hasSlope,
-} from './eq-band'
-export { parseEqFile, writeEqFile } from './eq-file'
+  ROLES,
+  type Role,
+  SESSION_VERSION,
+  STAGES,
+  type StageName,
+} from './names'
 export {
   type AudioRef,
   type Chain,
   type Move,
   type Passage,
   type Reference,
-  ROLES,
-  type Role,
-  SESSION_VERSION,
   type Session,
-  STAGES,
-  type StageName,
   sessionSchema,
   type Track,
 } from './schema'

@@ -1,8 +1,6 @@
 import { z } from 'zod'
 import { eqBandSchema } from './eq-band'
-
-/** Version of the session document written by this code. */
-export const SESSION_VERSION = 1
+import { ROLES, SESSION_VERSION } from './names'
 
 const id = z.string().min(1).max(64)
 const name = z.string().max(200)
@@ -29,10 +27,6 @@ export type Move = z.infer<typeof moveSchema>
 
 const stageSchema = z.strictObject({ on: z.boolean(), moves: z.array(moveSchema).max(256) })
 
-/** The stages in which moves stand, in the order in which sound passes them. */
-export const STAGES = ['clean', 'fit', 'shape'] as const
-export type StageName = (typeof STAGES)[number]
-
 /** A chain: Clean → Fit → Shape → Output. The same on every track and on the mix. */
 export const chainSchema = z.strictObject({
   clean: stageSchema,
@@ -52,20 +46,6 @@ const audioSchema = z.strictObject({
   frames: z.int().min(1),
 })
 export type AudioRef = z.infer<typeof audioSchema>
-
-export const ROLES = [
-  'voice',
-  'speech',
-  'keys',
-  'strings',
-  'winds',
-  'guitar',
-  'bass',
-  'drums',
-  'ambience',
-  'other',
-] as const
-export type Role = (typeof ROLES)[number]
 
 export const trackSchema = z.strictObject({
   id,
@@ -107,6 +87,8 @@ export const sessionSchema = z
     references: z.array(referenceSchema).max(50),
     passage: passageSchema.nullable(),
     loop: z.boolean(),
+    /** Time of day at frame 0, from the first time-stamped file; seconds since midnight. */
+    timeOriginSeconds: z.number().min(0).nullable(),
     /** The track that the others make room for. */
     leadId: id.nullable(),
     /** Level at which -23 LUFS is heard; what is masked depends on it. */

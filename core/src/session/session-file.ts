@@ -1,6 +1,7 @@
 import { DocumentError, describeIssue } from './document-error'
 import { parseJson } from './eq-file'
-import { SESSION_VERSION, type Session, sessionSchema } from './schema'
+import { SESSION_VERSION } from './names'
+import { type Session, sessionSchema } from './schema'
 
 /**
  * Reads a session document, bringing older versions up to date. Strict: what does not fit is told by its

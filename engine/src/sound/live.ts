@@ -1,0 +1,19 @@
+/** What is sounding right now. Row t of `levels` and `peaks` is track t, the last row is the mix. */
+export interface LiveReading {
+  /** Level of each sixth-octave band in dB, `(tracks + 1) × bands`. */
+  readonly levels: Float32Array
+  /** Largest absolute sample since the last reading. */
+  readonly peaks: Float32Array
+  readonly momentaryLufs: number | null
+  readonly shortTermLufs: number | null
+}
+
+/** Messages to the worker that measures what sounds. */
+export type ToLive =
+  | { readonly kind: 'start'; readonly pffft: ArrayBuffer }
+  | {
+      readonly kind: 'watch'
+      readonly rings: SharedArrayBuffer
+      readonly tracks: number
+      readonly sampleRateHz: number
+    }

@@ -1,0 +1,85 @@
+import { powerToDb } from '@sober-prism/core/audio'
+import { LoudnessMeter } from '@sober-prism/core/loudness'
+import {
+  installPffft,
+  loadPffft,
+  makeBands,
+  powerSpectrum,
+  sumIntoBands,
+  type WasmHost,
+} from '@sober-prism/core/spectrum'
+import type { LiveReading, ToLive } from './live'
+import { RING_FRAMES, Rings } from './rings'
+
+const FFT_FRAMES = 4096
+const INTERVAL_MS = 40
+
+const bands = makeBands('sixth')
+const scratch = new Float32Array(FFT_FRAMES)
+let timer: ReturnType<typeof setInterval> | undefined
+
+self.onmessage = (event: MessageEvent<ToLive>) => {
+  const message = event.data
+  if (message.kind === 'start') {
+    installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(message.pffft)))
+    return
+  }
+  clearInterval(timer)
+  const measure = watch(new Rings(message.rings), message.tracks, message.sampleRateHz)
+  timer = setInterval(measure, INTERVAL_MS)
+}
+
+/** Reads the rings at each call; says nothing while nothing new was played. */
+function watch(rings: Rings, tracks: number, rateHz: number): () => void {
+  const spectrum = powerSpectrum({ size: FFT_FRAMES, window: 'hann' })
+  const meter = new LoudnessMeter(rateHz, 2)
+  const sums = new Float64Array(bands.length)
+  let seen = rings.written
+  return () => {
+    const end = rings.written
+    const fresh = Math.min(end - seen, RING_FRAMES / 2)
+    if (fresh <= 0) return
+    const left = new Float32Array(fresh)
+    const right = new Float32Array(fresh)
+    rings.read(0, end, left)
+    rings.read(1, end, right)
+    meter.add([left, right])
+    seen = end
+    const levels = new Float32Array((tracks + 1) * bands.length)
+    const peaks = new Float32Array(tracks + 1)
+    for (let t = 0; t < tracks; t++) {
+      rings.read(t + 2, end, scratch)
+      peaks[t] = peakOf(scratch, fresh)
+      intoBands(levels, t, spectrum, sums, rateHz)
+    }
+    peaks[tracks] = Math.max(peakOf(left, fresh), peakOf(right, fresh))
+    rings.read(0, end, scratch)
+    intoBands(levels, tracks, spectrum, sums, rateHz)
+    const reading: LiveReading = {
+      levels,
+      peaks,
+      momentaryLufs: meter.momentaryLufs,
+      shortTermLufs: meter.shortTermLufs,
+    }
+    self.postMessage(reading, { transfer: [levels.buffer, peaks.buffer] })
+  }
+}
+
+function intoBands(
+  levels: Float32Array,
+  line: number,
+  spectrum: (signal: Float32Array) => Float64Array,
+  sums: Float64Array,
+  rateHz: number,
+): void {
+  sumIntoBands(spectrum(scratch), rateHz / FFT_FRAMES, bands, sums)
+  for (let b = 0; b < bands.length; b++) levels[line * bands.length + b] = powerToDb(sums[b])
+}
+
+function peakOf(signal: Float32Array, fresh: number): number {
+  let peak = 0
+  for (let i = Math.max(0, signal.length - fresh); i < signal.length; i++) {
+    peak = Math.max(peak, Math.abs(signal[i]))
+  }
+  return peak
+}

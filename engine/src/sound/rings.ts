@@ -1,0 +1,57 @@
+/** Length of each ring in frames: 0.34 s at 48 kHz. */
+export const RING_FRAMES = 16384
+const HEADER_BYTES = 16
+
+/**
+ * Rings in shared memory through which the worklet shows what it plays: two for the mix, one per track
+ * (its middle). One writer, any number of readers.
+ */
+export class Rings {
+  readonly #written: Int32Array
+  readonly #lines: Float32Array[]
+
+  constructor(readonly buffer: SharedArrayBuffer) {
+    this.#written = new Int32Array(buffer, 0, 1)
+    const count = (buffer.byteLength - HEADER_BYTES) / (RING_FRAMES * 4)
+    this.#lines = Array.from(
+      { length: count },
+      (_, i) => new Float32Array(buffer, HEADER_BYTES + i * RING_FRAMES * 4, RING_FRAMES),
+    )
+  }
+
+  static forTracks(tracks: number): Rings {
+    return new Rings(new SharedArrayBuffer(HEADER_BYTES + (tracks + 2) * RING_FRAMES * 4))
+  }
+
+  /** Frames written since the start. */
+  get written(): number {
+    return Atomics.load(this.#written, 0)
+  }
+
+  advance(frames: number): void {
+    Atomics.add(this.#written, 0, frames)
+  }
+
+  /** Writes one sample stream; lines 0 and 1 are the mix, track n is line n + 2. */
+  write(line: number, signal: Float32Array, frames: number): void {
+    const ring = this.#lines[line]
+    const at = this.written
+    for (let i = 0; i < frames; i++) ring[(at + i) % RING_FRAMES] = signal[i]
+  }
+
+  writeMiddle(line: number, left: Float32Array, right: Float32Array, frames: number): void {
+    const ring = this.#lines[line]
+    const at = this.written
+    for (let i = 0; i < frames; i++) ring[(at + i) % RING_FRAMES] = (left[i] + right[i]) / 2
+  }
+
+  /** Copies the frames before `end` into `out`. */
+  read(line: number, end: number, out: Float32Array): void {
+    const ring = this.#lines[line]
+    const start = end - out.length
+    for (let i = 0; i < out.length; i++) {
+      const frame = start + i
+      out[i] = frame < 0 ? 0 : ring[frame % RING_FRAMES]
+    }
+  }
+}

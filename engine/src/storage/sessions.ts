@@ -1,0 +1,103 @@
+import { checkSession, type Session } from '@sober-prism/core/session'
+import { database, type StoredSession, storageError } from './database'
+
+/** A line in the list of sessions. */
+export interface SessionEntry {
+  readonly id: string
+  readonly name: string
+  readonly tracks: number
+  readonly updatedAt: number
+}
+
+const JOURNAL_KEY = 'sober-prism.journal'
+const UNDO_DAYS = 1
+
+/** Sessions that are not deleted, newest first. */
+export async function listSessions(): Promise<SessionEntry[]> {
+  const db = await database()
+  const all = await db.getAll('sessions')
+  return all
+    .filter((s) => s.deletedAt === null)
+    .sort((a, b) => b.updatedAt - a.updatedAt)
+    .map(({ id, document, updatedAt }) => ({
+      id,
+      name: document.name,
+      tracks: document.tracks.length,
+      updatedAt,
+    }))
+}
+
+/** Reads a session, with what the journal kept from a page that was closed in the middle. */
+export async function loadSession(id: string): Promise<Session | null> {
+  const db = await database()
+  const stored = await db.get('sessions', id)
+  if (!stored || stored.deletedAt !== null) return null
+  const journal = readJournal()
+  const document =
+    journal && journal.id === id && journal.updatedAt > stored.updatedAt
+      ? journal.document
+      : stored.document
+  return checkSession(document)
+}
+
+/** Stores a session. @throws EngineError when the browser refuses; the older version stays. */
+export async function saveSession(document: Session): Promise<void> {
+  const db = await database()
+  try {
+    await db.put('sessions', { id: document.id, document, updatedAt: Date.now(), deletedAt: null })
+  } catch (error) {
+    throw storageError(error)
+  }
+}
+
+/** Writes at once, for the moment a page goes away: storage proper would come too late. */
+export function journalSession(document: Session): void {
+  try {
+    const entry = { id: document.id, document, updatedAt: Date.now(), deletedAt: null }
+    localStorage.setItem(JOURNAL_KEY, JSON.stringify(entry))
+  } catch {
+    // A full or refused journal leaves the regular storage, which is at most a moment older.
+  }
+}
+
+function readJournal(): StoredSession | null {
+  try {
+    return JSON.parse(localStorage.getItem(JOURNAL_KEY) ?? 'null') as StoredSession | null
+  } catch {
+    return null
+  }
+}
+
+/** Hides a session; {@link restoreSession} brings it back. */
+export async function deleteSession(id: string): Promise<void> {
+  await mark(id, Date.now())
+}
+
+export async function restoreSession(id: string): Promise<void> {
+  await mark(id, null)
+}
+
+async function mark(id: string, deletedAt: number | null): Promise<void> {
+  const db = await database()
+  const stored = await db.get('sessions', id)
+  if (stored) await db.put('sessions', { ...stored, deletedAt })
+}
+
+/** Removes sessions deleted more than a day ago, and samples that no session uses any more. */
+export async function tidy(): Promise<void> {
+  const db = await database()
+  const oldest = Date.now() - UNDO_DAYS * 86_400_000
+  const used = new Set<string>()
+  for (const stored of await db.getAll('sessions')) {
+    if (stored.deletedAt !== null && stored.deletedAt < oldest)
+      await db.delete('sessions', stored.id)
+    else for (const hash of hashes(stored.document)) used.add(hash)
+  }
+  for (const key of await db.getAllKeys('samples')) {
+    if (!used.has(key[0])) await db.delete('samples', key)
+  }
+}
+
+function hashes(document: Session): string[] {
+  return [...document.tracks, ...document.references].map((t) => t.audio.hash)
+}

@@ -1,0 +1,112 @@
+import type { Clip } from '@sober-prism/core/audio'
+import { makeClip, writeWav } from '@sober-prism/core/audio'
+import { panGains, renderMix, renderTrack } from '@sober-prism/core/chain'
+import { maskingFindings } from '@sober-prism/core/findings'
+import { type HearingBands, hearingBands, maskFrames } from '@sober-prism/core/hearing'
+import { measureLoudness, truePeakDbtp } from '@sober-prism/core/loudness'
+import { longTermLevels, makeBands } from '@sober-prism/core/spectrum'
+import type { TaskName, Tasks } from './tasks'
+
+type Progress = (share: number) => void
+type Runner<N extends TaskName> = (input: Tasks[N]['in'], onProgress: Progress) => Tasks[N]['out']
+
+const SIXTHS = makeBands('sixth')
+
+const runners: { [N in TaskName]: Runner<N> } = {
+  track(input, onProgress) {
+    const clip = panned(treated(input, onProgress), input.pan)
+    return { ...measure(clip), bands: shareBands(hearingBands(clip)) }
+  },
+  mix({ plan, audio, sampleRateHz, stretch, bypass }, onProgress) {
+    const clip = renderMix(plan, audio, sampleRateHz, stretch, {
+      bypass: { of: bypass },
+      onProgress,
+    })
+    return { ...measure(clip), truePeakDbtp: truePeakDbtp(clip) }
+  },
+  clip({ audio, sampleRateHz }) {
+    return measure(makeClip(sampleRateHz, audio))
+  },
+  overview({ plan, audio, stretch, buckets }) {
+    const low = new Float32Array(buckets)
+    const high = new Float32Array(buckets)
+    const frames = stretch.toFrame - stretch.fromFrame
+    const sum = new Float32Array(Math.ceil(frames / buckets) + 1)
+    for (let b = 0; b < buckets; b++) {
+      const from = stretch.fromFrame + Math.floor((b * frames) / buckets)
+      const to = stretch.fromFrame + Math.floor(((b + 1) * frames) / buckets)
+      sum.fill(0)
+      for (const track of plan.tracks) {
+        const channels = audio.get(track.id)
+        if (!channels || !track.audible) continue
+        const gain = 10 ** (track.faderDb / 20) / channels.length
+        for (const channel of channels) {
+          const end = Math.min(to, channel.length + track.offsetFrames)
+          for (let i = Math.max(from, track.offsetFrames); i < end; i++) {
+            sum[i - from] += channel[i - track.offsetFrames] * gain
+          }
+        }
+      }
+      for (let i = 0; i < to - from; i++) {
+        if (sum[i] < low[b]) low[b] = sum[i]
+        if (sum[i] > high[b]) high[b] = sum[i]
+      }
+    }
+    return { low, high }
+  },
+  masking({ tracks, calibration, mode, from, to }) {
+    return maskFrames(tracks, calibration, mode, from, to)
+  },
+  findings({ tracks, sums, lead, settings }) {
+    return maskingFindings(tracks, sums, lead, settings)
+  },
+  renderMix({ plan, audio, sampleRateHz, stretch, bits }, onProgress) {
+    const clip = renderMix(plan, audio, sampleRateHz, stretch, {
+      onProgress: (share) => onProgress(share * 0.8),
+    })
+    const { integratedLufs } = measureLoudness(clip)
+    return { bytes: writeWav(clip, bits), lufs: integratedLufs, truePeakDbtp: truePeakDbtp(clip) }
+  },
+  renderTrack(input, onProgress) {
+    return { bytes: writeWav(treated(input, onProgress), input.bits) }
+  },
+  samplesToWav({ audio, sampleRateHz }) {
+    return { bytes: writeWav(makeClip(sampleRateHz, audio), '32f') }
+  },
+}
+
+/** Runs one task to its end. */
+export function runTask<N extends TaskName>(
+  name: N,
+  input: Tasks[N]['in'],
+  onProgress: Progress,
+): Tasks[N]['out'] {
+  return (runners[name] as Runner<N>)(input, onProgress)
+}
+
+function treated(input: Tasks['track']['in'], onProgress: Progress): Clip {
+  const { chain, audio, offsetFrames, sampleRateHz, stretch } = input
+  return renderTrack(chain, audio, offsetFrames, sampleRateHz, stretch, onProgress)
+}
+
+/** A track as it is placed in the mix, before its fader. */
+function panned(clip: Clip, pan: number): Clip {
+  const [left, right] = panGains(pan, clip.channels.length)
+  const [a, b = a] = clip.channels
+  return makeClip(clip.sampleRateHz, [a.map((v) => v * left), b.map((v) => v * right)])
+}
+
+function measure(clip: Clip): { levels: Float64Array; lufs: number | null } {
+  return { levels: longTermLevels(clip, SIXTHS), lufs: measureLoudness(clip).integratedLufs }
+}
+
+/** Bands move to shared memory, because several workers read them next. */
+function shareBands(bands: HearingBands): HearingBands {
+  return { ...bands, mid: toShared(bands.mid), side: toShared(bands.side) }
+}
+
+function toShared(values: Float32Array): Float32Array {
+  const shared = new Float32Array(new SharedArrayBuffer(values.byteLength))
+  shared.set(values)
+  return shared
+}

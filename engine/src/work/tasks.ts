@@ -1,0 +1,88 @@
+import type { WavBits } from '@sober-prism/core/audio'
+import type { MixPlan, Stretch, TrackAudio } from '@sober-prism/core/chain'
+import type { MaskingFinding, MaskingProposalSettings } from '@sober-prism/core/findings'
+import type {
+  Calibration,
+  HearingBands,
+  MaskingMode,
+  MaskingSums,
+  MaskingTrack,
+} from '@sober-prism/core/hearing'
+import type { Chain } from '@sober-prism/core/session'
+
+/** What the mix is made of; audio in shared memory. */
+export interface MixInput {
+  readonly plan: MixPlan
+  readonly audio: ReadonlyMap<string, TrackAudio>
+  readonly sampleRateHz: number
+  readonly stretch: Stretch
+}
+
+/** One treated track. */
+export interface TrackInput {
+  readonly chain: Chain
+  readonly audio: TrackAudio
+  readonly pan: number
+  readonly offsetFrames: number
+  readonly sampleRateHz: number
+  readonly stretch: Stretch
+}
+
+/** Level over frequency and loudness of a stretch. */
+export interface Measured {
+  /** Level of each sixth-octave band in dB. */
+  readonly levels: Float64Array
+  readonly lufs: number | null
+}
+
+/** Work that runs off the page's thread: what goes in and what comes out. */
+export interface Tasks {
+  track: { in: TrackInput; out: Measured & { bands: HearingBands } }
+  mix: {
+    in: MixInput & { bypass: 'none' | 'all' | string }
+    out: Measured & { truePeakDbtp: number | null }
+  }
+  clip: { in: { audio: TrackAudio; sampleRateHz: number }; out: Measured }
+  overview: {
+    in: MixInput & { buckets: number }
+    out: { low: Float32Array; high: Float32Array }
+  }
+  masking: {
+    in: {
+      tracks: readonly MaskingTrack[]
+      calibration: Calibration
+      mode: MaskingMode
+      from: number
+      to: number
+    }
+    out: MaskingSums
+  }
+  findings: {
+    in: {
+      tracks: readonly MaskingTrack[]
+      sums: MaskingSums
+      lead: number
+      settings: MaskingProposalSettings
+    }
+    out: MaskingFinding[]
+  }
+  renderMix: {
+    in: MixInput & { bits: WavBits }
+    out: { bytes: Uint8Array<ArrayBuffer>; lufs: number | null; truePeakDbtp: number | null }
+  }
+  renderTrack: { in: TrackInput & { bits: WavBits }; out: { bytes: Uint8Array<ArrayBuffer> } }
+  samplesToWav: {
+    in: { audio: TrackAudio; sampleRateHz: number }
+    out: { bytes: Uint8Array<ArrayBuffer> }
+  }
+}
+export type TaskName = keyof Tasks
+
+/** Messages between the pool and its workers. */
+export type ToWorker =
+  | { readonly kind: 'start'; readonly pffft: ArrayBuffer }
+  | { readonly kind: 'run'; readonly name: TaskName; readonly input: unknown }
+export type FromWorker =
+  | { readonly kind: 'progress'; readonly share: number }
+  | { readonly kind: 'done'; readonly output: unknown }
+  | { readonly kind: 'failed'; readonly message: string }

@@ -1,0 +1,111 @@
+import { EngineError } from '../engine-error'
+import { pffftBytes } from '../pffft-bytes'
+import type { FromWorker, TaskName, Tasks, ToWorker } from './tasks'
+
+interface Job {
+  readonly name: TaskName
+  readonly input: unknown
+  readonly signal: AbortSignal | undefined
+  readonly onProgress: (share: number) => void
+  readonly resolve: (output: never) => void
+  readonly reject: (error: unknown) => void
+}
+
+/** Options of a piece of work. */
+export interface RunOptions {
+  readonly signal?: AbortSignal
+  readonly onProgress?: (share: number) => void
+}
+
+/** Runs tasks on a few workers. Cancelling a running task ends its worker and starts a fresh one. */
+export class WorkerPool {
+  readonly #size: number
+  readonly #idle: Worker[] = []
+  readonly #queue: Job[] = []
+  #workers = 0
+
+  constructor(size = Math.max(2, Math.min(8, navigator.hardwareConcurrency || 2))) {
+    this.#size = size
+  }
+
+  get size(): number {
+    return this.#size
+  }
+
+  run<N extends TaskName>(
+    name: N,
+    input: Tasks[N]['in'],
+    { signal, onProgress = () => {} }: RunOptions = {},
+  ): Promise<Tasks[N]['out']> {
+    return new Promise((resolve, reject) => {
+      const job: Job = { name, input, signal, onProgress, resolve, reject }
+      this.#queue.push(job)
+      void this.#next()
+    })
+  }
+
+  async #next(): Promise<void> {
+    const job = this.#queue[0]
+    if (!job) return
+    if (job.signal?.aborted) {
+      this.#queue.shift()
+      job.reject(job.signal.reason)
+      return this.#next()
+    }
+    const worker = this.#idle.pop() ?? this.#hire()
+    if (!worker) return
+    this.#queue.shift()
+    this.#assign(worker, job)
+    return this.#next()
+  }
+
+  #hire(): Worker | null {
+    if (this.#workers >= this.#size) return null
+    this.#workers++
+    const worker = new Worker(new URL('./task.worker.ts', import.meta.url), { type: 'module' })
+    return worker
+  }
+
+  readonly #started = new WeakSet<Worker>()
+
+  #assign(worker: Worker, job: Job): void {
+    const finish = () => {
+      worker.onmessage = null
+      worker.onerror = null
+      job.signal?.removeEventListener('abort', abort)
+      void this.#next()
+    }
+    const abort = () => {
+      worker.terminate()
+      this.#workers--
+      finish()
+      job.reject(job.signal?.reason)
+    }
+    job.signal?.addEventListener('abort', abort)
+    worker.onmessage = (event: MessageEvent<FromWorker>) => {
+      const message = event.data
+      if (message.kind === 'progress') return job.onProgress(message.share)
+      this.#idle.push(worker)
+      finish()
+      if (message.kind === 'done') job.resolve(message.output as never)
+      else job.reject(new EngineError(`The computation stopped: ${message.message}.`))
+    }
+    worker.onerror = (event) => {
+      worker.terminate()
+      this.#workers--
+      finish()
+      job.reject(
+        new EngineError(`A worker of this page stopped: ${event.message || 'no reason given'}.`),
+      )
+    }
+    void this.#send(worker, { kind: 'run', name: job.name, input: job.input })
+  }
+
+  async #send(worker: Worker, message: ToWorker): Promise<void> {
+    if (!this.#started.has(worker)) {
+      this.#started.add(worker)
+      worker.postMessage({ kind: 'start', pffft: await pffftBytes() } satisfies ToWorker)
+    }
+    worker.postMessage(message)
+  }
+}
