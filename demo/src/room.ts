@@ -18,13 +18,14 @@ export function room(
     const delay = Math.round((base + side * 0.0011 * (1 + (index % 3))) * RATE_HZ)
     const line = new Float32Array(delay)
     const feedback = 10 ** ((-3 * delay) / RATE_HZ / decaySeconds)
+    const gain = 1 / COMB_SECONDS.length
     let dull = 0
     for (let i = 0, at = 0; i < dry.length; i++) {
       const out = line[at]
       dull = out * (1 - damping) + dull * damping
       line[at] = dry[i] + dull * feedback
       if (++at === delay) at = 0
-      wet[i] += out / COMB_SECONDS.length
+      wet[i] += out * gain
     }
   })
   for (const seconds of ALLPASS_SECONDS) {

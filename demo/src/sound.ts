@@ -25,7 +25,12 @@ export function addInto(target: Float32Array, source: Float32Array, gain = 1, at
 /** Scales channels together to a peak, in dBFS. */
 export function toPeak(channels: readonly Float32Array[], dbfs: number): void {
   let peak = 1e-12
-  for (const channel of channels) for (const v of channel) peak = Math.max(peak, Math.abs(v))
+  for (const channel of channels) {
+    for (let i = 0; i < channel.length; i++) {
+      const a = Math.abs(channel[i])
+      if (a > peak) peak = a
+    }
+  }
   const gain = 10 ** (dbfs / 20) / peak
   for (const channel of channels) for (let i = 0; i < channel.length; i++) channel[i] *= gain
 }

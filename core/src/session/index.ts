@@ -26,6 +26,7 @@ export {
   STAGES,
   type StageName,
 } from './names'
+export { placeOnTimeLine } from './place'
 export {
   type AudioRef,
   type Chain,

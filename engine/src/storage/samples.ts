@@ -6,7 +6,7 @@ import { database, storageError } from './database'
 /** Samples in shared memory by content hash: page, workers and worklet read the same bytes. */
 const loaded = new Map<string, TrackAudio>()
 
-/** Makes an empty channel in shared memory. */
+/** Makes an empty channel in shared memory. @throws EngineError when there is no room. */
 export function sharedChannel(frames: number): Float32Array<SharedArrayBuffer> {
   try {
     return new Float32Array(new SharedArrayBuffer(frames * 4))
@@ -17,14 +17,32 @@ export function sharedChannel(frames: number): Float32Array<SharedArrayBuffer> {
   }
 }
 
-/** Stores samples, all channels or none, and keeps them in memory. @throws EngineError */
-export async function storeSamples(hash: string, channels: readonly Float32Array[]): Promise<void> {
-  const shared = channels.map((channel) => {
-    const copy = sharedChannel(channel.length)
-    copy.set(channel)
-    return copy
+/** Copies channels into shared memory. */
+export function toShared(channels: readonly Float32Array[]): Float32Array[] {
+  return channels.map((channel) => {
+    const shared = sharedChannel(channel.length)
+    shared.set(channel)
+    return shared
   })
+}
+
+/** Names samples by their content: SHA-256 over the digests of the channels, in hexadecimal. */
+export async function hashSamples(channels: readonly Float32Array[]): Promise<string> {
+  const digests = await Promise.all(
+    channels.map((c) => crypto.subtle.digest('SHA-256', c as Float32Array<ArrayBuffer>)),
+  )
+  const joined = new Uint8Array(32 * digests.length)
+  digests.forEach((digest, i) => {
+    joined.set(new Uint8Array(digest), 32 * i)
+  })
+  const hash = new Uint8Array(await crypto.subtle.digest('SHA-256', joined))
+  return Array.from(hash, (byte) => byte.toString(16).padStart(2, '0')).join('')
+}
+
+/** Stores samples, all channels or none; what is there already is not written again. @throws EngineError */
+export async function storeSamples(hash: string, channels: readonly Float32Array[]): Promise<void> {
   const db = await database()
+  if ((await db.getKey('samples', [hash, 0])) !== undefined) return
   try {
     const transaction = db.transaction('samples', 'readwrite')
     const puts = channels.map((channel, index) =>
@@ -34,7 +52,11 @@ export async function storeSamples(hash: string, channels: readonly Float32Array
   } catch (error) {
     throw storageError(error)
   }
-  loaded.set(hash, shared)
+}
+
+/** Keeps samples that lie in shared memory at hand, so that they need not be read again. */
+export function keepSamples(hash: string, channels: TrackAudio): void {
+  loaded.set(hash, channels)
 }
 
 /** The samples of a track or reference, from memory or storage. @throws EngineError when they are gone. */
@@ -45,8 +67,9 @@ export async function loadSamples(audio: AudioRef): Promise<TrackAudio> {
   const channels: Float32Array[] = []
   for (let index = 0; index < audio.channels; index++) {
     const buffer = await db.get('samples', [audio.hash, index])
-    if (!buffer)
-      throw new EngineError('Its audio is no longer in this browser; bring the file in again.')
+    if (!buffer) {
+      throw new EngineError('Its audio is not in this browser; bring the file in again.')
+    }
     const shared = sharedChannel(buffer.byteLength / 4)
     shared.set(new Float32Array(buffer))
     channels.push(shared)
@@ -55,17 +78,7 @@ export async function loadSamples(audio: AudioRef): Promise<TrackAudio> {
   return channels
 }
 
-/** The samples if they are in memory already. */
-export function samplesInMemory(hash: string): TrackAudio | null {
-  return loaded.get(hash) ?? null
-}
-
-/** True when the samples are in storage already. */
-export async function hasSamples(hash: string): Promise<boolean> {
-  return (await (await database()).getKey('samples', [hash, 0])) !== undefined
-}
-
-/** Lets go of samples that none of the hashes names, when a session closes. */
+/** Lets go of samples in memory that none of the hashes names. */
 export function releaseSamples(keep: ReadonlySet<string>): void {
   for (const hash of loaded.keys()) if (!keep.has(hash)) loaded.delete(hash)
 }

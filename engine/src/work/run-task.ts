@@ -1,4 +1,4 @@
-import type { Clip } from '@sober-prism/core/audio'
+import type { Clip, WavBits } from '@sober-prism/core/audio'
 import { makeClip, writeWav } from '@sober-prism/core/audio'
 import { panGains, renderMix, renderTrack } from '@sober-prism/core/chain'
 import { maskingFindings } from '@sober-prism/core/findings'
@@ -64,14 +64,13 @@ const runners: { [N in TaskName]: Runner<N> } = {
     const clip = renderMix(plan, audio, sampleRateHz, stretch, {
       onProgress: (share) => onProgress(share * 0.8),
     })
-    const { integratedLufs } = measureLoudness(clip)
-    return { bytes: writeWav(clip, bits), lufs: integratedLufs, truePeakDbtp: truePeakDbtp(clip) }
+    return finished(clip, bits)
   },
   renderTrack(input, onProgress) {
-    return { bytes: writeWav(treated(input, onProgress), input.bits) }
-  },
-  samplesToWav({ audio, sampleRateHz }) {
-    return { bytes: writeWav(makeClip(sampleRateHz, audio), '32f') }
+    return finished(
+      treated(input, (share) => onProgress(share * 0.8)),
+      input.bits,
+    )
   },
 }
 
@@ -87,6 +86,12 @@ export function runTask<N extends TaskName>(
 function treated(input: Tasks['track']['in'], onProgress: Progress): Clip {
   const { chain, audio, offsetFrames, sampleRateHz, stretch } = input
   return renderTrack(chain, audio, offsetFrames, sampleRateHz, stretch, onProgress)
+}
+
+/** A rendered clip as a file, with its figures. */
+function finished(clip: Clip, bits: WavBits) {
+  const { integratedLufs } = measureLoudness(clip)
+  return { bytes: writeWav(clip, bits), lufs: integratedLufs, truePeakDbtp: truePeakDbtp(clip) }
 }
 
 /** A track as it is placed in the mix, before its fader. */

@@ -70,10 +70,9 @@ export interface Tasks {
     in: MixInput & { bits: WavBits }
     out: { bytes: Uint8Array<ArrayBuffer>; lufs: number | null; truePeakDbtp: number | null }
   }
-  renderTrack: { in: TrackInput & { bits: WavBits }; out: { bytes: Uint8Array<ArrayBuffer> } }
-  samplesToWav: {
-    in: { audio: TrackAudio; sampleRateHz: number }
-    out: { bytes: Uint8Array<ArrayBuffer> }
+  renderTrack: {
+    in: TrackInput & { bits: WavBits }
+    out: { bytes: Uint8Array<ArrayBuffer>; lufs: number | null; truePeakDbtp: number | null }
   }
 }
 export type TaskName = keyof Tasks

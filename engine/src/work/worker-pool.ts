@@ -6,6 +6,7 @@ interface Job {
   readonly name: TaskName
   readonly input: unknown
   readonly signal: AbortSignal | undefined
+  readonly queueSignal: AbortSignal | undefined
   readonly onProgress: (share: number) => void
   readonly resolve: (output: never) => void
   readonly reject: (error: unknown) => void
@@ -13,7 +14,10 @@ interface Job {
 
 /** Options of a piece of work. */
 export interface RunOptions {
+  /** Ends the work at once, wherever it is. */
   readonly signal?: AbortSignal
+  /** Gives the work up while it still waits; once begun it is finished. */
+  readonly queueSignal?: AbortSignal
   readonly onProgress?: (share: number) => void
 }
 
@@ -22,6 +26,7 @@ export class WorkerPool {
   readonly #size: number
   readonly #idle: Worker[] = []
   readonly #queue: Job[] = []
+  readonly #all = new Set<Worker>()
   #workers = 0
 
   constructor(size = Math.max(2, Math.min(8, navigator.hardwareConcurrency || 2))) {
@@ -35,21 +40,29 @@ export class WorkerPool {
   run<N extends TaskName>(
     name: N,
     input: Tasks[N]['in'],
-    { signal, onProgress = () => {} }: RunOptions = {},
+    { signal, queueSignal, onProgress = () => {} }: RunOptions = {},
   ): Promise<Tasks[N]['out']> {
     return new Promise((resolve, reject) => {
-      const job: Job = { name, input, signal, onProgress, resolve, reject }
+      const job: Job = { name, input, signal, queueSignal, onProgress, resolve, reject }
       this.#queue.push(job)
       void this.#next()
     })
   }
 
+  /** Ends all workers; work under way is left unanswered. */
+  close(): void {
+    this.#queue.length = 0
+    for (const worker of this.#all) worker.terminate()
+    this.#all.clear()
+  }
+
   async #next(): Promise<void> {
     const job = this.#queue[0]
     if (!job) return
-    if (job.signal?.aborted) {
+    const given = [job.signal, job.queueSignal].find((s) => s?.aborted)
+    if (given) {
       this.#queue.shift()
-      job.reject(job.signal.reason)
+      job.reject(given.reason)
       return this.#next()
     }
     const worker = this.#idle.pop() ?? this.#hire()
@@ -63,6 +76,7 @@ export class WorkerPool {
     if (this.#workers >= this.#size) return null
     this.#workers++
     const worker = new Worker(new URL('./task.worker.ts', import.meta.url), { type: 'module' })
+    this.#all.add(worker)
     return worker
   }
 
@@ -77,6 +91,7 @@ export class WorkerPool {
     }
     const abort = () => {
       worker.terminate()
+      this.#all.delete(worker)
       this.#workers--
       finish()
       job.reject(job.signal?.reason)
@@ -92,6 +107,7 @@ export class WorkerPool {
     }
     worker.onerror = (event) => {
       worker.terminate()
+      this.#all.delete(worker)
       this.#workers--
       finish()
       job.reject(

@@ -1,0 +1,21 @@
+import type { Session } from './schema'
+
+/**
+ * Where a recording stands on the session's time line, by its time of day. The first one with a time
+ * stamp sets the origin; one that began earlier moves everything that is there to later.
+ * @param stampSeconds seconds since midnight at its first frame, `null` without a time stamp.
+ * @returns its offset, and how far tracks that are there already must move, both in frames.
+ */
+export function placeOnTimeLine(
+  session: Pick<Session, 'timeOriginSeconds' | 'sampleRateHz'>,
+  stampSeconds: number | null,
+): { offsetFrames: number; moveOthersFrames: number; timeOriginSeconds: number | null } {
+  const origin = session.timeOriginSeconds
+  if (stampSeconds === null) {
+    return { offsetFrames: 0, moveOthersFrames: 0, timeOriginSeconds: origin }
+  }
+  const frames = Math.round((stampSeconds - (origin ?? stampSeconds)) * session.sampleRateHz)
+  return frames >= 0
+    ? { offsetFrames: frames, moveOthersFrames: 0, timeOriginSeconds: origin ?? stampSeconds }
+    : { offsetFrames: 0, moveOthersFrames: -frames, timeOriginSeconds: stampSeconds }
+}

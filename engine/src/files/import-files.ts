@@ -1,0 +1,127 @@
+import { audioFileKind } from '@sober-prism/core/audio'
+import type { AudioRef } from '@sober-prism/core/session'
+import { EngineError, errorSentence, isCancel } from '../engine-error'
+import { keepSamples } from '../storage/samples'
+import { decodeInBrowser } from './browser-decode'
+import { type FileStage, runFileJob } from './jobs'
+
+/** Audio that has arrived: stored, at the session's rate. */
+export interface ImportedAudio {
+  readonly name: string
+  readonly audio: AudioRef
+  readonly originalRateHz: number
+  /** Seconds since midnight at its first frame, where the file says so. */
+  readonly timeStampSeconds: number | null
+}
+
+/** What happens to each file; `key` names it from first to last. */
+export type ImportEvent =
+  | { readonly kind: 'waiting'; readonly key: string; readonly name: string }
+  | {
+      readonly kind: 'progress'
+      readonly key: string
+      readonly stage: FileStage
+      readonly share: number
+    }
+  | { readonly kind: 'opened'; readonly key: string; readonly count: number }
+  | { readonly kind: 'done'; readonly key: string; readonly result: ImportedAudio }
+  | { readonly kind: 'failed'; readonly key: string; readonly sentence: string }
+  | { readonly kind: 'cancelled'; readonly key: string }
+
+/** Where the bytes of one file come from. */
+export interface FileSource {
+  readonly name: string
+  bytes(signal: AbortSignal): Promise<Uint8Array<ArrayBuffer>>
+}
+
+const AT_ONCE = 2
+
+export function fileSource(file: File): FileSource {
+  return {
+    name: file.name,
+    async bytes() {
+      try {
+        return new Uint8Array(await file.arrayBuffer())
+      } catch {
+        throw new EngineError('The file cannot be opened; it may have been moved or be locked.')
+      }
+    },
+  }
+}
+
+/**
+ * Brings files in, two at a time, in the order given; zips are opened and their audio follows. One bad
+ * file never stops the others: each ends with an event of its own.
+ */
+export async function importFiles(
+  sources: readonly FileSource[],
+  sampleRateHz: number,
+  onEvent: (event: ImportEvent) => void,
+  signal: AbortSignal,
+): Promise<void> {
+  const queue = sources.map((source) => ({ key: crypto.randomUUID(), source }))
+  for (const { key, source } of queue) onEvent({ kind: 'waiting', key, name: source.name })
+
+  const one = async ({ key, source }: (typeof queue)[number]) => {
+    try {
+      if (signal.aborted) throw signal.reason
+      onEvent({ kind: 'progress', key, stage: 'reading', share: 0 })
+      const bytes = await source.bytes(signal)
+      if (bytes.length === 0) throw new EngineError('The file is empty.')
+      const kind = audioFileKind(bytes)
+      if (kind === 'zip') {
+        const { entries } = await runFileJob(
+          'unzip',
+          { bytes },
+          { signal, transfer: [bytes.buffer] },
+        )
+        onEvent({ kind: 'opened', key, count: entries.length })
+        const inner = entries.map((entry) => ({
+          key: crypto.randomUUID(),
+          source: { name: entry.name, bytes: async () => entry.bytes },
+        }))
+        for (const next of inner)
+          onEvent({ kind: 'waiting', key: next.key, name: next.source.name })
+        queue.push(...inner)
+        return
+      }
+      onEvent({ kind: 'progress', key, stage: 'decoding', share: 0 })
+      const own = kind === 'wav' || kind === 'aiff'
+      const audioSource = own
+        ? ({ kind: 'bytes', bytes } as const)
+        : await decodeInBrowser(bytes, kind)
+      const transfer =
+        audioSource.kind === 'bytes'
+          ? [audioSource.bytes.buffer]
+          : audioSource.channels.map((c) => c.buffer)
+      const result = await runFileJob(
+        'import',
+        { source: audioSource, sampleRateHz },
+        {
+          signal,
+          transfer,
+          onProgress: (stage, share) => onEvent({ kind: 'progress', key, stage, share }),
+        },
+      )
+      keepSamples(result.audio.hash, result.channels)
+      onEvent({
+        kind: 'done',
+        key,
+        result: {
+          name: source.name.replace(/\.[^.]+$/, '').slice(0, 200),
+          audio: result.audio,
+          originalRateHz: result.originalRateHz,
+          timeStampSeconds: result.timeStampSeconds,
+        },
+      })
+    } catch (error) {
+      if (signal.aborted || isCancel(error)) onEvent({ kind: 'cancelled', key })
+      else onEvent({ kind: 'failed', key, sentence: errorSentence(error) })
+    }
+  }
+
+  const lane = async () => {
+    for (let next = queue.shift(); next; next = queue.shift()) await one(next)
+  }
+  await Promise.all(Array.from({ length: AT_ONCE }, lane))
+}

@@ -1,0 +1,95 @@
+import type { TrackAudio } from '@sober-prism/core/chain'
+import type { AudioRef, Session } from '@sober-prism/core/session'
+import { EngineError } from '../engine-error'
+
+/** What a file is going through. */
+export type FileStage = 'reading' | 'decoding' | 'converting' | 'storing'
+
+/** Samples as they come in: the bytes of a WAV or AIFF file, or what the browser decoded. */
+export type AudioSource =
+  | { readonly kind: 'bytes'; readonly bytes: Uint8Array<ArrayBuffer> }
+  | {
+      readonly kind: 'decoded'
+      readonly channels: readonly Float32Array<ArrayBuffer>[]
+      readonly sampleRateHz: number
+    }
+
+/** Work on files, each done by a worker of its own: what goes in and what comes out. */
+export interface FileJobs {
+  /** Audio files of a zip. */
+  unzip: {
+    in: { bytes: Uint8Array<ArrayBuffer> }
+    out: { entries: readonly { name: string; bytes: Uint8Array<ArrayBuffer> }[] }
+  }
+  /** Reads, brings to a rate and stores audio. */
+  import: {
+    in: { source: AudioSource; sampleRateHz: number }
+    out: {
+      audio: AudioRef
+      channels: TrackAudio
+      originalRateHz: number
+      timeStampSeconds: number | null
+    }
+  }
+  /** Makes a `.prism` file; audio is left out where `audio` has none. */
+  pack: {
+    in: { session: Session; audio: ReadonlyMap<string, TrackAudio> }
+    out: { blob: Blob }
+  }
+  /** Reads a `.prism` file and stores the audio in it. */
+  unpack: {
+    in: { bytes: Uint8Array<ArrayBuffer> }
+    out: { session: Session; audio: ReadonlyMap<string, TrackAudio> }
+  }
+}
+export type FileJobName = keyof FileJobs
+
+export interface ToFileWorker {
+  readonly name: FileJobName
+  readonly input: unknown
+}
+export type FromFileWorker =
+  | { readonly kind: 'progress'; readonly stage: FileStage; readonly share: number }
+  | { readonly kind: 'done'; readonly output: unknown }
+  | { readonly kind: 'failed'; readonly sentence: string }
+
+export interface FileJobOptions {
+  readonly signal?: AbortSignal
+  readonly onProgress?: (stage: FileStage, share: number) => void
+  readonly transfer?: Transferable[]
+}
+
+/** Runs one job on a fresh worker, which cancelling ends at once. @throws EngineError with a sentence. */
+export function runFileJob<N extends FileJobName>(
+  name: N,
+  input: FileJobs[N]['in'],
+  { signal, onProgress, transfer = [] }: FileJobOptions = {},
+): Promise<FileJobs[N]['out']> {
+  return new Promise((resolve, reject) => {
+    if (signal?.aborted) return reject(signal.reason)
+    const worker = new Worker(new URL('./files.worker.ts', import.meta.url), { type: 'module' })
+    const abort = () => {
+      finish()
+      reject(signal?.reason)
+    }
+    const finish = () => {
+      worker.terminate()
+      signal?.removeEventListener('abort', abort)
+    }
+    signal?.addEventListener('abort', abort)
+    worker.onmessage = (event: MessageEvent<FromFileWorker>) => {
+      const message = event.data
+      if (message.kind === 'progress') return onProgress?.(message.stage, message.share)
+      finish()
+      if (message.kind === 'done') resolve(message.output as FileJobs[N]['out'])
+      else reject(new EngineError(message.sentence))
+    }
+    worker.onerror = (event) => {
+      finish()
+      reject(
+        new EngineError(`The file could not be worked on: ${event.message || 'no reason given'}.`),
+      )
+    }
+    worker.postMessage({ name, input } satisfies ToFileWorker, transfer)
+  })
+}

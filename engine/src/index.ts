@@ -1,0 +1,36 @@
+export {
+  type Analysis,
+  type HeardTrack,
+  NOTHING_MEASURED,
+  type SessionFinding,
+} from './analysis/analysis'
+export { type Compare, type CompareTarget, Desk } from './desk/desk'
+export {
+  fileName,
+  type RenderChoice,
+  type RenderedFile,
+  renderSession,
+} from './desk/render-session'
+export { EngineError, errorSentence, isCancel } from './engine-error'
+export { type DemoChoice, openDemo } from './files/demo-session'
+export {
+  fileSource,
+  type ImportEvent,
+  type ImportedAudio,
+  importFiles,
+} from './files/import-files'
+export type { FileStage } from './files/jobs'
+export { openSessionFile, packSession } from './files/session-file'
+export { Signal } from './signal'
+export type { LiveReading } from './sound/live'
+export { Player } from './sound/player'
+export {
+  deleteSession,
+  journalSession,
+  listSessions,
+  loadSession,
+  restoreSession,
+  type SessionEntry,
+  saveSession,
+  tidy,
+} from './storage/sessions'

@@ -1,0 +1,7 @@
+import { build, chromium, demo, install, run } from './steps.mjs'
+
+install()
+chromium()
+build()
+demo()
+run(process.execPath, ['--import', 'tsx', 'bench/src/main.ts', ...process.argv.slice(2)])
