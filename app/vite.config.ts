@@ -9,6 +9,7 @@ const isolation = {
 export default defineConfig({
   root: import.meta.dirname,
   plugins: [react()],
+  html: { cspNonce: '__NONCE__' },
   worker: { format: 'es' },
   build: { target: 'es2023', assetsInlineLimit: 0, chunkSizeWarningLimit: 1500 },
   server: { headers: isolation },

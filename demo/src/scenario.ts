@@ -74,7 +74,7 @@ export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] 
       }
       addRoom(sound, 0.1, 0.9)
       dull(sound)
-      return track('Singer', 'voice', -3, sound)
+      return track('Singer', 'voice', -1, sound)
     },
     () => {
       const sound = voice(WALTZ, harmonyBelow(WALTZ, line, 52, 67), random('second'), {
@@ -85,7 +85,7 @@ export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] 
       pileUp(sound)
       addRoom(sound, 0.15, 1)
       dull(sound)
-      return track('Second singer', 'voice', -8.5, sound)
+      return track('Second singer', 'voice', -6, sound)
     },
     () => {
       const sound = accordion(WALTZ, chordsPart(WALTZ, random('chords')), random('accordion'))
@@ -95,20 +95,20 @@ export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] 
         addRoom(c, 0.12, 0.9, side as 0 | 1)
       })
       dull(...sound)
-      return track('Accordion', 'keys', -4, ...sound)
+      return track('Accordion', 'keys', -7.5, ...sound)
     },
     () => {
       const sound = tuba(WALTZ, bassPart(WALTZ), random('tuba'))
       if (planted) shape(sound, band('bell', 85, { db: 3, q: 1 }))
       addRoom(sound, 0.08, 0.8)
       dull(sound)
-      return track('Tuba', 'bass', -6, sound)
+      return track('Tuba', 'bass', -5, sound)
     },
     () => {
       const sound = drum()
       addRoom(sound, 0.05, 0.6)
       dull(sound)
-      return track('Frame drum near', 'drums', -5.5, sound)
+      return track('Frame drum near', 'drums', 3, sound)
     },
     () => {
       const far = shape(drum(), band('high-cut', 5000), band('low-cut', 50))
@@ -117,7 +117,7 @@ export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] 
       addInto(late, moved, 1, planted ? FAR_DRUM.delayFrames : 0)
       addRoom(late, 0.35, 1)
       dull(late)
-      return track('Frame drum far', 'drums', -9, late)
+      return track('Frame drum far', 'drums', -3, late)
     },
     () => {
       const sound = zither(WALTZ, arpeggio(WALTZ, random('arpeggio')), random('zither'))
@@ -126,7 +126,7 @@ export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] 
         addRoom(c, 0.12, 1, side as 0 | 1)
       })
       dull(...sound)
-      return track('Zither', 'strings', -9, ...sound)
+      return track('Zither', 'strings', -5, ...sound)
     },
     () => {
       const notes = longTones(WALTZ, 48, 74)
@@ -136,7 +136,7 @@ export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] 
         addRoom(c, 0.2, 1.4, side as 0 | 1)
       })
       dull(...sound)
-      return track('Glass harmonica', 'other', -11, ...sound)
+      return track('Glass harmonica', 'other', -10, ...sound)
     },
     () => {
       const seconds = pieceSeconds(WALTZ) + TAIL_SECONDS
@@ -145,7 +145,7 @@ export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] 
       const left = one.map((v, i) => v + 0.5 * two[i])
       const right = two.map((v, i) => v + 0.5 * one[i])
       dull(left, right)
-      return track('Deck noise', 'ambience', -21, left, right)
+      return track('Deck noise', 'ambience', -27, left, right)
     },
   ]
 }

@@ -1,4 +1,4 @@
-import { readFile, stat } from 'node:fs/promises'
+import { readFile, realpath, stat } from 'node:fs/promises'
 import { extname, join, resolve, sep } from 'node:path'
 import { Hono } from 'hono'
 
@@ -66,11 +66,10 @@ async function inside(folder: string, path: string): Promise<string | null> {
     return null
   }
   if (decoded === '' || decoded.includes('\0')) return null
-  const root = resolve(folder)
-  const file = resolve(root, decoded)
-  if (!file.startsWith(root + sep)) return null
-  const found = await stat(file).catch(() => null)
-  return found?.isFile() ? file : null
+  const root = await realpath(folder).catch(() => resolve(folder))
+  const file = await realpath(resolve(root, decoded)).catch(() => null)
+  if (!file?.startsWith(root + sep)) return null
+  return (await stat(file)).isFile() ? file : null
 }
 
 async function fileResponse(file: string, cacheControl: string): Promise<Response> {

@@ -13,7 +13,7 @@ writeFileSync(join(root, 'secret.txt'), 'secret')
 writeFileSync(join(app, 'index.html'), '<style nonce="__NONCE__"></style>')
 writeFileSync(join(app, 'assets', 'a.js'), 'export {}')
 writeFileSync(join(demo, 'demo.json'), '{}')
-symlinkSync(join(app, 'assets'), join(app, 'link'))
+symlinkSync(root, join(app, 'link'))
 
 const server = makeApp({ app, demo })
 const get = (path: string, method = 'GET') => server.request(`http://localhost${path}`, { method })
@@ -57,6 +57,7 @@ describe('the server', () => {
     '/demo/%2e%2e%2fsecret.txt',
     '/demo//etc/passwd',
     '/%00.txt',
+    '/link/secret.txt',
     '/missing.js',
     '/demo/missing.wav',
     '/demo/',

@@ -11,13 +11,13 @@ export interface CoveredRegion {
 }
 
 /** Loss from which a stretch counts as covered. */
-const COVERED_SHARE = 0.5
+const COVERED_SHARE = 0.75
 /** Filters with less than this share of the track's strongest filter do not matter to it. */
-const MATTERS_SHARE = 0.12
+const MATTERS_SHARE = 0.25
 /** Shorter stretches (in quarter ERBs) are not shown. */
 const SHORTEST = 3
 
-/** The stretches in which a track loses more than half of a loudness that matters to it. */
+/** The stretches in which a track loses more than three quarters of a loudness that matters to it. */
 export function coveredRegions(masking: TrackMasking): CoveredRegion[] {
   const strongest = masking.alone.reduce((a, b) => Math.max(a, b), 0)
   const covered = (b: number) =>

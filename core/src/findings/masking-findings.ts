@@ -76,7 +76,8 @@ export function maskingFindings(
   const places = worstPlaces(sums, lead).slice(0, settings.count)
   if (places.length === 0) return []
   const trial = thinOut(tracks)
-  const before = heard(trial, settings)
+  const all = trial.map((_, i) => i)
+  const before = heard(trial, settings, all)
   return places.map((place) => propose(place, trial, before, sums, lead, settings))
 }
 
@@ -153,7 +154,7 @@ function propose(
         ? { ...track, bands: filtered(track.bands, band, settings.sampleRateHz) }
         : track,
     )
-    return { band, after: heard(treated, settings) }
+    return { band, after: heard(treated, settings, [lead, masker]) }
   })
   const most = tried[tried.length - 1].after[lead] - before[lead]
   const chosen =
@@ -210,9 +211,13 @@ function filtered(bands: HearingBands, band: EqBand, sampleRateHz: number): Hear
   return { ...bands, mid: apply(bands.mid), side: apply(bands.side) }
 }
 
-/** Share of each track that is heard. */
-function heard(tracks: readonly MaskingTrack[], settings: MaskingProposalSettings): number[] {
-  const sums = maskFrames(tracks, settings.calibration, settings.mode, 0, maskingFrames(tracks))
+/** Share that is heard of each of the `targets`. */
+function heard(
+  tracks: readonly MaskingTrack[],
+  { calibration, mode }: MaskingProposalSettings,
+  targets: readonly number[],
+): number[] {
+  const sums = maskFrames(tracks, calibration, mode, 0, maskingFrames(tracks), targets)
   return tracks.map((_, i) => trackMasking(sums, i).audibleShare)
 }
 

@@ -61,6 +61,7 @@ export function addSums(total: MaskingSums, part: MaskingSums): void {
  * Measures over frames `from` to `to` how much of each track's loudness is lost beside the others, per
  * auditory filter, and to whom. The noise against a track is the summed excitation of the others; the
  * loss is shared among them in proportion to their excitation, so that shares add up.
+ * @param targets tracks whose loss is wanted; the sums of the others stay zero.
  */
 export function maskFrames(
   tracks: readonly MaskingTrack[],
@@ -68,6 +69,7 @@ export function maskFrames(
   mode: MaskingMode,
   from: number,
   to: number,
+  targets: readonly number[] = tracks.map((_, i) => i),
 ): MaskingSums {
   const count = tracks.length
   const sums = emptySums(count)
@@ -96,7 +98,7 @@ export function maskFrames(
       }
       excitation(intensity, patterns[t])
     }
-    for (let t = 0; t < count; t++) {
+    for (const t of targets) {
       specificLoudness(patterns[t], alone)
       let sone = 0
       for (let b = 0; b < FILTER_COUNT; b++) sone += alone[b]

@@ -1,0 +1,130 @@
+import {
+  BAND_LIMITS,
+  CHANNEL_MODES,
+  type ChannelMode,
+  FILTER_TYPES,
+  type FilterType,
+  hasGain,
+  hasQ,
+  hasSlope,
+  type Move,
+} from '@sober-prism/core/session'
+import { FigureField } from '../figure-field'
+import { signed } from '../format'
+import { CHANNEL_NAMES, TYPE_NAMES } from './names'
+import type { MoveEditing } from './use-moves'
+
+const SLOPES = Array.from({ length: 16 }, (_, i) => 6 * (i + 1))
+const stepRatio = (ratio: number) => (value: number, direction: 1 | -1, fine: boolean) =>
+  Number((value * ratio ** (direction * (fine ? 0.1 : 1))).toPrecision(4))
+const stepHz = stepRatio(2 ** (1 / 12))
+const stepQ = stepRatio(1.125)
+const stepDb = (value: number, direction: 1 | -1, fine: boolean) =>
+  Math.round((value + direction * (fine ? 0.05 : 0.5)) * 100) / 100
+
+interface BandEditorProps {
+  readonly letter: string
+  readonly move: Move
+  readonly stereo: boolean
+  readonly editing: MoveEditing
+}
+
+/** Every value of one move, to be typed. */
+export function BandEditor({ letter, move, stereo, editing }: BandEditorProps) {
+  const { band } = move
+  return (
+    <fieldset className="band-editor">
+      <legend className="visually-hidden">Move {letter}</legend>
+      <span className="letter" aria-hidden="true">
+        {letter}
+      </span>
+      <label className="switch">
+        <input type="checkbox" checked={move.on} onChange={() => editing.switch(move)} />
+        On
+      </label>
+      <select
+        aria-label="Type"
+        value={band.type}
+        onChange={(e) => editing.change(move, { type: e.target.value as FilterType })}
+      >
+        {FILTER_TYPES.map((type) => (
+          <option key={type} value={type}>
+            {TYPE_NAMES[type]}
+          </option>
+        ))}
+      </select>
+      <FigureField
+        label="Frequency"
+        showLabel={false}
+        unit="Hz"
+        value={band.hz}
+        limits={[20, 20000]}
+        format={(hz) =>
+          hz >= 1000 ? `${Number((hz / 1000).toPrecision(4))}k` : `${Number(hz.toPrecision(4))}`
+        }
+        step={stepHz}
+        onChange={(hz, gesture) => editing.change(move, { hz }, gesture)}
+      />
+      {hasGain(band.type) && (
+        <FigureField
+          label="Gain"
+          showLabel={false}
+          unit="dB"
+          value={band.db}
+          limits={BAND_LIMITS.db}
+          format={(db) => signed(db, 2).replace(/0$/, '')}
+          step={stepDb}
+          onChange={(db, gesture) => editing.change(move, { db }, gesture)}
+        />
+      )}
+      {hasQ(band.type) && (
+        <FigureField
+          label="Q"
+          value={band.q}
+          limits={BAND_LIMITS.q}
+          format={(q) => `${Number(q.toPrecision(3))}`}
+          step={stepQ}
+          onChange={(q, gesture) => editing.change(move, { q }, gesture)}
+        />
+      )}
+      {hasSlope(band.type) && (
+        <select
+          aria-label="Slope"
+          value={band.slopeDbPerOct}
+          onChange={(e) => editing.change(move, { slopeDbPerOct: Number(e.target.value) })}
+        >
+          {SLOPES.map((slope) => (
+            <option key={slope} value={slope}>
+              {slope} dB/oct
+            </option>
+          ))}
+        </select>
+      )}
+      {stereo && (
+        <select
+          aria-label="Acts on"
+          value={band.channel}
+          onChange={(e) => editing.change(move, { channel: e.target.value as ChannelMode })}
+        >
+          {CHANNEL_MODES.map((mode) => (
+            <option key={mode} value={mode}>
+              {CHANNEL_NAMES[mode]}
+            </option>
+          ))}
+        </select>
+      )}
+      <input
+        className="reason"
+        type="text"
+        aria-label="Reason"
+        placeholder="Why this move?"
+        maxLength={500}
+        value={move.reason}
+        onChange={(e) => editing.setReason(move, e.target.value)}
+      />
+      <button type="button" className="plain" onClick={() => editing.remove(move)}>
+        Remove
+      </button>
+    </fieldset>
+  )
+}

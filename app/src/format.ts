@@ -1,0 +1,46 @@
+import { nearestNote } from '@sober-prism/core/spectrum'
+
+const MINUS = '−'
+
+/** A number with a real minus sign. */
+export function signed(value: number, decimals = 1): string {
+  const text = Math.abs(value).toFixed(decimals)
+  return value < 0 && Number(text) !== 0 ? `${MINUS}${text}` : text
+}
+
+/** Frequency as engineers read it: `87.0 Hz`, `2.30 kHz`. */
+export function formatHz(hz: number): string {
+  return hz >= 1000
+    ? `${(hz / 1000).toFixed(hz >= 10000 ? 1 : 2)} kHz`
+    : `${hz.toFixed(hz >= 100 ? 0 : 1)} Hz`
+}
+
+/** Frequency with its nearest note: `2.30 kHz  D7 −37c`. */
+export function formatHzWithNote(hz: number): string {
+  const { name, cents } = nearestNote(hz)
+  return `${formatHz(hz)}  ${name} ${cents >= 0 ? '+' : MINUS}${Math.abs(cents)}c`
+}
+
+export function formatDb(db: number | null, decimals = 1): string {
+  if (db === null) return '–'
+  return db <= -120 ? `${MINUS}∞` : signed(db, decimals)
+}
+
+export function formatShare(share: number, decimals = 0): string {
+  return `${(share * 100).toFixed(decimals)} %`
+}
+
+/** Minutes and seconds with tenths: `0:31.4`. */
+export function formatTime(seconds: number): string {
+  const tenths = Math.floor(Math.max(0, seconds) * 10 + 1e-6)
+  const minutes = Math.floor(tenths / 600)
+  return `${minutes}:${String(Math.floor((tenths % 600) / 10)).padStart(2, '0')}.${tenths % 10}`
+}
+
+/** Reads a typed number: comma or point, either minus sign, `k` for thousand, a unit after it. */
+export function parseFigure(text: string): number | null {
+  const match = /^\s*([+\-−–]?)\s*(\d+(?:[.,]\d*)?|[.,]\d+)\s*(k?)\s*(?:hz|db|s)?\s*$/i.exec(text)
+  if (!match) return null
+  const value = Number(match[2].replace(',', '.')) * (match[3] === '' ? 1 : 1000)
+  return match[1] === '' || match[1] === '+' ? value : -value
+}

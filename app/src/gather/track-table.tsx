@@ -1,0 +1,226 @@
+import {
+  closestCenter,
+  DndContext,
+  type DragEndEvent,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+} from '@dnd-kit/core'
+import {
+  SortableContext,
+  sortableKeyboardCoordinates,
+  useSortable,
+  verticalListSortingStrategy,
+} from '@dnd-kit/sortable'
+import { CSS } from '@dnd-kit/utilities'
+import { ROLES, type Role, type Track } from '@sober-prism/core/session'
+import { FigureField } from '../figure-field'
+import { formatDb, formatTime, signed } from '../format'
+import { interfaceActions } from '../store/interface-slice'
+import { useSession } from '../store/selectors'
+import { sessionActions } from '../store/session-slice'
+import { useSend } from '../store/store'
+
+/** All tracks with what can be set of each; rows are reordered by drag or with the keyboard. */
+export function TrackTable() {
+  const session = useSession()
+  const send = useSend()
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  )
+  const onDragEnd = ({ active, over }: DragEndEvent) => {
+    if (!over || active.id === over.id) return
+    const to = session.tracks.findIndex((t) => t.id === over.id)
+    send(sessionActions.trackMoved({ id: String(active.id), to }))
+  }
+  return (
+    <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
+      <table className="track-table" aria-label="Tracks">
+        <thead>
+          <tr className="track-row head">
+            <th scope="col" aria-label="Order and letter" />
+            <th scope="col">Name</th>
+            <th scope="col">Role</th>
+            <th scope="col">Length</th>
+            <th scope="col">Fader</th>
+            <th scope="col">dB</th>
+            <th scope="col">Pan</th>
+            <th scope="col">Listening</th>
+            <th scope="col" aria-label="Remove" />
+          </tr>
+        </thead>
+        <tbody>
+          <SortableContext
+            items={session.tracks.map((t) => t.id)}
+            strategy={verticalListSortingStrategy}
+          >
+            {session.tracks.map((track) => (
+              <TrackRow key={track.id} track={track} rateHz={session.sampleRateHz} />
+            ))}
+          </SortableContext>
+        </tbody>
+      </table>
+    </DndContext>
+  )
+}
+
+function TrackRow({ track, rateHz }: { track: Track; rateHz: number }) {
+  const send = useSend()
+  const {
+    attributes,
+    listeners,
+    setNodeRef,
+    setActivatorNodeRef,
+    transform,
+    transition,
+    isDragging,
+  } = useSortable({ id: track.id })
+  const change = (
+    values: Partial<
+      Pick<Track, 'name' | 'role' | 'letter' | 'faderDb' | 'pan' | 'mute' | 'solo' | 'lift'>
+    >,
+    gesture?: string,
+    listening = false,
+  ) => send(sessionActions.trackChanged({ id: track.id, change: values }, { gesture, listening }))
+  return (
+    <tr
+      ref={setNodeRef}
+      className="track-row"
+      data-dragging={isDragging}
+      style={{ transform: CSS.Translate.toString(transform), transition }}
+    >
+      <td className="grip-cell">
+        <button
+          type="button"
+          ref={setActivatorNodeRef}
+          className="grip"
+          {...attributes}
+          {...listeners}
+          aria-label={`Move ${track.name}: press Space, then arrow keys`}
+        >
+          <svg viewBox="0 0 12 16" aria-hidden="true">
+            <path d="M1 4h10M1 8h10M1 12h10" />
+          </svg>
+        </button>
+        <input
+          className="letter-input"
+          type="text"
+          aria-label={`Letter of ${track.name}`}
+          maxLength={3}
+          value={track.letter}
+          onFocus={(e) => e.target.select()}
+          onChange={(e) => {
+            const letter = e.target.value.trim()
+            if (letter !== '') change({ letter }, `letter ${track.id}`)
+          }}
+        />
+      </td>
+      <td>
+        <input
+          className="name-input"
+          type="text"
+          aria-label={`Name of track ${track.letter}`}
+          title={track.name}
+          maxLength={200}
+          value={track.name}
+          onChange={(e) => change({ name: e.target.value }, `name ${track.id}`)}
+        />
+      </td>
+      <td>
+        <select
+          aria-label={`Role of ${track.name}`}
+          value={track.role}
+          onChange={(e) => change({ role: e.target.value as Role })}
+        >
+          {ROLES.map((role) => (
+            <option key={role} value={role}>
+              {role}
+            </option>
+          ))}
+        </select>
+      </td>
+      <td className="figure" title={startText(track, rateHz)}>
+        {formatTime(track.audio.frames / rateHz)}
+      </td>
+      <td>
+        <input
+          type="range"
+          className="fader"
+          aria-label={`Fader of ${track.name}`}
+          min={-40}
+          max={12}
+          step={0.5}
+          value={Math.max(-40, track.faderDb)}
+          onChange={(e) => change({ faderDb: Number(e.target.value) }, `fader ${track.id}`)}
+        />
+      </td>
+      <td>
+        <FigureField
+          label={`Level of ${track.name}`}
+          showLabel={false}
+          value={track.faderDb}
+          limits={[-120, 12]}
+          format={(db) => formatDb(db)}
+          step={(db, direction, fine) =>
+            Math.round((db + direction * (fine ? 0.1 : 0.5)) * 10) / 10
+          }
+          onChange={(faderDb, gesture) => change({ faderDb }, gesture)}
+        />
+      </td>
+      <td className="pan-cell">
+        <input
+          type="range"
+          className="fader pan"
+          aria-label={`Pan of ${track.name}`}
+          aria-valuetext={panText(track.pan)}
+          min={-1}
+          max={1}
+          step={0.05}
+          value={track.pan}
+          onDoubleClick={() => change({ pan: 0 })}
+          onChange={(e) => change({ pan: Number(e.target.value) }, `pan ${track.id}`)}
+        />
+        <span className="figure">{panText(track.pan)}</span>
+      </td>
+      <td className="toggles">
+        {(['mute', 'solo', 'lift'] as const).map((key) => (
+          <button
+            key={key}
+            type="button"
+            aria-pressed={track[key]}
+            aria-label={`${key} ${track.name}`}
+            onClick={() => change({ [key]: !track[key] }, undefined, key !== 'mute')}
+          >
+            {key[0].toUpperCase() + key.slice(1)}
+          </button>
+        ))}
+      </td>
+      <td>
+        <button
+          type="button"
+          className="plain"
+          aria-label={`Remove ${track.name}`}
+          onClick={() => {
+            send(sessionActions.trackRemoved(track.id))
+            send(interfaceActions.noticeShown(`${track.name} removed.`, 'info', 'edit'))
+          }}
+        >
+          Remove
+        </button>
+      </td>
+    </tr>
+  )
+}
+
+function panText(pan: number): string {
+  const percent = Math.round(Math.abs(pan) * 100)
+  return percent === 0 ? 'middle' : `${percent} ${pan < 0 ? 'L' : 'R'}`
+}
+
+function startText(track: Track, rateHz: number): string {
+  return track.offsetFrames === 0
+    ? 'Starts with the session'
+    : `Starts at ${signed(track.offsetFrames / rateHz, 3)} s`
+}

@@ -1,0 +1,98 @@
+import { type KeyboardEvent, useCallback, useSyncExternalStore } from 'react'
+import { formatHzWithNote } from '../format'
+import { Plot, type Surface } from './plot'
+import { plumb, plumbHandlers } from './plumb'
+import {
+  FIGURES,
+  HIGHEST_HZ,
+  hzToX,
+  LOWEST_HZ,
+  PLOT_LEFT,
+  PLOT_RIGHT,
+  prismColour,
+  TICKS,
+} from './ruler'
+import { FIGURE_FONT } from './sheet'
+
+const SIGNALS = [plumb]
+const SEMITONE = 2 ** (1 / 12)
+
+/** The ruler: prism, ticks and figures. With the keyboard it carries the plumb line. */
+export function RulerPlot({ reading }: { reading?: (hz: number) => string }) {
+  const hz = useSyncExternalStore(plumb.watch, plumb.read)
+  const draw = useCallback((surface: Surface) => drawRuler(surface), [])
+  const onKeyDown = (event: KeyboardEvent) => {
+    const step = event.shiftKey ? SEMITONE ** 0.1 : SEMITONE
+    const now = hz ?? 1000
+    const next =
+      event.key === 'ArrowRight' || event.key === 'ArrowUp'
+        ? now * step
+        : event.key === 'ArrowLeft' || event.key === 'ArrowDown'
+          ? now / step
+          : event.key === 'PageUp'
+            ? now * 2
+            : event.key === 'PageDown'
+              ? now / 2
+              : event.key === 'Escape'
+                ? null
+                : undefined
+    if (next === undefined) return
+    event.preventDefault()
+    plumb.set(next === null ? null : Math.max(LOWEST_HZ, Math.min(HIGHEST_HZ, next)))
+  }
+  const text =
+    hz === null ? 'not set' : `${formatHzWithNote(hz)}${reading ? `, ${reading(hz)}` : ''}`
+  return (
+    <Plot
+      className="ruler"
+      draw={draw}
+      signals={SIGNALS}
+      role="slider"
+      tabIndex={0}
+      aria-label="Plumb line, frequency"
+      aria-valuemin={LOWEST_HZ}
+      aria-valuemax={HIGHEST_HZ}
+      aria-valuenow={Math.round(hz ?? 1000)}
+      aria-valuetext={text}
+      onKeyDown={onKeyDown}
+      {...plumbHandlers}
+    />
+  )
+}
+
+function drawRuler({ context, width, height, sheet, night }: Surface): void {
+  const left = PLOT_LEFT
+  const right = width - PLOT_RIGHT
+  for (let x = left; x < right; x += 2) {
+    context.fillStyle = prismColour((x - left) / (right - left), night)
+    context.fillRect(x, 4, 2, 4)
+  }
+  context.strokeStyle = sheet.inkSoft
+  context.lineWidth = 1
+  context.beginPath()
+  for (const hz of TICKS) {
+    const x = Math.round(hzToX(hz, width)) + 0.5
+    context.moveTo(x, 8)
+    context.lineTo(x, FIGURES.some(([f]) => f === hz) ? 14 : 11)
+  }
+  context.stroke()
+  context.font = FIGURE_FONT
+  context.fillStyle = sheet.ink
+  context.textBaseline = 'alphabetic'
+  for (const [hz, text] of FIGURES) {
+    context.textAlign = hz === LOWEST_HZ ? 'left' : hz === HIGHEST_HZ ? 'right' : 'center'
+    const x = hz === LOWEST_HZ ? left : hz === HIGHEST_HZ ? right : hzToX(hz, width)
+    context.fillText(text, x, 26)
+  }
+  const hz = plumb.value
+  if (hz === null) return
+  const text = formatHzWithNote(hz)
+  const x = hzToX(hz, width)
+  const wide = context.measureText(text).width + 14
+  const at = Math.max(left, Math.min(right - wide, x - wide / 2))
+  context.fillStyle = sheet.accent
+  context.fillRect(at, height - 18, wide, 17)
+  context.fillStyle = sheet.onAccent
+  context.textAlign = 'left'
+  context.fillText(text, at + 7, height - 5)
+}

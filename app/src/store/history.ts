@@ -1,0 +1,74 @@
+import type { Reducer, UnknownAction } from '@reduxjs/toolkit'
+import type { Session } from '@sober-prism/core/session'
+
+/** The session that is open, with what undo and redo go back and forth to. */
+export interface History {
+  readonly present: Session | null
+  readonly past: readonly Session[]
+  readonly future: readonly Session[]
+  /** The gesture that made the last change: a drag is one step, however many changes it makes. */
+  readonly gesture: string | null
+}
+
+/** How a change stands in the history. */
+export interface EditMeta {
+  /** Changes of one gesture count as one step. */
+  readonly gesture?: string
+  /** Changes to listening only (solo, lift) are not steps. */
+  readonly listening?: boolean
+}
+
+const MOST_STEPS = 200
+const EMPTY: History = { present: null, past: [], future: [], gesture: null }
+
+export const undo = () => ({ type: 'history/undo' }) as const
+export const redo = () => ({ type: 'history/redo' }) as const
+
+/** Adds undo and redo to a reducer of the session document. */
+export function withHistory(reducer: Reducer<Session | null>, openType: string): Reducer<History> {
+  return (history = EMPTY, action) => {
+    switch (action.type) {
+      case 'history/undo':
+        return step(history, history.past, history.future, 'back')
+      case 'history/redo':
+        return step(history, history.future, history.past, 'forth')
+    }
+    const present = reducer(history.present, action)
+    if (present === history.present) return history
+    if (action.type === openType) return { ...EMPTY, present }
+    return record(history, present, (action as UnknownAction & { meta?: EditMeta }).meta ?? {})
+  }
+}
+
+function record(history: History, present: Session | null, meta: EditMeta): History {
+  if (meta.listening || !history.present) return { ...history, present }
+  const gesture = meta.gesture ?? null
+  if (gesture !== null && gesture === history.gesture) return { ...history, present, future: [] }
+  const past = [...history.past, history.present].slice(-MOST_STEPS)
+  return { present, past, future: [], gesture }
+}
+
+function step(
+  history: History,
+  from: readonly Session[],
+  to: readonly Session[],
+  direction: 'back' | 'forth',
+): History {
+  const target = from.at(-1)
+  if (!target || !history.present) return history
+  const left = from.slice(0, -1)
+  const gained = [...to, history.present]
+  const present = keepListening(target, history.present)
+  return direction === 'back'
+    ? { present, past: left, future: gained, gesture: null }
+    : { present, past: gained, future: left, gesture: null }
+}
+
+/** Undo changes the work, not what one listens to: solo and lift stay as they are. */
+function keepListening(target: Session, now: Session): Session {
+  const listening = new Map(now.tracks.map((t) => [t.id, { solo: t.solo, lift: t.lift }]))
+  return {
+    ...target,
+    tracks: target.tracks.map((t) => ({ ...t, ...(listening.get(t.id) ?? {}) })),
+  }
+}

@@ -1,0 +1,183 @@
+import { type Passage, sessionFrames } from '@sober-prism/core/session'
+import { Signal } from '@sober-prism/engine'
+import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useRef } from 'react'
+import { formatTime } from '../format'
+import { Plot, type Surface } from '../plot/plot'
+import { useAnalysis, useDesk } from '../shell/desk-context'
+import { useSession } from '../store/selectors'
+import { sessionActions } from '../store/session-slice'
+import { useSend } from '../store/store'
+
+const SHORTEST_SECONDS = 1
+const STEP_SECONDS = 1
+const FINE_SECONDS = 0.1
+/** A press that moves less than this is a click: it seeks. */
+const CLICK_PIXELS = 4
+
+type Grip = 'from' | 'to'
+
+/** The whole piece as a waveform. A click seeks, a drag chooses a passage, its edges can be moved. */
+export function Overview() {
+  const session = useSession()
+  const { overview } = useAnalysis()
+  const desk = useDesk()
+  const send = useSend()
+  const frames = Math.max(1, sessionFrames(session))
+  const rate = session.sampleRateHz
+  const { passage } = session
+  const place = useRef(new Signal(0))
+  const signals = useRef([place.current])
+  const press = useRef<{ x: number; frame: number; gesture: string } | null>(null)
+
+  useEffect(() => {
+    let timer = 0
+    const follow = () => {
+      place.current.set(desk.player.positionFrames)
+      timer = requestAnimationFrame(follow)
+    }
+    follow()
+    return () => cancelAnimationFrame(timer)
+  }, [desk])
+
+  const draw = useCallback(
+    (surface: Surface) => drawOverview(surface, overview, passage, place.current.value, frames),
+    [overview, passage, frames],
+  )
+  const frameAt = (event: PointerEvent<HTMLElement>, element: HTMLElement) => {
+    const box = element.getBoundingClientRect()
+    return Math.round(Math.max(0, Math.min(1, (event.clientX - box.left) / box.width)) * frames)
+  }
+  const choose = (from: number, to: number, gesture: string | undefined) => {
+    const low = Math.max(0, Math.min(from, to))
+    const high = Math.min(frames, Math.max(from, to, low + SHORTEST_SECONDS * rate))
+    send(sessionActions.passageChosen({ fromFrame: low, toFrame: high }, { gesture }))
+  }
+  const moveEdge = (grip: Grip, frame: number, gesture: string | undefined) => {
+    const now = passage ?? { fromFrame: 0, toFrame: frames }
+    const gap = SHORTEST_SECONDS * rate
+    if (grip === 'from') choose(Math.min(frame, now.toFrame - gap), now.toFrame, gesture)
+    else choose(now.fromFrame, Math.max(frame, now.fromFrame + gap), gesture)
+  }
+  return (
+    <div className="overview">
+      <Plot
+        draw={draw}
+        signals={signals.current}
+        label="Overview of the piece"
+        onPointerDown={(event) => {
+          if (event.button !== 0) return
+          event.currentTarget.setPointerCapture(event.pointerId)
+          const frame = frameAt(event, event.currentTarget)
+          press.current = { x: event.clientX, frame, gesture: crypto.randomUUID() }
+        }}
+        onPointerMove={(event) => {
+          const held = press.current
+          if (!held || Math.abs(event.clientX - held.x) < CLICK_PIXELS) return
+          choose(held.frame, frameAt(event, event.currentTarget), held.gesture)
+        }}
+        onPointerUp={(event) => {
+          const held = press.current
+          press.current = null
+          if (held && Math.abs(event.clientX - held.x) < CLICK_PIXELS) desk.player.seek(held.frame)
+        }}
+      />
+      {(['from', 'to'] as const).map((grip) => {
+        const frame = passage ? passage[`${grip}Frame`] : grip === 'from' ? 0 : frames
+        return (
+          <div
+            key={grip}
+            className="passage-edge"
+            role="slider"
+            tabIndex={0}
+            aria-label={grip === 'from' ? 'Start of the passage' : 'End of the passage'}
+            aria-valuemin={0}
+            aria-valuemax={Math.round(frames / rate)}
+            aria-valuenow={Math.round(frame / rate)}
+            aria-valuetext={formatTime(frame / rate)}
+            style={{ left: `${(100 * frame) / frames}%` }}
+            onPointerDown={(event) => {
+              event.stopPropagation()
+              event.currentTarget.setPointerCapture(event.pointerId)
+              press.current = { x: event.clientX, frame, gesture: crypto.randomUUID() }
+            }}
+            onPointerMove={(event) => {
+              const parent = event.currentTarget.parentElement
+              if (press.current && parent) {
+                moveEdge(grip, frameAt(event, parent), press.current.gesture)
+              }
+            }}
+            onPointerUp={() => {
+              press.current = null
+            }}
+            onKeyDown={(event: KeyboardEvent) => {
+              const seconds = event.shiftKey ? FINE_SECONDS : STEP_SECONDS
+              const by = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0
+              if (by === 0) return
+              event.preventDefault()
+              moveEdge(grip, Math.round(frame + by * seconds * rate), `passage ${grip}`)
+            }}
+          />
+        )
+      })}
+      <button
+        type="button"
+        className="plain whole-button"
+        disabled={!passage}
+        onClick={() => send(sessionActions.passageChosen(null))}
+      >
+        Whole
+      </button>
+    </div>
+  )
+}
+
+function drawOverview(
+  { context, width, height, sheet }: Surface,
+  overview: { low: Float32Array; high: Float32Array } | null,
+  passage: Passage | null,
+  place: number,
+  frames: number,
+): void {
+  const x = (frame: number) => (frame / frames) * width
+  if (overview) {
+    const count = overview.low.length
+    let peak = 1e-6
+    for (let i = 0; i < count; i++) peak = Math.max(peak, overview.high[i], -overview.low[i])
+    const scale = (height / 2 - 2) / peak
+    const from = passage ? x(passage.fromFrame) : 0
+    const to = passage ? x(passage.toFrame) : width
+    for (let column = 0; column < width; column++) {
+      const bucket = Math.floor((column / width) * count)
+      const high = overview.high[bucket] * scale
+      const low = overview.low[bucket] * scale
+      context.fillStyle = column >= from && column <= to ? sheet.ink : sheet.lineStrong
+      context.globalAlpha = column >= from && column <= to ? 0.8 : 0.5
+      context.fillRect(column, height / 2 - high, 1, Math.max(1, high - low))
+    }
+    context.globalAlpha = 1
+  }
+  if (passage)
+    drawBrackets({ context, height, ink: sheet.accent }, x(passage.fromFrame), x(passage.toFrame))
+  context.fillStyle = sheet.warning
+  context.fillRect(Math.round(x(place)) - 0.5, 0, 2, height)
+}
+
+function drawBrackets(
+  { context, height, ink }: { context: CanvasRenderingContext2D; height: number; ink: string },
+  from: number,
+  to: number,
+): void {
+  context.strokeStyle = ink
+  context.lineWidth = 2
+  context.beginPath()
+  for (const [x, inward] of [
+    [from + 1, 6],
+    [to - 1, -6],
+  ]) {
+    context.moveTo(x + inward, 1)
+    context.lineTo(x, 1)
+    context.lineTo(x, height - 1)
+    context.lineTo(x + inward, height - 1)
+  }
+  context.stroke()
+}

@@ -1,0 +1,166 @@
+import { sessionFrames } from '@sober-prism/core/session'
+import { errorSentence } from '@sober-prism/engine'
+import { useEffect, useReducer, useRef, useSyncExternalStore } from 'react'
+import { formatTime, signed } from '../format'
+import { useAnalysis, useCompare, useDesk } from '../shell/desk-context'
+import { interfaceActions } from '../store/interface-slice'
+import { useSession } from '../store/selectors'
+import { sessionActions } from '../store/session-slice'
+import { useRoot, useSend } from '../store/store'
+import { Overview } from './overview'
+
+/** Time along the bottom: play, the overview with the passage, meters and ways of listening. */
+export function TransportBar() {
+  const session = useSession()
+  const desk = useDesk()
+  const send = useSend()
+  const mono = useRoot((root) => root.interface.mono)
+  const compare = useCompare()
+  const tell = (error: unknown) =>
+    send(interfaceActions.noticeShown(errorSentence(error), 'warning'))
+  const rate = session.sampleRateHz
+  const { passage } = session
+  const lifted = session.tracks.filter((t) => t.lift || t.solo)
+  const hasSound = sessionFrames(session) > 0
+  return (
+    <footer className="transport">
+      <div className="play">
+        <PlayButton disabled={!hasSound} onError={tell} />
+        <Clock />
+        <label className="switch">
+          <input
+            type="checkbox"
+            checked={session.loop}
+            onChange={(e) => send(sessionActions.loopSwitched(e.target.checked))}
+          />
+          Loop
+        </label>
+        <span className="passage-text">
+          {passage
+            ? `passage ${formatTime(passage.fromFrame / rate)} to ${formatTime(passage.toFrame / rate)}`
+            : 'passage: the whole'}
+        </span>
+      </div>
+      <Overview />
+      <Meters />
+      <div className="listening">
+        <button
+          type="button"
+          aria-pressed={mono}
+          onClick={() => send(interfaceActions.monoSwitched())}
+        >
+          Mono
+        </button>
+        <button
+          type="button"
+          className="fair"
+          aria-pressed={compare.kind !== 'off'}
+          disabled={!hasSound}
+          onClick={() => {
+            if (compare.kind === 'off') desk.startCompare('all').catch(tell)
+            else desk.stopCompare()
+          }}
+        >
+          Fair compare
+        </button>
+        <span className="listening-text" role="status">
+          {compare.kind === 'measuring' && 'making loudness equal …'}
+          {compare.kind === 'on' &&
+            `without moves, ${compare.gainDb >= 0 ? '+' : ''}${signed(compare.gainDb)} LU to match`}
+          {compare.kind === 'off' && lifted.length > 0 && listenText(lifted)}
+        </span>
+      </div>
+    </footer>
+  )
+}
+
+function listenText(tracks: readonly { letter: string; solo: boolean }[]): string {
+  const soloed = tracks.filter((t) => t.solo).map((t) => t.letter)
+  const raised = tracks.filter((t) => !t.solo).map((t) => t.letter)
+  return [
+    soloed.length > 0 ? `solo ${soloed.join(' ')}` : '',
+    raised.length > 0 ? `lift ${raised.join(' ')}` : '',
+  ]
+    .filter(Boolean)
+    .join(', ')
+}
+
+function PlayButton({ disabled, onError }: { disabled: boolean; onError: (e: unknown) => void }) {
+  const desk = useDesk()
+  const [, look] = useReducer((n: number) => n + 1, 0)
+  useEffect(() => {
+    // The state lives in shared memory, which tells nobody when it changes.
+    let playing = desk.player.playing
+    const timer = setInterval(() => {
+      if (desk.player.playing === playing) return
+      playing = desk.player.playing
+      look()
+    }, 60)
+    return () => clearInterval(timer)
+  }, [desk])
+  const { playing } = desk.player
+  return (
+    <button
+      type="button"
+      className="play-button"
+      disabled={disabled}
+      aria-label={playing ? 'Pause' : 'Play'}
+      onClick={() => {
+        if (playing) desk.player.pause()
+        else desk.player.play().catch(onError)
+      }}
+    >
+      <svg viewBox="0 0 20 20" aria-hidden="true">
+        {playing ? <path d="M4 3h4v14H4zM12 3h4v14h-4z" /> : <path d="M4 2l14 8-14 8z" />}
+      </svg>
+    </button>
+  )
+}
+
+function Clock() {
+  const desk = useDesk()
+  const ref = useRef<HTMLSpanElement>(null)
+  useEffect(() => {
+    let frame = 0
+    const show = () => {
+      const text = formatTime(desk.player.positionFrames / desk.player.sampleRateHz)
+      if (ref.current && ref.current.textContent !== text) ref.current.textContent = text
+      frame = requestAnimationFrame(show)
+    }
+    show()
+    return () => cancelAnimationFrame(frame)
+  }, [desk])
+  return <span ref={ref} className="clock" role="timer" aria-label="Position" />
+}
+
+/** Loudness now and over the passage. */
+function Meters() {
+  const desk = useDesk()
+  const { mix } = useAnalysis()
+  const live = useSyncExternalStore(desk.live.watch, desk.live.read)
+  const figure = (value: number | null | undefined) =>
+    value === null || value === undefined ? '–' : signed(value)
+  return (
+    <dl className="meters" aria-label="Meters">
+      <div title="Momentary loudness, 400 ms">
+        <dt>M</dt>
+        <dd>{figure(live?.momentaryLufs)}</dd>
+      </div>
+      <div title="Short-term loudness, 3 s">
+        <dt>S</dt>
+        <dd>{figure(live?.shortTermLufs)}</dd>
+      </div>
+      <div title="Integrated loudness of the mix over the passage, LUFS">
+        <dt>I</dt>
+        <dd>{figure(mix?.lufs)}</dd>
+      </div>
+      <div
+        title="True peak of the mix over the passage, dBTP"
+        data-over={(mix?.truePeakDbtp ?? -1) > 0}
+      >
+        <dt>TP</dt>
+        <dd>{figure(mix?.truePeakDbtp)}</dd>
+      </div>
+    </dl>
+  )
+}
