@@ -29,8 +29,8 @@ export interface SheetPicture {
 }
 
 export function drawSheet(surface: Surface, picture: SheetPicture): void {
-  drawGrid(surface, picture.scale)
   if (picture.levels) drawLevels(surface, picture, picture.levels, 'area')
+  drawGrid(surface, picture.scale)
   if (picture.leadLevels) drawLevels(surface, picture, picture.leadLevels, 'dotted')
   const chosen = picture.marks.find((m) => m.moveId === picture.chosenId)
   if (chosen) drawOwnCurve(surface, picture, chosen)

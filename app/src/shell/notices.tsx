@@ -28,7 +28,8 @@ export function Notices({ onSessionsChanged }: { onSessionsChanged: () => void }
       onClose={(_, reason) => {
         if (reason !== 'clickaway') send(interfaceActions.noticeClosed())
       }}
-      anchorOrigin={{ vertical: 'bottom', horizontal: 'center' }}
+      anchorOrigin={{ vertical: 'top', horizontal: 'center' }}
+      className="notice-place"
     >
       <div
         className="notice"

@@ -119,14 +119,6 @@ export function Overview() {
           />
         )
       })}
-      <button
-        type="button"
-        className="plain whole-button"
-        disabled={!passage}
-        onClick={() => send(sessionActions.passageChosen(null))}
-      >
-        Whole
-      </button>
     </div>
   )
 }

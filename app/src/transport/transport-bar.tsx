@@ -38,7 +38,17 @@ export function TransportBar() {
         <span className="passage-text">
           {passage
             ? `passage ${formatTime(passage.fromFrame / rate)} to ${formatTime(passage.toFrame / rate)}`
-            : 'passage: the whole'}
+            : 'passage: the whole piece'}{' '}
+          {passage && (
+            <button
+              type="button"
+              className="plain whole-button"
+              aria-label="Make the whole piece the passage"
+              onClick={() => send(sessionActions.passageChosen(null))}
+            >
+              Whole
+            </button>
+          )}
         </span>
       </div>
       <Overview />

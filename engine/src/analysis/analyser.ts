@@ -82,7 +82,7 @@ export class Analyser {
     try {
       await new Measurement(session, this.#pool, this.#cache, run.signal, (change) => {
         if (!run.signal.aborted) this.#show(change)
-      }).run()
+      }).run(this.state.value)
     } catch (error) {
       if (run.signal.aborted || isCancel(error)) return
       this.#show({ work: null, problem: errorSentence(error) })
@@ -106,7 +106,8 @@ class Measurement {
     this.#stretch = session.passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
   }
 
-  async run(): Promise<void> {
+  /** @param before figures of an earlier state, which stay in sight until there are new ones. */
+  async run(before: Analysis): Promise<void> {
     const { session } = this
     if (session.tracks.length === 0) {
       this.show({ ...NOTHING_MEASURED, fresh: true })
@@ -116,7 +117,7 @@ class Measurement {
     const present = session.tracks.filter((t) => audio.has(t.id))
     const overview = this.#overview(audio)
     const references = this.#references()
-    const tracks = await this.#tracks(present, audio)
+    const tracks = await this.#tracks(present, audio, before)
     const mix = this.#mix(audio)
     const masking = await this.#masking(present, tracks)
     const findings = await this.#findings(present, tracks, masking)
@@ -152,8 +153,10 @@ class Measurement {
   async #tracks(
     present: readonly Track[],
     audio: ReadonlyMap<string, TrackAudio>,
+    before: Analysis,
   ): Promise<Map<string, TrackResult>> {
     const results = new Map<string, TrackResult>()
+    const shown = new Map(before.tracks)
     const shares = new Map<string, number>()
     const progress = () => {
       let sum = 0
@@ -185,7 +188,8 @@ class Measurement {
         results.set(track.id, result)
         shares.set(track.id, 1)
         progress()
-        this.show({ tracks: new Map(results) })
+        shown.set(track.id, result)
+        this.show({ tracks: new Map(shown) })
       }),
     )
     return results

@@ -109,7 +109,13 @@ export class Desk {
       const audio = new Map<string, TrackAudio>()
       for (const track of session.tracks) audio.set(track.id, await loadSamples(track.audio))
       const { sampleRateHz } = session
-      const { lufs } = await this.pool.run('mix', { plan, audio, sampleRateHz, stretch, bypass })
+      const { lufs } = await this.pool.run('mixLoudness', {
+        plan,
+        audio,
+        sampleRateHz,
+        stretch,
+        bypass,
+      })
       return lufs
     })
   }

@@ -24,6 +24,11 @@ const runners: { [N in TaskName]: Runner<N> } = {
     })
     return { ...measure(clip), truePeakDbtp: truePeakDbtp(clip) }
   },
+  mixLoudness({ plan, audio, sampleRateHz, stretch, bypass }, onProgress) {
+    const options = { bypass: { of: bypass }, onProgress }
+    const clip = renderMix(plan, audio, sampleRateHz, stretch, options)
+    return { lufs: measureLoudness(clip).integratedLufs }
+  },
   clip({ audio, sampleRateHz }) {
     return measure(makeClip(sampleRateHz, audio))
   },

@@ -42,6 +42,8 @@ export interface Tasks {
     in: MixInput & { bypass: 'none' | 'all' | string }
     out: Measured & { truePeakDbtp: number | null }
   }
+  /** Loudness of the mix with some moves passed by. */
+  mixLoudness: { in: MixInput & { bypass: 'none' | 'all' | string }; out: { lufs: number | null } }
   clip: { in: { audio: TrackAudio; sampleRateHz: number }; out: Measured }
   overview: {
     in: MixInput & { buckets: number }

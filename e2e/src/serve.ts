@@ -1,0 +1,29 @@
+import { dirname, join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { serve } from '@hono/node-server'
+import { makeApp } from '@sober-prism/server'
+import type { TestProject } from 'vitest/node'
+
+const root = join(dirname(fileURLToPath(import.meta.url)), '..', '..')
+
+declare module 'vitest' {
+  interface ProvidedContext {
+    address: string
+  }
+}
+
+/** Serves the built app on a free port; gives the address and a way to stop. */
+export function startServer(): Promise<{ address: string; stop: () => void }> {
+  const app = makeApp({ app: join(root, 'app', 'dist'), demo: join(root, '.cache', 'demo') })
+  return new Promise((resolve) => {
+    const server = serve({ fetch: app.fetch, port: 0, hostname: '127.0.0.1' }, ({ port }) => {
+      resolve({ address: `http://localhost:${port}`, stop: () => server.close() })
+    })
+  })
+}
+
+export default async function setup(project: TestProject): Promise<() => void> {
+  const { address, stop } = await startServer()
+  project.provide('address', address)
+  return stop
+}

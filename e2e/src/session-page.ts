@@ -1,0 +1,80 @@
+import { readFile } from 'node:fs/promises'
+import type { Browser, Download, Page } from 'playwright-core'
+import { inject } from 'vitest'
+
+/** A page of an empty profile, which fails loudly when the app reports an error or asks outside. */
+export async function freshPage(browser: Browser): Promise<{ page: Page; problems: string[] }> {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+  const page = await context.newPage()
+  const problems: string[] = []
+  page.on('pageerror', (error) => problems.push(error.message))
+  page.on('console', (message) => {
+    if (message.type() === 'error') problems.push(message.text())
+  })
+  page.on('request', (request) => {
+    const { protocol, hostname } = new URL(request.url())
+    if (protocol === 'http:' && hostname !== 'localhost') problems.push(`asked ${request.url()}`)
+  })
+  await page.goto(inject('address'))
+  return { page, problems }
+}
+
+/** Opens the ensemble's demo and waits until it is measured. */
+export async function openDemo(page: Page): Promise<void> {
+  await page.getByRole('button', { name: /Tern Island ferry night/ }).click()
+  await page.waitForURL(/\/survey$/, { timeout: 60_000 })
+  await measured(page)
+}
+
+/** Waits until all figures belong to the session as it stands. */
+export async function measured(page: Page): Promise<void> {
+  await page.getByText(/^Measured over/).waitFor({ timeout: 90_000 })
+}
+
+export async function bytesOf(download: Download): Promise<Uint8Array<ArrayBuffer>> {
+  return new Uint8Array(await readFile(await download.path()))
+}
+
+/** What the audio thread puts out from `frame` on, kept by the worklet itself; paused afterwards. */
+export async function recordFrom(
+  page: Page,
+  frame: number,
+  seconds: number,
+): Promise<[Float32Array, Float32Array]> {
+  const coded = await page.evaluate(
+    async ([from, length]) => {
+      type Recorder = {
+        pause(): void
+        seek(frame: number): void
+        play(): Promise<void>
+        record(seconds: number): Promise<{ left: Float32Array; right: Float32Array }>
+        readonly playing: boolean
+      }
+      const { player } = (window as unknown as { soberPrism: { desk: { player: Recorder } } })
+        .soberPrism.desk
+      player.pause()
+      while (player.playing) await new Promise((resolve) => setTimeout(resolve, 20))
+      await new Promise((resolve) => setTimeout(resolve, 100))
+      player.seek(from)
+      const recording = player.record(length)
+      await player.play()
+      const { left, right } = await recording
+      player.pause()
+      const code = (signal: Float32Array) => {
+        const bytes = new Uint8Array(signal.buffer, signal.byteOffset, signal.byteLength)
+        let text = ''
+        for (let i = 0; i < bytes.length; i += 8192) {
+          text += String.fromCharCode(...bytes.subarray(i, i + 8192))
+        }
+        return btoa(text)
+      }
+      return [code(left), code(right)]
+    },
+    [frame, seconds] as const,
+  )
+  const decode = (text: string) => {
+    const bytes = Uint8Array.from(Buffer.from(text, 'base64'))
+    return new Float32Array(bytes.buffer)
+  }
+  return [decode(coded[0]), decode(coded[1])]
+}

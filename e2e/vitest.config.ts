@@ -1,0 +1,13 @@
+import { defineConfig } from 'vitest/config'
+
+export default defineConfig({
+  test: {
+    root: import.meta.dirname,
+    include: ['src/**/*.e2e.ts'],
+    globalSetup: 'src/serve.ts',
+    testTimeout: 180_000,
+    hookTimeout: 60_000,
+    // One browser at a time: audio and workers want the cores for themselves.
+    fileParallelism: false,
+  },
+})
