@@ -1,9 +1,11 @@
 import {
+  type Announcements,
   closestCenter,
   DndContext,
   type DragEndEvent,
   KeyboardSensor,
   PointerSensor,
+  type UniqueIdentifier,
   useSensor,
   useSensors,
 } from '@dnd-kit/core'
@@ -35,8 +37,24 @@ export function TrackTable() {
     const to = session.tracks.findIndex((t) => t.id === over.id)
     send(sessionActions.trackMoved({ id: String(active.id), to }))
   }
+  const nameOf = (id: UniqueIdentifier) => session.tracks.find((t) => t.id === id)?.name ?? ''
+  const placeOf = (id: UniqueIdentifier) =>
+    `place ${session.tracks.findIndex((t) => t.id === id) + 1} of ${session.tracks.length}`
+  const announcements: Announcements = {
+    onDragStart: ({ active }) => `${nameOf(active.id)} taken up, ${placeOf(active.id)}.`,
+    onDragOver: ({ active, over }) =>
+      over ? `${nameOf(active.id)} at ${placeOf(over.id)}.` : undefined,
+    onDragEnd: ({ active, over }) =>
+      `${nameOf(active.id)} put down at ${placeOf((over ?? active).id)}.`,
+    onDragCancel: ({ active }) => `${nameOf(active.id)} is back at ${placeOf(active.id)}.`,
+  }
   return (
-    <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
+    <DndContext
+      sensors={sensors}
+      collisionDetection={closestCenter}
+      onDragEnd={onDragEnd}
+      accessibility={{ announcements }}
+    >
       <table className="track-table" aria-label="Tracks">
         <thead>
           <tr className="track-row head">

@@ -38,14 +38,15 @@ export function useImport() {
     const run = new AbortController()
     running.current.add(run)
     const { sampleRateHz, id } = openSession(store.getState())
+    const inOrder = keepOrder((result) => {
+      if (store.getState().session.present?.id === id) arrive(result, destination)
+    })
     await importFiles(
       list.map(fileSource),
       sampleRateHz,
       (event) => {
         setFiles((now) => follow(now, event))
-        if (event.kind === 'done' && store.getState().session.present?.id === id) {
-          arrive(event.result, destination)
-        }
+        inOrder(event)
       },
       run.signal,
     )
@@ -58,6 +59,22 @@ export function useImport() {
   )
   const busy = files.some((f) => f.state.kind === 'waiting' || f.state.kind === 'busy')
   return { files, busy, bring, cancel, clear }
+}
+
+/** Passes results on in the order in which the files were given, whichever is ready first. */
+function keepOrder(deliver: (result: ImportedAudio) => void): (event: ImportEvent) => void {
+  const waiting: string[] = []
+  const settled = new Map<string, ImportedAudio | null>()
+  return (event) => {
+    if (event.kind === 'progress') return
+    if (event.kind === 'waiting') waiting.push(event.key)
+    else settled.set(event.key, event.kind === 'done' ? event.result : null)
+    for (let key = waiting[0]; key !== undefined && settled.has(key); key = waiting[0]) {
+      const result = settled.get(key)
+      if (result) deliver(result)
+      waiting.shift()
+    }
+  }
 }
 
 function arrive(result: ImportedAudio, destination: Destination): void {

@@ -50,6 +50,8 @@ export interface MaskingProposalSettings {
 
 /** Losses under this part of the lead's loudness are not worth a move. */
 const LEAST_SHARE = 0.008
+/** Moves that bring the lead less than this share of its loudness cannot be heard. */
+const LEAST_GAIN = 0.003
 /** A stretch ends where the loss falls under this part of its peak. */
 const EDGE_SHARE = 0.45
 /** Widest stretch: 7 ERB; narrowest: 1.5 ERB, in quarter ERBs. */
@@ -78,7 +80,9 @@ export function maskingFindings(
   const trial = thinOut(tracks)
   const all = trial.map((_, i) => i)
   const before = heard(trial, settings, all)
-  return places.map((place) => propose(place, trial, before, sums, lead, settings))
+  return places
+    .map((place) => propose(place, trial, before, sums, lead, settings))
+    .filter(({ predicted }) => predicted.leadAfter - predicted.leadBefore >= LEAST_GAIN)
 }
 
 interface Place {

@@ -115,13 +115,13 @@ class Measurement {
     }
     const audio = await this.#loadAudio()
     const present = session.tracks.filter((t) => audio.has(t.id))
-    const overview = this.#overview(audio)
-    const references = this.#references()
+    const beside = [this.#overview(audio), this.#references(), this.#mix(audio)]
+    // They are awaited below; one that fails first must not count as unhandled meanwhile.
+    for (const work of beside) work.catch(() => {})
     const tracks = await this.#tracks(present, audio, before)
-    const mix = this.#mix(audio)
     const masking = await this.#masking(present, tracks)
     const findings = await this.#findings(present, tracks, masking)
-    await Promise.all([overview, references, mix])
+    await Promise.all(beside)
     this.show({ findings, fresh: true, work: null })
   }
 

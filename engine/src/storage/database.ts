@@ -15,6 +15,8 @@ interface Tables extends DBSchema {
   sessions: { key: string; value: StoredSession }
   /** One channel of samples per entry, by content hash and channel. */
   samples: { key: [string, number]; value: ArrayBuffer }
+  /** When the samples of a hash were stored: fresh ones may belong to a session that is not saved yet. */
+  stamps: { key: string; value: number }
 }
 
 export type Database = IDBPDatabase<Tables>
@@ -27,6 +29,7 @@ export function database(): Promise<Database> {
     upgrade(db) {
       db.createObjectStore('sessions', { keyPath: 'id' })
       db.createObjectStore('samples')
+      db.createObjectStore('stamps')
     },
   }).catch((error: unknown) => {
     opened = undefined

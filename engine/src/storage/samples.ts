@@ -42,12 +42,15 @@ export async function hashSamples(channels: readonly Float32Array[]): Promise<st
 /** Stores samples, all channels or none; what is there already is not written again. @throws EngineError */
 export async function storeSamples(hash: string, channels: readonly Float32Array[]): Promise<void> {
   const db = await database()
-  if ((await db.getKey('samples', [hash, 0])) !== undefined) return
   try {
-    const transaction = db.transaction('samples', 'readwrite')
-    const puts = channels.map((channel, index) =>
-      transaction.store.put(channel.slice().buffer as ArrayBuffer, [hash, index]),
-    )
+    const transaction = db.transaction(['samples', 'stamps'], 'readwrite')
+    const samples = transaction.objectStore('samples')
+    const puts: Promise<unknown>[] = [transaction.objectStore('stamps').put(Date.now(), hash)]
+    if ((await samples.getKey([hash, 0])) === undefined) {
+      for (const [index, channel] of channels.entries()) {
+        puts.push(samples.put(channel.slice().buffer as ArrayBuffer, [hash, index]))
+      }
+    }
     await Promise.all([...puts, transaction.done])
   } catch (error) {
     throw storageError(error)

@@ -10,7 +10,7 @@ export interface SessionEntry {
 }
 
 const JOURNAL_KEY = 'sober-prism.journal'
-const UNDO_DAYS = 1
+const KEEP_MS = 86_400_000
 
 /** Sessions that are not deleted, newest first. */
 export async function listSessions(): Promise<SessionEntry[]> {
@@ -83,18 +83,23 @@ async function mark(id: string, deletedAt: number | null): Promise<void> {
   if (stored) await db.put('sessions', { ...stored, deletedAt })
 }
 
-/** Removes sessions deleted more than a day ago, and samples that no session uses any more. */
+/**
+ * Removes sessions deleted more than a day ago, and samples that no session uses any more. Samples
+ * stored within a day stay: they may be on their way into a session, here or in another window.
+ */
 export async function tidy(): Promise<void> {
   const db = await database()
-  const oldest = Date.now() - UNDO_DAYS * 86_400_000
+  const oldest = Date.now() - KEEP_MS
   const used = new Set<string>()
   for (const stored of await db.getAll('sessions')) {
-    if (stored.deletedAt !== null && stored.deletedAt < oldest)
+    if (stored.deletedAt !== null && stored.deletedAt < oldest) {
       await db.delete('sessions', stored.id)
-    else for (const hash of hashes(stored.document)) used.add(hash)
+    } else for (const hash of hashes(stored.document)) used.add(hash)
   }
-  for (const key of await db.getAllKeys('samples')) {
-    if (!used.has(key[0])) await db.delete('samples', key)
+  for (const [hash, index] of await db.getAllKeys('samples')) {
+    if (used.has(hash) || ((await db.get('stamps', hash)) ?? 0) > oldest) continue
+    await db.delete('samples', [hash, index])
+    await db.delete('stamps', hash)
   }
 }
 

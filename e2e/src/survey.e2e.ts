@@ -1,0 +1,142 @@
+import axe from 'axe-core'
+import type { Browser, Page } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { launch } from './browser'
+import { freshPage, measured, openDemo } from './session-page'
+
+let browser: Browser
+let page: Page
+let problems: string[]
+beforeAll(async () => {
+  browser = await launch()
+  ;({ page, problems } = await freshPage(browser))
+  await openDemo(page)
+})
+afterAll(() => browser.close())
+
+/** Names, roles and contrast by the rules of WCAG 2 A and AA. */
+async function accessibilityFaults(): Promise<string[]> {
+  await page.evaluate(axe.source)
+  return page.evaluate(async () => {
+    const { axe: checker } = window as unknown as { axe: typeof axe }
+    const { violations } = await checker.run(document, {
+      runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa'],
+    })
+    return violations.flatMap((v) => v.nodes.map((n) => `${v.id}: ${n.html.slice(0, 120)}`))
+  })
+}
+
+const flag = () => page.getByRole('slider', { name: 'Move a' })
+
+describe('the survey sheet', () => {
+  it('reads every strip at the plumb line, also with the keyboard', async () => {
+    const ruler = page.getByRole('slider', { name: 'Plumb line, frequency' })
+    await ruler.focus()
+    await ruler.press('ArrowRight')
+    expect(await ruler.getAttribute('aria-valuetext')).toMatch(
+      /^1\.06 kHz {2}C6 \+\d+c, −\d+\.\d dB/,
+    )
+    await ruler.press('PageUp')
+    expect(await ruler.getAttribute('aria-valuetext')).toMatch(/^2\.12 kHz/)
+    await ruler.press('Escape')
+    expect(await ruler.getAttribute('aria-valuetext')).toBe('not set')
+  })
+
+  it('makes, drags, nudges, types and removes a move', async () => {
+    await page.getByRole('button', { name: 'Tuba', exact: true }).click()
+    const sheet = page.locator('.sheet-box')
+    const box = await sheet.boundingBox()
+    if (!box) throw new Error('The sheet is not on the page.')
+    await page.mouse.dblclick(box.x + box.width * 0.4, box.y + box.height * 0.6)
+    await flag().waitFor()
+    const before = await flag().getAttribute('aria-valuetext')
+
+    const grip = await flag().boundingBox()
+    if (!grip) throw new Error('The flag is not on the page.')
+    await page.mouse.move(grip.x + 10, grip.y + 8)
+    await page.mouse.down()
+    for (let i = 1; i <= 12; i++) await page.mouse.move(grip.x + 10 + 8 * i, grip.y + 8 - 3 * i)
+    await page.mouse.up()
+    const dragged = await flag().getAttribute('aria-valuetext')
+    expect(dragged).not.toBe(before)
+
+    // A drag is one step of undo, however many changes it made.
+    await page.keyboard.press('Control+z')
+    expect(await flag().getAttribute('aria-valuetext')).toBe(before)
+    await page.keyboard.press('Control+Shift+z')
+    expect(await flag().getAttribute('aria-valuetext')).toBe(dragged)
+
+    await flag().focus()
+    const hz = page.getByRole('textbox', { name: 'Frequency, Hz' })
+    const gain = page.getByRole('textbox', { name: 'Gain, dB' })
+    await hz.fill('1.5k')
+    await hz.press('Enter')
+    await gain.fill('-3')
+    await gain.press('Enter')
+    expect(await flag().getAttribute('aria-valuetext')).toContain('Bell, 1.50 kHz, −3.0 dB')
+    await flag().focus()
+    await page.keyboard.press('ArrowUp')
+    await page.keyboard.press('Shift+ArrowUp')
+    expect(await gain.inputValue()).toBe('−2.45')
+
+    await gain.fill('loud')
+    await gain.press('Enter')
+    await page
+      .getByRole('alert')
+      .getByText(/“loud” is not accepted/)
+      .waitFor()
+    expect(await gain.inputValue()).toBe('−2.45')
+
+    await flag().focus()
+    await page.keyboard.press('Delete')
+    await expect.poll(() => flag().count()).toBe(0)
+  })
+
+  it('hides every picture with one key and goes on', async () => {
+    await page.keyboard.press('e')
+    await page.getByText(/Eyes closed: pictures are hidden/).waitFor()
+    expect(await page.locator('canvas').first().isVisible()).toBe(false)
+    await page.keyboard.press('e')
+    expect(await page.locator('canvas').first().isVisible()).toBe(true)
+  })
+
+  it('measures again over another passage', async () => {
+    await measured(page)
+    const integrated = page.locator('.meters dd').nth(2)
+    const before = await integrated.textContent()
+    const start = page.getByRole('slider', { name: 'Start of the passage' })
+    await start.focus()
+    for (let i = 0; i < 10; i++) await start.press('ArrowLeft')
+    expect(await start.getAttribute('aria-valuetext')).toBe('0:04.0')
+    await page
+      .getByText('Waiting for changes to settle')
+      .or(page.locator('.work-row progress'))
+      .first()
+      .waitFor()
+    await measured(page)
+    expect(await integrated.textContent()).not.toBe(before)
+    await page.keyboard.press('Control+z')
+    await measured(page)
+    expect(await integrated.textContent()).toBe(before)
+  })
+
+  it('says when measuring is stopped, and takes it up again', async () => {
+    await page.getByLabel('Fader of Zither, dB').press('ArrowLeft')
+    await page.getByRole('button', { name: 'Stop' }).click()
+    await page.getByText(/Measuring was stopped/).waitFor()
+    await page.getByRole('button', { name: 'Measure' }).click()
+    await measured(page)
+  })
+
+  it.each(['light', 'night'])('meets WCAG AA on every view, %s sheet', async (sheet) => {
+    if (sheet === 'night') await page.keyboard.press('n')
+    for (const step of ['Gather', 'Survey', 'Deliver']) {
+      await page.getByRole('link', { name: step, exact: true }).click()
+      expect(await accessibilityFaults()).toEqual([])
+    }
+  })
+
+  it('reported no error in all of this', () => {
+    expect(problems).toEqual([])
+  })
+})
