@@ -4,7 +4,7 @@ export default defineConfig({
   test: {
     root: import.meta.dirname,
     include: ['src/**/*.e2e.ts'],
-    globalSetup: 'src/serve.ts',
+    globalSetup: 'src/global-setup.ts',
     testTimeout: 180_000,
     hookTimeout: 60_000,
     // One browser at a time: audio and workers want the cores for themselves.

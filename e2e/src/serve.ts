@@ -2,15 +2,8 @@ import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { serve } from '@hono/node-server'
 import { makeApp } from '@sober-prism/server'
-import type { TestProject } from 'vitest/node'
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..', '..')
-
-declare module 'vitest' {
-  interface ProvidedContext {
-    address: string
-  }
-}
 
 /** Serves the built app on a free port; gives the address and a way to stop. */
 export function startServer(): Promise<{ address: string; stop: () => void }> {
@@ -20,10 +13,4 @@ export function startServer(): Promise<{ address: string; stop: () => void }> {
       resolve({ address: `http://localhost:${port}`, stop: () => server.close() })
     })
   })
-}
-
-export default async function setup(project: TestProject): Promise<() => void> {
-  const { address, stop } = await startServer()
-  project.provide('address', address)
-  return stop
 }

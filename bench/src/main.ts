@@ -1,0 +1,20 @@
+import { launch } from '../../e2e/src/browser'
+import { startServer } from '../../e2e/src/serve'
+import { measureDemo } from './demo'
+import { measureLargeSession } from './large-session'
+
+/** Runs the measurements named on the command line, or all, and prints a table of each. */
+const MEASUREMENTS = { demo: measureDemo, large: measureLargeSession } as const
+
+const asked = process.argv.slice(2)
+const { address, stop } = await startServer()
+for (const [name, measure] of Object.entries(MEASUREMENTS)) {
+  if (asked.length > 0 && !asked.includes(name)) continue
+  const browser = await launch()
+  console.log(`\n## ${name}\n`)
+  console.log('| what | measured |\n|---|---|')
+  for (const [what, figure] of await measure(browser, address))
+    console.log(`| ${what} | ${figure} |`)
+  await browser.close()
+}
+stop()

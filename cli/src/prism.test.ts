@@ -1,0 +1,197 @@
+import { existsSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { makeClip, readWav, writeWav } from '@sober-prism/core/audio'
+import { emptySession, newBand, newTrack, writeSession } from '@sober-prism/core/session'
+import { zipSync } from 'fflate'
+import { describe, expect, it } from 'vitest'
+import { verbatimFlac } from './flac-bytes'
+import { runCommand } from './run'
+
+const RATE = 48000
+const cwd = mkdtempSync(join(tmpdir(), 'prism-'))
+const tone = (hz: number, seconds: number, amplitude: number) =>
+  Float32Array.from(
+    { length: seconds * RATE },
+    (_, i) => amplitude * Math.sin((2 * Math.PI * hz * i) / RATE),
+  )
+const put = (name: string, bytes: Uint8Array) => writeFileSync(join(cwd, name), bytes)
+put('tone.wav', writeWav(makeClip(RATE, [tone(997, 3, 1)]), 24))
+put('low.wav', writeWav(makeClip(RATE, [tone(500, 3, 0.3)]), '32f'))
+put('silence.wav', writeWav(makeClip(RATE, [new Float32Array(RATE)]), '32f'))
+put('notes.txt', new TextEncoder().encode('nothing to hear'))
+put('cut.wav', writeWav(makeClip(RATE, [tone(997, 1, 1)]), 16).subarray(0, 1000))
+put('tone.flac', verbatimFlac(Int16Array.from(tone(997, 1, 16384))))
+const other = tone(500, 3, 0.3)
+put('wide.wav', writeWav(makeClip(RATE, [other, other.map((v) => -v)]), '32f'))
+
+async function prism(...args: string[]) {
+  let out = ''
+  let error = ''
+  const status = await runCommand(args, {
+    cwd,
+    out: (text) => {
+      out += text
+    },
+    error: (text) => {
+      error += text
+    },
+    progress: () => {},
+  })
+  return { status, out, error, json: () => JSON.parse(out) }
+}
+
+describe('prism inspect', () => {
+  it('gives the figures of CLI.md, with null where a value is undefined', async () => {
+    const { status, json } = await prism('inspect', 'tone.wav', 'silence.wav', 'wide.wav', '--json')
+    expect(status).toBe(0)
+    const { files } = json()
+    expect(Object.keys(files[0])).toEqual([
+      'file',
+      'sampleRateHz',
+      'channels',
+      'frames',
+      'seconds',
+      'integratedLufs',
+      'loudnessRangeLu',
+      'maxMomentaryLufs',
+      'maxShortTermLufs',
+      'truePeakDbtp',
+      'samplePeakDbfs',
+      'correlation',
+    ])
+    // BS.1770: a full-scale 997 Hz sine in one channel reads -3.01 LKFS.
+    expect(files[0].integratedLufs).toBeCloseTo(-3.01, 1)
+    expect(files[0].truePeakDbtp).toBeCloseTo(0, 1)
+    expect(files[1]).toMatchObject({ integratedLufs: null, truePeakDbtp: null, correlation: null })
+    expect(files[2].correlation).toBeCloseTo(-1, 6)
+  })
+
+  it('reads FLAC', async () => {
+    const { json } = await prism('inspect', 'tone.flac', '--json')
+    expect(json().files[0]).toMatchObject({ sampleRateHz: 44100, channels: 1, frames: RATE })
+    expect(json().files[0].samplePeakDbfs).toBeCloseTo(-6.02, 1)
+  })
+
+  it.each([
+    ['missing.wav', 'no such file'],
+    ['cut.wav', 'cut short'],
+    ['notes.txt', 'not an audio file'],
+    ['.', 'is a folder'],
+  ])(
+    'says in one line why %s cannot be read, and gives no partial output',
+    async (file, reason) => {
+      const { status, out, error } = await prism('inspect', 'tone.wav', file, '--json')
+      expect([status, out]).toEqual([1, ''])
+      expect(error).toMatch(new RegExp(`^prism: ${file.replace('.', '\\.')}: .*${reason}.*\\n$`))
+    },
+  )
+})
+
+describe('prism spectrum', () => {
+  it('finds a full-scale sine at -3.01 dB in its band', async () => {
+    for (const layout of ['third', 'sixth', 'twelfth', 'erb']) {
+      const { json } = await prism('spectrum', 'tone.wav', '--bands', layout, '--json')
+      const bands: { hz: number; db: number }[] = json().bands
+      const top = bands.reduce((a, b) => (b.db > a.db ? b : a))
+      expect(Math.abs(top.hz / 997 - 1)).toBeLessThan(0.13)
+      const sum = bands.reduce((a, b) => a + 10 ** (b.db / 10), 0)
+      expect(10 * Math.log10(sum)).toBeCloseTo(-3.01, 1)
+    }
+  })
+})
+
+describe('prism masking', () => {
+  it('gives every track and pair, and losses that add up', async () => {
+    const { json } = await prism('masking', 'tone.wav', 'low.wav', 'wide.wav', '--json')
+    const { model, calibration, tracks, pairs } = json()
+    expect(model).toContain('Moore, Glasberg and Baer')
+    expect(calibration).toEqual({ lufs: -23, dbSpl: 73 })
+    expect(tracks).toHaveLength(3)
+    expect(pairs).toHaveLength(6)
+    for (const track of tracks) {
+      const lost = pairs
+        .filter((p: { target: string }) => p.target === track.file)
+        .reduce((a: number, p: { lostSone: number }) => a + p.lostSone, 0)
+      expect(lost).toBeCloseTo(track.aloneSone - track.inMixSone, 6)
+    }
+  })
+
+  it('is not covered by silence, and hears sides vanish in mono', async () => {
+    const quiet = (await prism('masking', 'low.wav', 'silence.wav', '--json')).json()
+    expect(quiet.tracks[0].audibleShare).toBeCloseTo(1, 6)
+    const mono = (await prism('masking', 'low.wav', 'wide.wav', '--mono', '--json')).json()
+    expect(mono.tracks[1].aloneSone).toBeLessThan(0.01)
+  })
+})
+
+describe('prism render', () => {
+  const session = () => {
+    const made = emptySession('s', 'Piece', '2026-03-04T05:06:07.000Z', RATE)
+    const hash = 'e'.repeat(64)
+    const track = newTrack('t', 'Voice', 'voice', 'A', { hash, channels: 1, frames: 3 * RATE })
+    track.chain.shape.moves.push({
+      id: 'm',
+      on: true,
+      reason: '',
+      evidence: null,
+      band: { ...newBand('bell', 500), db: -6 },
+    })
+    made.tracks.push(track)
+    return { made, hash }
+  }
+
+  it('renders the mix and stems of a .prism file, and keeps existing files', async () => {
+    const { made, hash } = session()
+    const wav = new Uint8Array(readFileSync(join(cwd, 'low.wav')))
+    const text = new TextEncoder().encode(writeSession(made))
+    put('piece.prism', zipSync({ 'session.json': text, [`audio/${hash}.wav`]: wav }))
+    const args = ['render', 'piece.prism', 'out.wav', '--stems', 'stems', '--json']
+    const { status, json } = await prism(...args)
+    expect(status).toBe(0)
+    expect(Object.keys(json())).toEqual(['out', 'frames', 'integratedLufs', 'truePeakDbtp'])
+    const out = readWav(new Uint8Array(readFileSync(join(cwd, 'out.wav'))))
+    expect([out.channels.length, out.frames]).toEqual([2, 3 * RATE])
+    let peak = 0
+    for (let i = RATE; i < 2 * RATE; i++) peak = Math.max(peak, Math.abs(out.channels[0][i]))
+    // 0.3, cut by 6 dB at its own frequency, and 3 dB down on each side of the middle.
+    expect(20 * Math.log10(peak)).toBeCloseTo(20 * Math.log10(0.3) - 6 - 3.01, 1)
+    expect(readdirSync(join(cwd, 'stems'))).toEqual(['A Voice.wav'])
+    const again = await prism(...args)
+    expect([again.status, again.error]).toEqual([
+      1,
+      'prism: out.wav: exists already; --force replaces it\n',
+    ])
+    expect((await prism(...args, '--force')).status).toBe(0)
+  })
+
+  it('refuses a session without its audio, or one that is none', async () => {
+    const { made } = session()
+    put('bare.prism', zipSync({ 'session.json': new TextEncoder().encode(writeSession(made)) }))
+    expect((await prism('render', 'bare.prism', 'x.wav')).error).toContain('audio of Voice')
+    expect((await prism('render', 'tone.wav', 'x.wav')).status).toBe(1)
+    expect(existsSync(join(cwd, 'x.wav'))).toBe(false)
+  })
+})
+
+describe('a wrong call', () => {
+  it.each([
+    [['inspect']],
+    [['spectrum', 'a.wav', 'b.wav']],
+    [['masking', 'a.wav']],
+    [['spectrum', 'tone.wav', '--bands', 'wide']],
+    [['spectrum', 'tone.wav', '--from', 'soon']],
+    [['inspect', 'tone.wav', '--loud']],
+    [[]],
+    [['sing']],
+  ])('%j ends with status 2 and the usage', async (args) => {
+    const { status, out, error } = await prism(...args)
+    expect([status, out]).toEqual([2, ''])
+    expect(error).toContain('usage: prism')
+  })
+
+  it('names commands that are yet to come', async () => {
+    const { status, error } = await prism('match', 'a.wav', 'b.wav')
+    expect([status, error]).toEqual([2, 'prism: match: not available in this version\n'])
+  })
+})

@@ -1,0 +1,175 @@
+import { describe, expect, it } from 'vitest'
+import { dbToAmplitude } from '../audio'
+import { emptyChain, emptySession, type Move, newBand, newTrack, type Session } from '../session'
+import { clickRatio } from '../testing/clicks'
+import { rms, sine, whiteNoise } from '../testing/signals'
+import {
+  listeningPlan,
+  Mixer,
+  panGains,
+  renderMix,
+  renderPlan,
+  renderTrack,
+  type TrackAudio,
+  Transport,
+} from './index'
+
+const RATE = 48000
+const SECONDS = 2
+
+function session(...names: string[]): Session {
+  const made = emptySession('s', 'n', '2026-03-04T05:06:07.000Z', RATE)
+  for (const name of names) {
+    const audio = { hash: 'c'.repeat(64), channels: 1, frames: SECONDS * RATE }
+    made.tracks.push(newTrack(name, name, 'other', name.toUpperCase(), audio))
+  }
+  return made
+}
+
+function move(id: string, change: Partial<Move['band']>): Move {
+  return { id, on: true, reason: '', evidence: null, band: { ...newBand('bell', 1000), ...change } }
+}
+
+/** Plays in blocks of the audio thread's size; `act` may change things before each block. */
+function play(
+  made: Session,
+  audio: ReadonlyMap<string, TrackAudio>,
+  seconds: number,
+  act: (transport: Transport, mixer: Mixer, block: number) => void = () => {},
+): Float32Array[] {
+  const mixer = new Mixer(RATE)
+  for (const [id, channels] of audio) mixer.setAudio(id, channels)
+  mixer.set(listeningPlan(made))
+  const transport = new Transport(mixer, RATE)
+  transport.play()
+  const frames = Math.round(seconds * RATE)
+  const out = [new Float32Array(frames), new Float32Array(frames)]
+  for (let at = 0, block = 0; at + 128 <= frames; at += 128, block++) {
+    act(transport, mixer, block)
+    transport.process(out[0].subarray(at, at + 128), out[1].subarray(at, at + 128), 128)
+  }
+  return out
+}
+
+describe('the click detector', () => {
+  it('finds planted clicks and leaves steady sound alone', () => {
+    const tone = sine(1000, 1, RATE, 0.5)
+    expect(clickRatio(tone, RATE)).toBeLessThan(2)
+    expect(clickRatio(whiteNoise(RATE, 1, 0.5), RATE)).toBeLessThan(5)
+    const spoiled = tone.slice()
+    for (let i = 20011; i < spoiled.length; i++) spoiled[i] += 0.005
+    expect(clickRatio(spoiled, RATE)).toBeGreaterThan(20)
+  })
+})
+
+describe('the mixer', () => {
+  it('adds tracks at their faders and pans, and carries what is heard into the render', () => {
+    const made = session('a', 'b')
+    made.tracks[0].faderDb = -6
+    made.tracks[0].pan = -1
+    made.tracks[1].chain.shape.moves.push(move('m', { db: 6, hz: 2000 }))
+    made.mix.chain.fit.moves.push(move('n', { db: -3, hz: 500, q: 2 }))
+    const audio = new Map<string, TrackAudio>([
+      ['a', [sine(300, SECONDS, RATE, 0.3)]],
+      ['b', [whiteNoise(SECONDS * RATE, 4, 0.2)]],
+    ])
+    const stretch = { fromFrame: 0, toFrame: SECONDS * RATE }
+    const rendered = renderMix(renderPlan(made), audio, RATE, stretch)
+    const played = play(made, audio, SECONDS)
+    let worst = 0
+    for (let i = RATE / 10; i < RATE; i++) {
+      worst = Math.max(worst, Math.abs(played[0][i] - rendered.channels[0][i]))
+    }
+    expect(worst).toBeLessThan(1e-6)
+    expect(rms(rendered.channels[0], RATE)).toBeGreaterThan(rms(rendered.channels[1], RATE))
+  })
+
+  it('keeps power while a mono track is panned, and a stereo track’s level in the middle', () => {
+    for (const pan of [-1, -0.3, 0, 0.5, 1]) {
+      const [l, r] = panGains(pan, 1)
+      expect(l * l + r * r).toBeCloseTo(1, 9)
+    }
+    expect(panGains(0, 2)).toEqual([1, 1])
+    expect(panGains(1, 2)[0]).toBeCloseTo(0, 9)
+  })
+
+  it('gives a part of the piece as it is in the whole', () => {
+    const made = session('a')
+    made.tracks[0].chain.clean.moves.push(move('m', { type: 'low-cut', hz: 30 }))
+    const audio = new Map<string, TrackAudio>([['a', [whiteNoise(SECONDS * RATE, 4, 0.2)]]])
+    const whole = renderMix(renderPlan(made), audio, RATE, { fromFrame: 0, toFrame: 2 * RATE })
+    const part = renderMix(renderPlan(made), audio, RATE, { fromFrame: RATE, toFrame: 2 * RATE })
+    let worst = 0
+    for (let i = 0; i < RATE; i++) {
+      worst = Math.max(worst, Math.abs(part.channels[0][i] - whole.channels[0][RATE + i]))
+    }
+    expect(worst).toBeLessThan(1e-5)
+  })
+
+  it('renders a track through its chain only, at its place', () => {
+    const chain = emptyChain()
+    chain.output.trimDb = -6
+    chain.output.polarity = 'inverted'
+    const audio = [sine(300, 1, RATE, 0.3)]
+    const clip = renderTrack(chain, audio, 100, RATE, { fromFrame: 0, toFrame: RATE })
+    expect(clip.channels[0][99]).toBeCloseTo(0, 12)
+    expect(clip.channels[0][100 + 777]).toBeCloseTo(-dbToAmplitude(-6) * audio[0][777], 6)
+  })
+})
+
+describe('changes while playing', () => {
+  const tone = new Map<string, TrackAudio>([
+    ['a', [sine(1000, SECONDS, RATE, 0.3)]],
+    ['b', [sine(1000, SECONDS, RATE, 0.3)]],
+  ])
+  const steady = (signal: Float32Array) => signal.subarray(RATE / 4, SECONDS * RATE - RATE / 8)
+  const at = (block: number, seconds: number) => block === Math.round((seconds * RATE) / 128)
+
+  it.each<[string, (made: Session) => void]>([
+    ['mute', (s) => Object.assign(s.tracks[0], { mute: true })],
+    ['solo', (s) => Object.assign(s.tracks[1], { solo: true })],
+    ['lift', (s) => Object.assign(s.tracks[0], { lift: true })],
+    ['a fader from 0 to -40 dB', (s) => Object.assign(s.tracks[0], { faderDb: -40 })],
+    ['pan', (s) => Object.assign(s.tracks[0], { pan: 1 })],
+    ['a new bell of +12 dB', (s) => s.tracks[0].chain.fit.moves.push(move('m', { db: 12 }))],
+    [
+      'polarity with a trim',
+      (s) => Object.assign(s.tracks[0].chain.output, { polarity: 'inverted', trimDb: -6 }),
+    ],
+  ])('%s makes no click', (_, change) => {
+    const made = session('a', 'b')
+    const [left] = play(made, tone, SECONDS, (__, mixer, block) => {
+      if (!at(block, 1)) return
+      change(made)
+      mixer.set(listeningPlan(made))
+    })
+    expect(clickRatio(steady(left), RATE)).toBeLessThan(20)
+  })
+
+  it('mono, bypass, seek, pause and the loop’s end make no click', () => {
+    const made = session('a', 'b')
+    made.tracks[0].pan = -1
+    made.tracks[0].chain.fit.moves.push(move('m', { db: 12 }))
+    const [left] = play(made, tone, SECONDS, (transport, mixer, block) => {
+      if (block === 0) transport.setLoop({ fromFrame: 1000, toFrame: 20017 })
+      if (at(block, 0.9)) mixer.setMono(true)
+      if (at(block, 1.1)) mixer.setBypass({ of: 'all' }, 3)
+      if (at(block, 1.3)) transport.seek(5003)
+      if (at(block, 1.5)) transport.pause()
+      if (at(block, 1.6)) transport.play()
+    })
+    expect(clickRatio(steady(left), RATE)).toBeLessThan(20)
+  })
+
+  it('loops exactly over the passage', () => {
+    const made = session('a')
+    const ramp = Float32Array.from({ length: SECONDS * RATE }, (_, i) => i / (SECONDS * RATE))
+    const [left] = play(made, new Map([['a', [ramp]]]), 1, (transport, _, block) => {
+      if (block === 0) transport.setLoop({ fromFrame: 9600, toFrame: 19200 })
+      if (block === 1) transport.seek(9600)
+    })
+    const value = (i: number) => left[i] / Math.SQRT1_2
+    const early = 4000
+    expect(value(early + 9600)).toBeCloseTo(value(early), 6)
+  })
+})

@@ -1,0 +1,201 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import {
+  BAND_LIMITS,
+  CHANNEL_MODES,
+  checkSession,
+  DocumentError,
+  type EqBand,
+  emptySession,
+  FILTER_TYPES,
+  freeLetter,
+  type Move,
+  newTrack,
+  parseEqFile,
+  parseSession,
+  placeOnTimeLine,
+  ROLES,
+  type Session,
+  writeEqFile,
+  writeSession,
+} from './index'
+
+const number = (low: number, high: number) =>
+  fc.double({ min: low, max: high, noNaN: true }).map((v) => (Object.is(v, -0) ? 0 : v))
+const within = ([low, high]: readonly [number, number]) => number(low, high)
+
+const bands: fc.Arbitrary<EqBand> = fc.record({
+  type: fc.constantFrom(...FILTER_TYPES),
+  hz: within(BAND_LIMITS.hz),
+  db: within(BAND_LIMITS.db),
+  q: within(BAND_LIMITS.q),
+  slopeDbPerOct: fc.integer({ min: 1, max: 16 }).map((n) => 6 * n),
+  channel: fc.constantFrom(...CHANNEL_MODES),
+})
+const moves: fc.Arbitrary<Move> = fc.record({
+  id: fc.uuid(),
+  on: fc.boolean(),
+  band: bands,
+  reason: fc.string({ maxLength: 100 }),
+  evidence: fc.constant(null),
+})
+const sessions: fc.Arbitrary<Session> = fc
+  .record({
+    name: fc.string({ maxLength: 60 }),
+    tracks: fc.array(
+      fc.record({
+        name: fc.string({ maxLength: 60 }),
+        role: fc.constantFrom(...ROLES),
+        faderDb: number(-120, 12),
+        pan: number(-1, 1),
+        frames: fc.integer({ min: 1, max: 1e9 }),
+        moves: fc.array(moves, { maxLength: 4 }),
+      }),
+      { maxLength: 6 },
+    ),
+    from: fc.integer({ min: 0, max: 1e6 }),
+    length: fc.integer({ min: 1, max: 1e6 }),
+  })
+  .map(({ name, tracks, from, length }) => {
+    const session = emptySession('s', name, '2026-03-04T05:06:07.000Z', 48000)
+    for (const [i, t] of tracks.entries()) {
+      const audio = { hash: 'a'.repeat(64), channels: 2, frames: t.frames }
+      const track = newTrack(`t${i}`, t.name, t.role, freeLetter(session.tracks), audio)
+      Object.assign(track, { faderDb: t.faderDb, pan: t.pan })
+      track.chain.fit.moves = t.moves
+      session.tracks.push(track)
+    }
+    session.passage = { fromFrame: from, toFrame: from + length }
+    session.leadId = session.tracks[0]?.id ?? null
+    return session
+  })
+
+/** All places of a document, as paths of keys. */
+function paths(value: unknown, path: (string | number)[] = []): (string | number)[][] {
+  if (value === null || typeof value !== 'object') return [path]
+  const entries = Array.isArray(value) ? [...value.entries()] : Object.entries(value)
+  return [path, ...entries.flatMap(([key, inner]) => paths(inner, [...path, key]))]
+}
+
+describe('the session document', () => {
+  it('comes back from its file as it was', () => {
+    fc.assert(
+      fc.property(sessions, (session) => {
+        expect(parseSession(writeSession(session))).toEqual(session)
+      }),
+    )
+  })
+
+  it('refuses anything spoiled, and names the place', () => {
+    fc.assert(
+      fc.property(
+        sessions,
+        fc.nat(),
+        fc.constantFrom('NaN', 'symbol', 'gone'),
+        (session, pick, how) => {
+          const places = paths(session).filter((p) => p.length > 0)
+          const path = places[pick % places.length]
+          const spoiled = structuredClone(session) as unknown as Record<string, unknown>
+          const owner = path.slice(0, -1).reduce<unknown>((o, k) => (o as never)[k], spoiled)
+          const key = path[path.length - 1]
+          if (how === 'gone') {
+            if (Array.isArray(owner)) return
+            delete (owner as Record<string, unknown>)[key as string]
+          } else {
+            ;(owner as Record<string | number, unknown>)[key] =
+              how === 'NaN' ? Number.NaN : { odd: 1 }
+          }
+          let message = ''
+          try {
+            checkSession(spoiled)
+          } catch (error) {
+            expect(error).toBeInstanceOf(DocumentError)
+            message = (error as Error).message
+          }
+          expect(message).toContain('cannot be read')
+          expect(message).toContain(String(path[0]))
+        },
+      ),
+    )
+  })
+
+  it('never fails in any other way on any JSON', () => {
+    fc.assert(
+      fc.property(fc.json(), (text) => {
+        try {
+          parseSession(text)
+        } catch (error) {
+          expect(error).toBeInstanceOf(DocumentError)
+        }
+      }),
+    )
+  })
+
+  it('tells a newer version, broken JSON, a lead that is not there, and two tracks of one id', () => {
+    const session = emptySession('s', 'n', '2026-03-04T05:06:07.000Z', 48000)
+    const audio = { hash: 'b'.repeat(64), channels: 1, frames: 10 }
+    const track = newTrack('t', 'T', 'other', 'A', audio)
+    expect(() => checkSession({ ...session, version: 99 })).toThrow(/newer version \(99\)/)
+    expect(() => parseSession('{"version":1')).toThrow(/not JSON/)
+    expect(() => checkSession({ ...session, leadId: 'x' })).toThrow(/leadId.*no track/)
+    expect(() => checkSession({ ...session, tracks: [track, track] })).toThrow(
+      /tracks\[1\]\.id.*same id/,
+    )
+  })
+})
+
+describe('an EQ file', () => {
+  it('comes back from its text with every value its type has', () => {
+    fc.assert(
+      fc.property(fc.array(bands, { maxLength: 12 }), (list) => {
+        const text = writeEqFile(list)
+        expect(writeEqFile(parseEqFile(text))).toBe(text)
+      }),
+    )
+  })
+
+  it.each([
+    ['{"version":2,"bands":[]}', 'version'],
+    ['{"version":1,"bands":[{"type":"bell","hz":1000,"q":1}]}', 'bands[0].db'],
+    ['{"version":1,"bands":[{"type":"bell","hz":1000,"db":null,"q":1}]}', 'bands[0].db'],
+    ['{"version":1,"bands":[{"type":"bell","hz":0,"db":3,"q":1}]}', 'bands[0].hz'],
+    ['{"version":1,"bands":[{"type":"bell","hz":1000,"db":3,"q":1,"gain":2}]}', 'bands[0]'],
+    ['{"version":1,"bands":[{"type":"low-cut","hz":80,"slopeDbPerOct":20}]}', 'slopeDbPerOct'],
+    ['{"version":1,"bands":[{"type":"wobble","hz":80}]}', 'bands[0].type'],
+    ['{"version":1}', 'bands'],
+  ])('refuses %s by the path %s', (text, path) => {
+    expect(() => parseEqFile(text)).toThrow(DocumentError)
+    expect(() => parseEqFile(text)).toThrow(path)
+  })
+
+  it('fills in what may be left out', () => {
+    const [cut] = parseEqFile(
+      '{"version":1,"bands":[{"type":"low-cut","hz":80,"slopeDbPerOct":24}]}',
+    )
+    expect(cut).toMatchObject({ channel: 'stereo', q: Math.SQRT1_2, slopeDbPerOct: 24 })
+  })
+})
+
+describe('the time line', () => {
+  const at = (timeOriginSeconds: number | null, stamp: number | null) =>
+    placeOnTimeLine({ timeOriginSeconds, sampleRateHz: 48000 }, stamp)
+
+  it('starts with the first stamped recording and moves for an earlier one', () => {
+    expect(at(null, 3600)).toEqual({
+      offsetFrames: 0,
+      moveOthersFrames: 0,
+      timeOriginSeconds: 3600,
+    })
+    expect(at(3600, 3602.5).offsetFrames).toBe(120000)
+    expect(at(3600, 3599)).toEqual({
+      offsetFrames: 0,
+      moveOthersFrames: 48000,
+      timeOriginSeconds: 3599,
+    })
+    expect(at(3600, null)).toEqual({
+      offsetFrames: 0,
+      moveOthersFrames: 0,
+      timeOriginSeconds: 3600,
+    })
+  })
+})

@@ -1,0 +1,54 @@
+import { mkdirSync } from 'node:fs'
+import { join } from 'node:path'
+import type { Page } from 'playwright-core'
+import { launch } from './browser'
+import { startServer } from './serve'
+
+/** Takes docs/screenshots/ from the demo: each main view on the light and the night sheet. */
+const folder = join(import.meta.dirname, '..', '..', 'docs', 'screenshots')
+mkdirSync(folder, { recursive: true })
+
+const { address, stop } = await startServer()
+const browser = await launch()
+const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+const page = await context.newPage()
+
+const measured = () => page.getByText(/^Measured over/).waitFor({ timeout: 90_000 })
+const quiet = () => page.locator('.notice').waitFor({ state: 'detached', timeout: 20_000 })
+
+async function both(name: string, prepare: (page: Page) => Promise<void> = async () => {}) {
+  for (const sheet of ['light', 'night']) {
+    await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur())
+    if (sheet === 'night') await page.keyboard.press('n')
+    await prepare(page)
+    await page.waitForTimeout(250)
+    await page.screenshot({ path: join(folder, `${name}${sheet === 'night' ? '-night' : ''}.png`) })
+    await page.mouse.move(2, 2)
+  }
+  await page.keyboard.press('n')
+}
+
+await page.goto(address)
+await page.getByRole('button', { name: /Tern Island ferry night/ }).click()
+await page.waitForURL(/survey/, { timeout: 60_000 })
+await measured()
+await page.getByRole('button', { name: 'Apply' }).first().click()
+await page.getByText(/measured now/).waitFor()
+await measured()
+await quiet()
+await both('survey', async () => {
+  await page.mouse.move(735, 200)
+})
+await page.getByRole('link', { name: 'Gather' }).click()
+await both('gather')
+await page.getByRole('link', { name: 'Deliver' }).click()
+await page.getByRole('button', { name: 'Render', exact: true }).click()
+await page.locator('table.rendered').waitFor({ timeout: 60_000 })
+await both('deliver')
+await page.getByRole('link', { name: 'Sober Prism' }).click()
+await page.getByRole('link', { name: 'Tern Island ferry night' }).waitFor()
+await page.screenshot({ path: join(folder, 'sessions.png') })
+
+await browser.close()
+stop()
+console.log(`Pictures taken to ${folder}.`)
