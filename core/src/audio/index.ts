@@ -13,5 +13,6 @@ export {
 export { type Random, seededRandom } from './random'
 export { type AudioFileKind, audioFileKind, readAudio } from './read-audio'
 export { besselI0, resample } from './resample'
+export { smoothStep } from './smooth-step'
 export { type AudioFile, readWav } from './wav-read'
 export { type WavBits, writeWav } from './wav-write'

@@ -1,16 +1,20 @@
+import { smoothStep } from '../audio'
+
 const RAMP_SECONDS = 0.015
 
-/** A value that moves to its target in a straight line, so that gains change without a click. */
+/** A value that moves to its target along a smooth curve, so that gains change without a click. */
 export class Ramp {
+  #from: number
   #value: number
   #target: number
-  #step = 0
+  #length = 0
   #left = 0
 
   constructor(
     value: number,
     private readonly seconds = RAMP_SECONDS,
   ) {
+    this.#from = value
     this.#value = value
     this.#target = value
   }
@@ -30,9 +34,10 @@ export class Ramp {
 
   moveTo(target: number, rateHz: number): void {
     if (target === this.#target) return
+    this.#from = this.#value
     this.#target = target
-    this.#left = Math.max(1, Math.round(this.seconds * rateHz))
-    this.#step = (target - this.#value) / this.#left
+    this.#length = Math.max(1, Math.round(this.seconds * rateHz))
+    this.#left = this.#length
   }
 
   jumpTo(target: number): void {
@@ -45,7 +50,10 @@ export class Ramp {
   next(): number {
     if (this.#left > 0) {
       this.#left--
-      this.#value = this.#left === 0 ? this.#target : this.#value + this.#step
+      this.#value =
+        this.#left === 0
+          ? this.#target
+          : this.#from + (this.#target - this.#from) * smoothStep(1 - this.#left / this.#length)
     }
     return this.#value
   }

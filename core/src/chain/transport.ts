@@ -1,3 +1,4 @@
+import { smoothStep } from '../audio'
 import { MAX_BLOCK_FRAMES, type Mixer, type MixTaps } from './mixer'
 import { Ramp } from './ramp'
 
@@ -126,7 +127,7 @@ export class Transport {
     readStretch(channel, position - back, this.#ahead, frames)
     for (let i = 0; i < frames; i++) {
       const share = Math.max(0, (this.#position + i - fadeFrom + 1) / fade)
-      out[i] += share * (this.#ahead[i] - out[i])
+      out[i] += smoothStep(Math.min(1, share)) * (this.#ahead[i] - out[i])
     }
   }
 }

@@ -1,26 +1,50 @@
 import type { EqBand } from '../session'
+import type { Biquad } from './biquad'
 import { designBand } from './design'
 import { SvfSection, toSvf } from './svf'
 
-const GLIDE_SECONDS = 0.02
+/** Time constant of each of the two smoothings in series through which values move. */
+const GLIDE_SECONDS = 0.012
 const SETTLED = 1e-4
+/** Steps over which a filter goes from its moving form to its exact one. */
+const REFINE_STEPS = 24
+/** Filters that settle together are refined one after another, so that no block has all the work. */
+const STAGGER_STEPS = 61
+
+/** What can move in a band. */
+interface Values {
+  hz: number
+  db: number
+  q: number
+}
+
+/** Counts filters, to spread their refining. */
+let made = 0
 
 /**
- * One band of an equaliser while it runs. Frequency, gain and Q move to new values along smooth curves;
- * type, slope and channel belong to its structure and never change (the equaliser fades to a new band).
+ * One band of an equaliser while it runs. Frequency, gain and Q move to new values along smooth curves,
+ * during which sections are of the quick form; at rest they glide into the exact one. Type, slope and
+ * channel belong to its structure and never change (the equaliser fades to a new band).
  */
 export class BandFilter {
   readonly #rateHz: number
   readonly #sections: SvfSection[]
-  readonly #now: EqBand & { hz: number; db: number; q: number }
+  readonly #now: EqBand & Values
+  /** Values after the first smoothing: the second follows them, so that a move starts at rest. */
+  readonly #ahead: Values
   readonly #share: number
+  readonly #stagger = (made++ * 17) % STAGGER_STEPS
   #target: EqBand
   #moving = false
+  /** Steps until the exact form is reached; above REFINE_STEPS it waits for its turn. */
+  #refine = 0
+  #exact: Biquad[] = []
 
   /** @param stepFrames length of the control step in which values move. */
   constructor(band: EqBand, rateHz: number, channels: number, stepFrames: number) {
     this.#rateHz = rateHz
     this.#now = { ...band }
+    this.#ahead = { hz: band.hz, db: band.db, q: band.q }
     this.#target = band
     this.#share = 1 - Math.exp(-stepFrames / (GLIDE_SECONDS * rateHz))
     this.#sections = designBand(band, rateHz).map((s) => new SvfSection(channels, toSvf(s)))
@@ -32,46 +56,88 @@ export class BandFilter {
 
   set(band: EqBand): void {
     this.#target = band
-    this.#moving = band.hz !== this.#now.hz || band.db !== this.#now.db || band.q !== this.#now.q
+    if (band.hz !== this.#now.hz || band.db !== this.#now.db || band.q !== this.#now.q) {
+      this.#moving = true
+    }
   }
 
+  /** Forgets past sound; values stand at once where they were going. */
   reset(): void {
+    if (this.#moving || this.#refine > 0) {
+      this.#arrive()
+      this.#refine = 0
+      const design = designBand(this.#target, this.#rateHz)
+      for (let s = 0; s < design.length; s++) this.#sections[s].jump(toSvf(design[s]))
+    }
     for (const section of this.#sections) section.reset()
   }
 
   /** Filters frames `from` to `to` (one control step at most) of the channels in place. */
-  run(channels: readonly (Float32Array | Float64Array)[], from: number, to: number): void {
-    if (!this.#moving) {
-      for (const section of this.#sections) {
-        for (let c = 0; c < channels.length; c++) section.run(channels[c], from, to, c)
-      }
-      return
+  run(channels: readonly Float64Array[], from: number, to: number): void {
+    if (this.#moving) {
+      this.#advance()
+      this.#glide(designBand(this.#now, this.#rateHz, 'quick'), channels, from, to, 1)
+    } else if (this.#refine > 0) {
+      this.#runRefining(channels, from, to)
+    } else {
+      for (const section of this.#sections) section.runAll(channels, from, to)
     }
-    this.#advance()
-    const design = designBand(this.#now, this.#rateHz)
+  }
+
+  #runRefining(channels: readonly Float64Array[], from: number, to: number): void {
+    if (this.#refine === REFINE_STEPS) this.#exact = designBand(this.#target, this.#rateHz)
+    if (this.#refine > REFINE_STEPS) {
+      // A section that was idle must know the recent past before it begins to act.
+      const warm = this.#refine === REFINE_STEPS + 1
+      for (const section of this.#sections) section.runAll(channels, from, to, warm)
+    } else {
+      this.#glide(this.#exact, channels, from, to, 1 / this.#refine)
+    }
+    this.#refine--
+  }
+
+  /** Moves the sections by a share of the way to a design while they run. */
+  #glide(
+    design: readonly Biquad[],
+    channels: readonly Float64Array[],
+    from: number,
+    to: number,
+    share: number,
+  ): void {
     for (let s = 0; s < design.length; s++) {
-      this.#sections[s].glide(channels, from, to, toSvf(design[s]))
+      this.#sections[s].glide(channels, from, to, toSvf(design[s]), share)
     }
   }
 
   #advance(): void {
-    const now = this.#now
-    const target = this.#target
-    const share = this.#share
-    now.hz *= (target.hz / now.hz) ** share
-    now.q *= (target.q / now.q) ** share
-    now.db += (target.db - now.db) * share
-    const settled =
-      Math.abs(target.hz / now.hz - 1) < SETTLED &&
-      Math.abs(target.q / now.q - 1) < SETTLED &&
-      Math.abs(target.db - now.db) < SETTLED
-    if (settled) {
-      now.hz = target.hz
-      now.q = target.q
-      now.db = target.db
-      this.#moving = false
-    }
+    follow(this.#ahead, this.#target, this.#share)
+    follow(this.#now, this.#ahead, this.#share)
+    if (!isNear(this.#now, this.#target)) return
+    this.#arrive()
+    this.#refine = REFINE_STEPS + 1 + this.#stagger
   }
+
+  #arrive(): void {
+    const { hz, db, q } = this.#target
+    Object.assign(this.#now, { hz, db, q })
+    Object.assign(this.#ahead, { hz, db, q })
+    this.#moving = false
+  }
+}
+
+/** Moves values a share of the way, frequency and Q by ratio. */
+function follow(values: Values, target: Values, share: number): void {
+  values.hz *= (target.hz / values.hz) ** share
+  values.q *= (target.q / values.q) ** share
+  values.db += (target.db - values.db) * share
+}
+
+function isNear(values: Values, target: Values): boolean {
+  return (
+    Math.abs(target.hz / values.hz - 1) < SETTLED &&
+    Math.abs(target.q / values.q - 1) < SETTLED &&
+    Math.abs(target.db - values.db) < SETTLED
+  )
 }
 
 /** True when a running filter of `a` can move to `b`, because both have the same structure. */

@@ -1,3 +1,4 @@
+import { smoothStep } from '../audio'
 import type { ChannelMode, EqBand } from '../session'
 import { BandFilter, sameStructure } from './band-filter'
 
@@ -118,7 +119,7 @@ export class Equaliser {
     this.#apply(slot.filter, used, count)
     for (let c = 0; c < used; c++) {
       for (let i = 0; i < count; i++) {
-        const wet = from + ((to - from) * (i + 1)) / count
+        const wet = smoothStep(from + ((to - from) * (i + 1)) / count)
         this.#work[c][i] = this.#dry[c][i] + wet * (this.#work[c][i] - this.#dry[c][i])
       }
     }

@@ -29,10 +29,13 @@ export function toSvf(section: Biquad): SvfValues {
 export class SvfSection {
   readonly #now: SvfValues
   readonly #state: Float64Array
+  /** The section changes nothing and need not run. */
+  #idle: boolean
 
   constructor(channels: number, values: SvfValues) {
     this.#now = { ...values }
     this.#state = new Float64Array(channels * 2)
+    this.#idle = isUnity(values)
   }
 
   reset(): void {
@@ -42,10 +45,19 @@ export class SvfSection {
   /** Takes over values at once, without a glide. */
   jump(values: SvfValues): void {
     Object.assign(this.#now, values)
+    this.#idle = isUnity(values)
   }
 
-  /** Filters `frames` samples of one channel in place with the present values. */
-  run(channel: Float32Array | Float64Array, from: number, to: number, index: number): void {
+  /**
+   * Filters frames `from` to `to` of all channels in place with the present values.
+   * @param evenIdle keeps the state up to date in a section that changes nothing yet.
+   */
+  runAll(channels: readonly Float64Array[], from: number, to: number, evenIdle = false): void {
+    if (this.#idle && !evenIdle) return
+    for (let c = 0; c < channels.length; c++) this.#run(channels[c], from, to, c)
+  }
+
+  #run(channel: Float64Array, from: number, to: number, index: number): void {
     const { g, k, m0, m1, m2 } = this.#now
     const a1 = 1 / (1 + g * (g + k))
     const a2 = g * a1
@@ -67,20 +79,25 @@ export class SvfSection {
     state[2 * index + 1] = Math.abs(s2) < 1e-30 ? 0 : s2
   }
 
-  /** Filters all channels while the values move in a straight line to `target`, and stays there. */
+  /** Filters all channels while the values move `share` of the way to `target` in a straight line. */
   glide(
-    channels: readonly (Float32Array | Float64Array)[],
+    channels: readonly Float64Array[],
     from: number,
     to: number,
     target: SvfValues,
+    share = 1,
   ): void {
     const now = this.#now
-    const steps = to - from
-    const dg = (target.g - now.g) / steps
-    const dk = (target.k - now.k) / steps
-    const d0 = (target.m0 - now.m0) / steps
-    const d1 = (target.m1 - now.m1) / steps
-    const d2 = (target.m2 - now.m2) / steps
+    if (this.#idle && isUnity(target)) {
+      this.jump(target)
+      return
+    }
+    const step = share / (to - from)
+    const dg = (target.g - now.g) * step
+    const dk = (target.k - now.k) * step
+    const d0 = (target.m0 - now.m0) * step
+    const d1 = (target.m1 - now.m1) * step
+    const d2 = (target.m2 - now.m2) * step
     for (let c = 0; c < channels.length; c++) {
       const channel = channels[c]
       let { g, k, m0, m1, m2 } = now
@@ -105,6 +122,19 @@ export class SvfSection {
       this.#state[2 * c] = s1
       this.#state[2 * c + 1] = s2
     }
-    this.jump(target)
+    if (share === 1) this.jump(target)
+    else {
+      const frames = to - from
+      now.g += dg * frames
+      now.k += dk * frames
+      now.m0 += d0 * frames
+      now.m1 += d1 * frames
+      now.m2 += d2 * frames
+      this.#idle = false
+    }
   }
+}
+
+function isUnity({ m0, m1, m2 }: SvfValues): boolean {
+  return m0 === 1 && Math.abs(m1) < 1e-12 && Math.abs(m2) < 1e-12
 }
