@@ -1,4 +1,4 @@
-import { type Chain, STAGES } from '@sober-prism/core/session'
+import { type Chain, PHASE_NAMES, STAGES } from '@sober-prism/core/session'
 import { FigureField } from '../figure-field'
 import { formatDb } from '../format'
 import { interfaceActions } from '../store/interface-slice'
@@ -68,6 +68,22 @@ export function StagePanel() {
           </li>
         ))}
       </ul>
+      <label className="phase">
+        Phase
+        <select
+          value={chain.phase}
+          title="Minimum: no latency. Mixed: gentle bands linear, under 12 ms. Linear: all bands linear."
+          onChange={(e) =>
+            send(sessionActions.phaseChosen({ owner, phase: e.target.value as Chain['phase'] }))
+          }
+        >
+          {PHASE_NAMES.map((phase) => (
+            <option key={phase} value={phase}>
+              {phase}
+            </option>
+          ))}
+        </select>
+      </label>
       <div className="output">
         <FigureField
           label="Output"

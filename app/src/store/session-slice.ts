@@ -118,6 +118,10 @@ const slice = createSlice({
         if (chain) chain[stage].on = on
       },
     ),
+    phaseChosen: edit<{ owner: ChainOwner; phase: Chain['phase'] }>((session, { owner, phase }) => {
+      const chain = chainOf(session, owner)
+      if (chain) chain.phase = phase
+    }),
     outputChanged: edit<{ owner: ChainOwner; change: Partial<Chain['output']> }>(
       (session, { owner, change }) => {
         const chain = chainOf(session, owner)

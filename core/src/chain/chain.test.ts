@@ -4,6 +4,7 @@ import { emptyChain, emptySession, type Move, newBand, newTrack, type Session } 
 import { clickRatio } from '../testing/clicks'
 import { rms, sine, whiteNoise } from '../testing/signals'
 import {
+  chainKernels,
   listeningPlan,
   Mixer,
   panGains,
@@ -12,6 +13,7 @@ import {
   renderTrack,
   type TrackAudio,
   Transport,
+  withKernels,
 } from './index'
 
 const RATE = 48000
@@ -39,7 +41,7 @@ function play(
 ): Float32Array[] {
   const mixer = new Mixer(RATE)
   for (const [id, channels] of audio) mixer.setAudio(id, channels)
-  mixer.set(listeningPlan(made))
+  mixer.set(withKernels(listeningPlan(made), (chain) => chainKernels(chain, RATE)))
   const transport = new Transport(mixer, RATE)
   transport.play()
   const frames = Math.round(seconds * RATE)
@@ -106,6 +108,34 @@ describe('the mixer', () => {
     expect(worst).toBeLessThan(1e-5)
   })
 
+  it.each(['mixed', 'linear'] as const)(
+    'plays and renders %s phase alike, and in its place',
+    (phase) => {
+      const made = session('a', 'b')
+      made.tracks[0].chain.phase = phase
+      made.tracks[0].chain.fit.moves.push(move('m', { db: 9, hz: 4000, q: 1 }))
+      made.mix.chain.phase = 'linear'
+      made.mix.chain.shape.moves.push(move('n', { db: -3, hz: 2500, q: 0.7 }))
+      const click = new Float32Array(SECONDS * RATE)
+      click[RATE] = 0.5
+      const audio = new Map<string, TrackAudio>([
+        ['a', [click]],
+        ['b', [whiteNoise(SECONDS * RATE, 4, 0.1)]],
+      ])
+      const stretch = { fromFrame: 0, toFrame: SECONDS * RATE }
+      const rendered = renderMix(renderPlan(made), audio, RATE, stretch)
+      const played = play(made, audio, SECONDS)
+      let worst = 0
+      for (let i = RATE / 10; i + 128 < SECONDS * RATE; i++) {
+        worst = Math.max(worst, Math.abs(played[0][i] - rendered.channels[0][i]))
+      }
+      expect(worst).toBeLessThan(3e-6)
+      const alone = renderTrack(made.tracks[0].chain, [click], 0, RATE, stretch).channels[0]
+      const peak = alone.reduce((best, v, i) => (Math.abs(v) > Math.abs(alone[best]) ? i : best), 0)
+      expect(peak).toBe(RATE)
+    },
+  )
+
   it('renders a track through its chain only, at its place', () => {
     const chain = emptyChain()
     chain.output.trimDb = -6
@@ -159,6 +189,23 @@ describe('changes while playing', () => {
       if (at(block, 1.6)) transport.play()
     })
     expect(clickRatio(steady(left), RATE)).toBeLessThan(4)
+  })
+
+  it('another phase mode fades out and in again without a click, and bypass stays in time', () => {
+    const made = session('a')
+    made.tracks[0].chain.fit.moves.push(move('m', { db: 12 }))
+    const [left] = play(made, tone, SECONDS, (transport, mixer, block) => {
+      if (at(block, 0.8)) {
+        made.tracks[0].chain.phase = 'linear'
+        transport.setPlan(withKernels(listeningPlan(made), (c) => chainKernels(c, RATE)))
+      }
+      if (at(block, 1.2)) mixer.setBypass({ of: 'a' }, 0)
+    })
+    expect(clickRatio(steady(left), RATE)).toBeLessThan(4)
+    const source = tone.get('a')?.[0] ?? left
+    for (let i = Math.round(1.5 * RATE); i < 1.6 * RATE; i++) {
+      expect(Math.abs(left[i] - Math.SQRT1_2 * source[i])).toBeLessThan(1e-4)
+    }
   })
 
   it('loops exactly over the passage', () => {

@@ -1,3 +1,4 @@
+export { chainKernels, withKernels } from './kernels'
 export {
   LIFT_DB,
   listeningPlan,
@@ -6,7 +7,7 @@ export {
   renderPlan,
   type TrackPlan,
 } from './mix-plan'
-export { type Bypass, Mixer, type MixTaps, type TrackAudio } from './mixer'
+export { type Bypass, Mixer, type MixTaps, type ReadAudio, type TrackAudio } from './mixer'
 export type { Processor } from './processor'
 export { type RenderOptions, renderMix, renderTrack, type Stretch } from './render'
 export { chainBands, stageBands, TrackChain } from './track-chain'

@@ -1,3 +1,4 @@
+import type { PhasePlan } from '../filters'
 import type { Chain, Session, Track } from '../session'
 
 /** How a track is to sound, as the mixer needs it. */
@@ -8,6 +9,8 @@ export interface TrackPlan {
   readonly pan: number
   readonly audible: boolean
   readonly chain: Chain
+  /** Kernels of the chain's phase mode; see `withKernels`. */
+  readonly kernels?: PhasePlan | null
 }
 
 /** What the mixer plays: a plain value, made anew from the session at each change. */
@@ -15,6 +18,7 @@ export interface MixPlan {
   readonly tracks: readonly TrackPlan[]
   readonly faderDb: number
   readonly chain: Chain
+  readonly kernels?: PhasePlan | null
 }
 
 /** How much a lifted track is raised while listening, in dB. */

@@ -15,6 +15,18 @@ export interface MixTaps {
   mix(left: Float32Array, right: Float32Array, frames: number): void
 }
 
+/**
+ * Copies what a track's channel has to play into `out`, `ahead` frames later on the time line than where
+ * the mix stands: chains with latency are fed early, so that everything comes out in time.
+ */
+export type ReadAudio = (
+  channel: Float32Array,
+  offsetFrames: number,
+  ahead: number,
+  out: Float32Array,
+  frames: number,
+) => void
+
 /** Longest block that {@link Mixer.process} takes. */
 export const MAX_BLOCK_FRAMES = 4096
 
@@ -65,16 +77,27 @@ export class Mixer {
       if (!audio) return []
       const lane = old.get(track.id) ?? this.#newLane(track, audio)
       lane.offsetFrames = track.offsetFrames
-      lane.chain.set(track.chain)
+      lane.chain.set({ chain: track.chain, kernels: track.kernels ?? null })
       const gain = track.audible ? dbToAmplitude(track.faderDb) : 0
       const [left, right] = panGains(track.pan, audio.length)
       this.#move(lane.left, gain * left)
       this.#move(lane.right, gain * right)
       return [lane]
     })
-    this.#mixChain.set(plan.chain)
+    this.#mixChain.set({ chain: plan.chain, kernels: plan.kernels ?? null })
     this.#move(this.#fader, dbToAmplitude(plan.faderDb))
     this.#applyBypass()
+  }
+
+  /** True when a plan can be taken over while sounding, because no latency changes. */
+  keepsLatency(plan: MixPlan): boolean {
+    return (
+      this.#mixChain.keepsLatency(plan.kernels ?? null) &&
+      this.#lanes.every((lane) => {
+        const track = plan.tracks.find((t) => t.id === lane.id)
+        return !track || lane.chain.keepsLatency(track.kernels ?? null)
+      })
+    )
   }
 
   /** Folds the output to mono or opens it again. */
@@ -103,23 +126,47 @@ export class Mixer {
   }
 
   /**
+   * Feeds chains with latency what comes before their first output. To be called after
+   * {@link Mixer.reset}, before the first block.
+   */
+  prime(read: ReadAudio): void {
+    const mixLatency = this.#mixChain.latency
+    for (const lane of this.#lanes) {
+      const { latency } = lane.chain
+      for (let at = 0; at < latency; at += MAX_BLOCK_FRAMES) {
+        this.#feedLane(lane, at, Math.min(MAX_BLOCK_FRAMES, latency - at), read)
+      }
+    }
+    for (let at = 0; at < mixLatency; at += MAX_BLOCK_FRAMES) {
+      this.#mixLanes(at, Math.min(MAX_BLOCK_FRAMES, mixLatency - at), read)
+    }
+  }
+
+  /**
    * Renders the next `frames` (at most {@link MAX_BLOCK_FRAMES}) into `left` and `right`.
-   * @param read copies a stretch of a track's channel to be played now into `out`.
+   * @param read gives the tracks' samples.
    */
   process(
     left: Float32Array,
     right: Float32Array,
     frames: number,
-    read: (channel: Float32Array, offsetFrames: number, out: Float32Array, frames: number) => void,
+    read: ReadAudio,
     taps?: MixTaps,
   ): void {
     this.#started = true
+    this.#mixLanes(this.#mixChain.latency, frames, read, taps)
+    this.#finish(left, right, frames)
+    taps?.mix(left, right, frames)
+  }
+
+  /** Runs all lanes and the mix's chain, `ahead` frames before the mix comes out. */
+  #mixLanes(ahead: number, frames: number, read: ReadAudio, taps?: MixTaps): void {
     const [mixLeft, mixRight] = this.#mix
     mixLeft.fill(0, 0, frames)
     mixRight.fill(0, 0, frames)
     for (let l = 0; l < this.#lanes.length; l++) {
       const lane = this.#lanes[l]
-      this.#runLane(lane, frames, read)
+      this.#runLane(lane, ahead + lane.chain.latency, frames, read)
       const [a, b] = this.#scratch
       for (let i = 0; i < frames; i++) {
         mixLeft[i] += a[i]
@@ -128,25 +175,26 @@ export class Mixer {
       taps?.track(lane.id, a, b, frames)
     }
     this.#mixChain.process(this.#mix, frames)
-    this.#finish(left, right, frames)
-    taps?.mix(left, right, frames)
   }
 
-  #runLane(
-    lane: Lane,
-    frames: number,
-    read: (channel: Float32Array, offsetFrames: number, out: Float32Array, frames: number) => void,
-  ): void {
+  #runLane(lane: Lane, ahead: number, frames: number, read: ReadAudio): void {
     const [a, b] = this.#scratch
+    this.#feedLane(lane, ahead, frames, read)
     const stereo = lane.audio.length === 2
-    read(lane.audio[0], lane.offsetFrames, a, frames)
-    if (stereo) read(lane.audio[1], lane.offsetFrames, b, frames)
-    lane.chain.process(stereo ? this.#scratch : this.#monoView, frames)
     for (let i = 0; i < frames; i++) {
       const second = stereo ? b[i] : a[i]
       a[i] *= lane.left.next()
       b[i] = second * lane.right.next()
     }
+  }
+
+  /** Reads a lane's audio and treats it; what comes out stands in the scratch channels. */
+  #feedLane(lane: Lane, ahead: number, frames: number, read: ReadAudio): void {
+    const [a, b] = this.#scratch
+    const stereo = lane.audio.length === 2
+    read(lane.audio[0], lane.offsetFrames, ahead, a, frames)
+    if (stereo) read(lane.audio[1], lane.offsetFrames, ahead, b, frames)
+    lane.chain.process(stereo ? this.#scratch : this.#monoView, frames)
   }
 
   #finish(left: Float32Array, right: Float32Array, frames: number): void {

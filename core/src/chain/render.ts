@@ -1,7 +1,8 @@
 import { type Clip, makeClip } from '../audio'
 import type { Chain } from '../session'
+import { chainKernels, withKernels } from './kernels'
 import type { MixPlan } from './mix-plan'
-import { type Bypass, Mixer, type TrackAudio } from './mixer'
+import { type Bypass, Mixer, type ReadAudio, type TrackAudio } from './mixer'
 import { TrackChain } from './track-chain'
 import { readStretch } from './transport'
 
@@ -31,7 +32,7 @@ export function renderMix(
 ): Clip {
   const mixer = new Mixer(sampleRateHz)
   for (const [id, channels] of audio) mixer.setAudio(id, channels)
-  mixer.set(plan)
+  mixer.set(withKernels(plan, (chain) => chainKernels(chain, sampleRateHz)))
   if (options.bypass) mixer.setBypass(options.bypass, 0)
   const frames = stretch.toFrame - stretch.fromFrame
   const left = new Float32Array(frames)
@@ -39,14 +40,15 @@ export function renderMix(
   const blockLeft = new Float32Array(BLOCK_FRAMES)
   const blockRight = new Float32Array(BLOCK_FRAMES)
   let position = startOf(stretch, sampleRateHz)
+  const read: ReadAudio = (channel, offset, ahead, out, n) =>
+    readStretch(channel, position + ahead - offset, out, n)
+  mixer.prime(read)
   while (position < stretch.toFrame) {
     if (position % (BLOCK_FRAMES * 256) < BLOCK_FRAMES) {
       options.onProgress?.(Math.max(0, position - stretch.fromFrame) / frames)
     }
     const count = Math.min(BLOCK_FRAMES, stretch.toFrame - position)
-    mixer.process(blockLeft, blockRight, count, (channel, offset, out, n) =>
-      readStretch(channel, position - offset, out, n),
-    )
+    mixer.process(blockLeft, blockRight, count, read)
     const at = position - stretch.fromFrame
     for (let i = Math.max(0, -at); i < count; i++) {
       left[at + i] = blockLeft[i]
@@ -68,19 +70,27 @@ export function renderTrack(
 ): Clip {
   const treat = new TrackChain()
   treat.prepare(sampleRateHz, audio.length, BLOCK_FRAMES)
-  treat.set(chain)
+  treat.set({ chain, kernels: chainKernels(chain, sampleRateHz) })
+  const ahead = treat.latency
   const frames = stretch.toFrame - stretch.fromFrame
   const out = audio.map(() => new Float32Array(frames))
   const block = audio.map(() => new Float32Array(BLOCK_FRAMES))
-  for (let position = startOf(stretch, sampleRateHz); position < stretch.toFrame; ) {
-    if (position % (BLOCK_FRAMES * 1024) < BLOCK_FRAMES) {
-      onProgress(Math.max(0, position - stretch.fromFrame) / frames)
-    }
-    const count = Math.min(BLOCK_FRAMES, stretch.toFrame - position)
+  const treatBlock = (position: number, count: number) => {
     audio.forEach((channel, c) => {
       readStretch(channel, position - offsetFrames, block[c], count)
     })
     treat.process(block, count)
+  }
+  const start = startOf(stretch, sampleRateHz)
+  for (let at = 0; at < ahead; at += BLOCK_FRAMES) {
+    treatBlock(start + at, Math.min(BLOCK_FRAMES, ahead - at))
+  }
+  for (let position = start; position < stretch.toFrame; ) {
+    if (position % (BLOCK_FRAMES * 1024) < BLOCK_FRAMES) {
+      onProgress(Math.max(0, position - stretch.fromFrame) / frames)
+    }
+    const count = Math.min(BLOCK_FRAMES, stretch.toFrame - position)
+    treatBlock(position + ahead, count)
     const at = position - stretch.fromFrame
     for (let c = 0; c < out.length; c++) {
       for (let i = Math.max(0, -at); i < count; i++) out[c][at + i] = block[c][i]

@@ -1,33 +1,58 @@
 import { dbToAmplitude } from '../audio'
-import { Equaliser, type KeyedBand } from '../filters'
+import { Equaliser, FirStage, type KeyedBand, type PhasePlan } from '../filters'
 import { type Chain, STAGES } from '../session'
+import { DelayLine } from './delay-line'
 import type { Processor } from './processor'
 import { Ramp } from './ramp'
 
+/** What a chain is set to: the document's chain, and its kernels where its phase mode has any. */
+export interface ChainSettings {
+  readonly chain: Chain
+  readonly kernels: PhasePlan | null
+}
+
 /** The stages Clean → Fit → Shape → Output of one track or the mix. */
-export class TrackChain implements Processor<Chain> {
+export class TrackChain implements Processor<ChainSettings> {
   #rateHz = 48000
   readonly #stages = STAGES.map((name) => ({ name, equaliser: new Equaliser() }))
+  #firs = new FirStage(2)
   readonly #gain = new Ramp(1)
   readonly #bypass = new Ramp(0, 0.03)
   #dry: Float32Array[] = []
+  /** Holds the untreated sound back by the latency, for bypass. */
+  #delay: DelayLine | null = null
   #started = false
 
   get latency(): number {
-    return this.#stages.reduce((sum, s) => sum + s.equaliser.latency, 0)
+    return this.#firs.latency
   }
 
   prepare(sampleRateHz: number, channels: number, maxFrames = 4096): void {
     this.#rateHz = sampleRateHz
     this.#dry = Array.from({ length: channels }, () => new Float32Array(maxFrames))
+    this.#firs = new FirStage(channels)
+    this.#delay = null
     for (const { equaliser } of this.#stages) equaliser.prepare(sampleRateHz, channels)
     this.#started = false
   }
 
-  set(chain: Chain): void {
-    for (const { name, equaliser } of this.#stages) equaliser.set(stageBands(chain, name))
+  /** A change of latency begins from silence; see {@link TrackChain.keepsLatency}. */
+  set({ chain, kernels }: ChainSettings): void {
+    const inFir = new Set(kernels?.inFir)
+    for (const { name, equaliser } of this.#stages) {
+      equaliser.set(stageBands(chain, name).filter(({ id }) => !inFir.has(id)))
+    }
+    this.#firs.set(kernels?.firs ?? [])
+    if (this.latency !== (this.#delay?.frames ?? 0)) {
+      this.#delay = this.latency > 0 ? new DelayLine(this.#dry.length, this.latency) : null
+    }
     const sign = chain.output.polarity === 'inverted' ? -1 : 1
     this.#move(this.#gain, sign * dbToAmplitude(chain.output.trimDb))
+  }
+
+  /** True when settings can be taken over while sounding, because the latency stays as it is. */
+  keepsLatency(kernels: PhasePlan | null): boolean {
+    return this.#firs.fits(kernels?.firs ?? [])
   }
 
   /** Lets the sound pass untreated, or treats it again; fades from one to the other. */
@@ -38,19 +63,24 @@ export class TrackChain implements Processor<Chain> {
   process(channels: readonly Float32Array[], frames: number): void {
     this.#started = true
     const bypassing = !this.#bypass.settled || this.#bypass.value > 0
-    if (bypassing) {
-      channels.forEach((channel, c) => {
-        for (let i = 0; i < frames; i++) this.#dry[c][i] = channel[i]
-      })
+    if (bypassing || this.#delay) {
+      for (let c = 0; c < channels.length; c++) {
+        for (let i = 0; i < frames; i++) this.#dry[c][i] = channels[c][i]
+      }
+      this.#delay?.process(this.#dry, frames)
     }
-    for (let s = 0; s < this.#stages.length; s++)
+    this.#firs.process(channels, frames)
+    for (let s = 0; s < this.#stages.length; s++) {
       this.#stages[s].equaliser.process(channels, frames)
+    }
     this.#applyGain(channels, frames)
     if (bypassing) this.#blendDry(channels, frames)
   }
 
   reset(): void {
     for (const { equaliser } of this.#stages) equaliser.reset()
+    this.#firs.reset()
+    this.#delay?.reset()
     this.#gain.jumpTo(this.#gain.target)
     this.#bypass.jumpTo(this.#bypass.target)
     this.#started = false

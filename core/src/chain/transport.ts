@@ -1,5 +1,6 @@
 import { smoothStep } from '../audio'
-import { MAX_BLOCK_FRAMES, type Mixer, type MixTaps } from './mixer'
+import type { MixPlan } from './mix-plan'
+import { MAX_BLOCK_FRAMES, type Mixer, type MixTaps, type ReadAudio } from './mixer'
 import { Ramp } from './ramp'
 
 /** A stretch that repeats, in frames. */
@@ -21,6 +22,8 @@ export class Transport {
   #loop: Loop | null = null
   #playing = false
   #seekTo: number | null = null
+  /** A plan that changes latencies: it waits until the sound has faded out. */
+  #pending: MixPlan | null = null
   readonly #ahead = new Float32Array(MAX_BLOCK_FRAMES)
   readonly #loopFade: number
 
@@ -47,7 +50,7 @@ export class Transport {
   play(): void {
     if (this.#playing) return
     this.#playing = true
-    if (this.#gate.value === 0) this.mixer.reset()
+    if (this.#gate.value === 0) this.#startAfresh()
     if (this.#seekTo === null) this.#gate.moveTo(1, this.rateHz)
   }
 
@@ -60,6 +63,18 @@ export class Transport {
     this.#seekTo = Math.max(0, Math.round(frame))
     this.#gate.moveTo(0, this.rateHz)
     if (this.#gate.value === 0) this.#arrive()
+  }
+
+  /** Takes over a plan; one that changes a latency fades the sound out, and in again, for a moment. */
+  setPlan(plan: MixPlan): void {
+    if (!this.sounding || this.mixer.keepsLatency(plan)) {
+      this.mixer.set(plan)
+      this.#pending = null
+      return
+    }
+    this.#pending = plan
+    this.#seekTo ??= this.#position
+    this.#gate.moveTo(0, this.rateHz)
   }
 
   setLoop(loop: Loop | null): void {
@@ -83,15 +98,25 @@ export class Transport {
       this.#position += count
       at += count
       if (this.#loop && this.#position === this.#loop.toFrame) this.#position = this.#loop.fromFrame
-      if (this.#gate.value === 0 && this.#seekTo !== null) this.#arrive()
+      if (this.#gate.value === 0 && this.#seekTo !== null) this.#arrive(this.#pending !== null)
     }
   }
 
-  #arrive(): void {
-    this.#position = this.#seekTo ?? this.#position
+  /** @param stayed the fade was for a new plan: the sound goes on where it was. */
+  #arrive(stayed = false): void {
+    if (!stayed || (this.#seekTo !== null && this.#seekTo !== this.#position)) {
+      this.#position = this.#seekTo ?? this.#position
+    }
     this.#seekTo = null
-    this.mixer.reset()
+    if (this.#pending) this.mixer.set(this.#pending)
+    this.#pending = null
+    this.#startAfresh()
     if (this.#playing) this.#gate.moveTo(1, this.rateHz)
+  }
+
+  #startAfresh(): void {
+    this.mixer.reset()
+    this.mixer.prime(this.#read)
   }
 
   #untilLoopEnd(frames: number): number {
@@ -110,37 +135,63 @@ export class Transport {
     }
   }
 
-  readonly #read = (
+  readonly #read: ReadAudio = (channel, offsetFrames, ahead, out, frames) => {
+    let done = 0
+    while (done < frames) {
+      const at = this.#place(this.#position + ahead + done)
+      const count =
+        this.#loop && at < this.#loop.toFrame
+          ? Math.min(frames - done, this.#loop.toFrame - at)
+          : frames - done
+      this.#readPart(channel, offsetFrames, at, done, count, out)
+      done += count
+    }
+  }
+
+  /** Where the time line stands at a moment that may lie past the loop's end. */
+  #place(frame: number): number {
+    const loop = this.#loop
+    if (!loop || this.#position >= loop.toFrame || frame < loop.toFrame) return frame
+    return loop.fromFrame + ((frame - loop.fromFrame) % (loop.toFrame - loop.fromFrame))
+  }
+
+  /** Reads a stretch within the loop or outside it, crossfading before the loop's end. */
+  #readPart(
     channel: Float32Array,
     offsetFrames: number,
+    at: number,
+    into: number,
+    count: number,
     out: Float32Array,
-    frames: number,
-  ): void => {
-    const position = this.#position - offsetFrames
-    readStretch(channel, position, out, frames)
+  ): void {
+    readStretch(channel, at - offsetFrames, out, count, into)
     const loop = this.#loop
     if (!loop) return
     const fade = Math.min(this.#loopFade, loop.toFrame - loop.fromFrame)
     const fadeFrom = loop.toFrame - fade
-    if (this.#position >= loop.toFrame || this.#position + frames <= fadeFrom) return
+    if (at >= loop.toFrame || at + count <= fadeFrom) return
     const back = loop.toFrame - loop.fromFrame
-    readStretch(channel, position - back, this.#ahead, frames)
-    for (let i = 0; i < frames; i++) {
-      const share = Math.max(0, (this.#position + i - fadeFrom + 1) / fade)
-      out[i] += smoothStep(Math.min(1, share)) * (this.#ahead[i] - out[i])
+    readStretch(channel, at - offsetFrames - back, this.#ahead, count)
+    for (let i = Math.max(0, fadeFrom - at); i < count; i++) {
+      const share = smoothStep(Math.min(1, (at + i - fadeFrom + 1) / fade))
+      out[into + i] += share * (this.#ahead[i] - out[into + i])
     }
   }
 }
 
-/** Copies `frames` samples from `position`, which may lie before or past the channel; silence there. */
+/**
+ * Copies `frames` samples from `position`, which may lie before or past the channel; silence there.
+ * @param into where in `out` they begin.
+ */
 export function readStretch(
   channel: Float32Array,
   position: number,
   out: Float32Array,
   frames: number,
+  into = 0,
 ): void {
   for (let i = 0; i < frames; i++) {
     const p = position + i
-    out[i] = p >= 0 && p < channel.length ? channel[p] : 0
+    out[into + i] = p >= 0 && p < channel.length ? channel[p] : 0
   }
 }

@@ -8,6 +8,7 @@ export function emptyChain(): Chain {
     clean: stage(),
     fit: stage(),
     shape: stage(),
+    phase: 'minimum',
     output: { trimDb: 0, polarity: 'normal' },
   }
 }

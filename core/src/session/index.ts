@@ -20,6 +20,7 @@ export {
   hasGain,
   hasQ,
   hasSlope,
+  PHASE_NAMES,
   ROLES,
   type Role,
   SESSION_VERSION,

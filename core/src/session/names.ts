@@ -46,6 +46,9 @@ export function hasQ(type: FilterType): boolean {
 export const STAGES = ['clean', 'fit', 'shape'] as const
 export type StageName = (typeof STAGES)[number]
 
+/** How the equalisers of a chain treat phase (see core/filters). */
+export const PHASE_NAMES = ['minimum', 'mixed', 'linear'] as const
+
 /** Kinds of source a track can carry. */
 export const ROLES = [
   'voice',

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { eqBandSchema } from './eq-band'
-import { ROLES, SESSION_VERSION } from './names'
+import { PHASE_NAMES, ROLES, SESSION_VERSION } from './names'
 
 const id = z.string().min(1).max(64)
 const name = z.string().max(200)
@@ -32,6 +32,8 @@ export const chainSchema = z.strictObject({
   clean: stageSchema,
   fit: stageSchema,
   shape: stageSchema,
+  /** How all equalisers of the chain treat phase. */
+  phase: z.enum(PHASE_NAMES),
   output: z.strictObject({
     trimDb: z.number().min(-48).max(24),
     polarity: z.enum(['normal', 'inverted']),

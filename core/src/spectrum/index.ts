@@ -1,4 +1,5 @@
 export { type Band, type BandLayout, erbBands, makeBands, sumIntoBands } from './bands'
+export { type DoubleFft, doubleFft } from './double-fft'
 export { erbBandwidthHz, erbNumberToHz, hzToErbNumber } from './erb'
 export { installPffft, type RealFft, realFft, referenceFft } from './fft'
 export { longTermLevels, longTermPower } from './long-term'

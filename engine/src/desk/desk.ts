@@ -1,4 +1,4 @@
-import { listeningPlan, renderPlan, type TrackAudio } from '@sober-prism/core/chain'
+import { listeningPlan, renderPlan, type TrackAudio, withKernels } from '@sober-prism/core/chain'
 import { type Session, sessionFrames } from '@sober-prism/core/session'
 import { Analyser } from '../analysis/analyser'
 import { ResultCache } from '../analysis/result-cache'
@@ -8,6 +8,7 @@ import type { LiveReading } from '../sound/live'
 import { Player } from '../sound/player'
 import { loadSamples, releaseSamples } from '../storage/samples'
 import { WorkerPool } from '../work/worker-pool'
+import { KernelStore } from './kernel-store'
 
 /** What is passed by for comparing: `all` moves, one track's by its id, or the `mix`'s. */
 export type CompareTarget = 'all' | 'mix' | string
@@ -25,12 +26,14 @@ export class Desk {
   readonly live = new Signal<LiveReading | null>(null)
   readonly compare = new Signal<Compare>({ kind: 'off' })
   readonly player: Player
+  readonly #kernels: KernelStore
   readonly #loudness = new ResultCache(50)
   #session: Session | null = null
   #audio = new Map<string, { hash: string; channels: TrackAudio }>()
 
   constructor(sampleRateHz: number) {
     this.player = new Player(sampleRateHz)
+    this.#kernels = new KernelStore(this.pool, sampleRateHz, () => this.#sendPlan())
     this.player.onLive = (reading) => this.live.set(reading)
   }
 
@@ -39,7 +42,7 @@ export class Desk {
     const before = this.#session
     this.#session = session
     if (before?.tracks !== session.tracks) void this.#loadTracks(session)
-    this.player.setPlan(listeningPlan(session))
+    this.#sendPlan()
     if (!before || before.passage !== session.passage || before.loop !== session.loop) {
       this.player.setLoop(session.loop ? session.passage : null)
       // Starting from silence, the passage is what one wants to hear.
@@ -79,6 +82,12 @@ export class Desk {
     releaseSamples(new Set())
   }
 
+  #sendPlan(): void {
+    if (!this.#session) return
+    const plan = listeningPlan(this.#session)
+    this.player.setPlan(withKernels(plan, (chain, owner) => this.#kernels.get(chain, owner)))
+  }
+
   async #loadTracks(session: Session): Promise<void> {
     for (const [id, { hash }] of this.#audio) {
       if (session.tracks.some((t) => t.id === id && t.audio.hash === hash)) continue
@@ -97,7 +106,7 @@ export class Desk {
         if (!(error instanceof EngineError)) throw error
       }
     }
-    if (this.#session) this.player.setPlan(listeningPlan(this.#session))
+    this.#sendPlan()
   }
 
   #mixLoudness(session: Session, bypass: CompareTarget | 'none'): Promise<number | null> {

@@ -64,7 +64,7 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
         this.#mixer.setAudio(message.id, message.channels)
         return
       case 'plan':
-        this.#mixer.set(message.plan)
+        this.#transport.setPlan(message.plan)
         return
       case 'play':
         this.#transport.play()

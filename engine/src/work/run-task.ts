@@ -1,6 +1,6 @@
 import type { Clip, WavBits } from '@sober-prism/core/audio'
 import { makeClip, writeWav } from '@sober-prism/core/audio'
-import { panGains, renderMix, renderTrack } from '@sober-prism/core/chain'
+import { chainKernels, panGains, renderMix, renderTrack } from '@sober-prism/core/chain'
 import { maskingFindings } from '@sober-prism/core/findings'
 import { type HearingBands, hearingBands, maskFrames } from '@sober-prism/core/hearing'
 import { measureLoudness, truePeakDbtp } from '@sober-prism/core/loudness'
@@ -23,6 +23,9 @@ const runners: { [N in TaskName]: Runner<N> } = {
       onProgress,
     })
     return { ...measure(clip), truePeakDbtp: truePeakDbtp(clip) }
+  },
+  kernels({ chain, sampleRateHz }) {
+    return { kernels: chainKernels(chain, sampleRateHz) }
   },
   mixLoudness({ plan, audio, sampleRateHz, stretch, bypass }, onProgress) {
     const options = { bypass: { of: bypass }, onProgress }

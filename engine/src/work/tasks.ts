@@ -1,5 +1,6 @@
 import type { WavBits } from '@sober-prism/core/audio'
 import type { MixPlan, Stretch, TrackAudio } from '@sober-prism/core/chain'
+import type { PhasePlan } from '@sober-prism/core/filters'
 import type { MaskingFinding, MaskingProposalSettings } from '@sober-prism/core/findings'
 import type {
   Calibration,
@@ -42,6 +43,8 @@ export interface Tasks {
     in: MixInput & { bypass: 'none' | 'all' | string }
     out: Measured & { truePeakDbtp: number | null }
   }
+  /** FIR kernels of a chain's phase mode. */
+  kernels: { in: { chain: Chain; sampleRateHz: number }; out: { kernels: PhasePlan | null } }
   /** Loudness of the mix with some moves passed by. */
   mixLoudness: { in: MixInput & { bypass: 'none' | 'all' | string }; out: { lufs: number | null } }
   clip: { in: { audio: TrackAudio; sampleRateHz: number }; out: Measured }

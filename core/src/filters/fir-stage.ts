@@ -1,0 +1,78 @@
+import { Convolver } from './convolver'
+import type { FirGroup } from './phase-modes'
+
+/** Runs the FIR groups of a phase plan over one or two channels, in place. */
+export class FirStage {
+  #groups: { basis: FirGroup['basis']; convolvers: Convolver[]; taps: number }[] = []
+  #latency = 0
+  readonly #channels: number
+
+  constructor(channels: number) {
+    this.#channels = channels
+  }
+
+  get latency(): number {
+    return this.#latency
+  }
+
+  /** True when groups can take the place of the present ones without a change of latency. */
+  fits(groups: readonly FirGroup[]): boolean {
+    return (
+      groups.length === this.#groups.length &&
+      groups.every(
+        (g, i) => g.basis === this.#groups[i].basis && g.kernels[0].length === this.#groups[i].taps,
+      )
+    )
+  }
+
+  /** Takes over groups: gliding where they fit, from silence where the latency changes. */
+  set(groups: readonly FirGroup[]): void {
+    if (this.fits(groups)) {
+      groups.forEach(({ kernels }, g) => {
+        this.#groups[g].convolvers.forEach((convolver, c) => {
+          convolver.set(kernels[c])
+        })
+      })
+      return
+    }
+    this.#groups = groups.map(({ basis, kernels }) => ({
+      basis,
+      taps: kernels[0].length,
+      convolvers: Array.from({ length: this.#channels }, (_, c) => new Convolver(kernels[c])),
+    }))
+    this.#latency = this.#groups.reduce(
+      (sum, g) => sum + (g.taps - 1) / 2 + (g.convolvers[0]?.latency ?? 0),
+      0,
+    )
+  }
+
+  reset(): void {
+    for (const { convolvers } of this.#groups) for (const c of convolvers) c.reset()
+  }
+
+  process(channels: readonly Float32Array[], frames: number): void {
+    for (let g = 0; g < this.#groups.length; g++) {
+      const { basis, convolvers } = this.#groups[g]
+      const turned = basis === 'mid-side' && channels.length === 2
+      if (turned) toMidSide(channels, frames)
+      for (let c = 0; c < channels.length; c++) convolvers[c].process(channels[c], 0, frames)
+      if (turned) toLeftRight(channels, frames)
+    }
+  }
+}
+
+function toMidSide([left, right]: readonly Float32Array[], frames: number): void {
+  for (let i = 0; i < frames; i++) {
+    const mid = (left[i] + right[i]) / 2
+    right[i] = (left[i] - right[i]) / 2
+    left[i] = mid
+  }
+}
+
+function toLeftRight([mid, side]: readonly Float32Array[], frames: number): void {
+  for (let i = 0; i < frames; i++) {
+    const left = mid[i] + side[i]
+    side[i] = mid[i] - side[i]
+    mid[i] = left
+  }
+}

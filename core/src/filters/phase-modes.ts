@@ -1,0 +1,233 @@
+import type { EqBand, PHASE_NAMES } from '../session'
+import { type Biquad, sectionsDb } from './biquad'
+import { partitionFor } from './convolver'
+import { designBand } from './design'
+import type { KeyedBand } from './equaliser'
+import { type FirKernel, firMagnitudeDb, linearPhaseFir } from './fir'
+
+/**
+ * How an equaliser treats phase. `minimum`: as analogue filters do, without latency. `linear`: all bands by
+ * symmetric FIR filters. `mixed`: gentle bands by short ones, resonant ones as in `minimum`.
+ */
+export type PhaseMode = (typeof PHASE_NAMES)[number]
+
+/** Two kernels for the two channels of a basis; the same one twice where both are treated alike. */
+export interface FirGroup {
+  readonly basis: 'left-right' | 'mid-side'
+  readonly kernels: readonly [Float32Array, Float32Array]
+}
+
+/** Bands prepared for a phase mode. A plain value; designing it takes milliseconds, so not on the audio thread. */
+export interface PhasePlan {
+  readonly phase: PhaseMode
+  /** Identities of the bands that FIR groups carry; the others run as recursive filters. */
+  readonly inFir: readonly string[]
+  readonly firs: readonly FirGroup[]
+  /** Delay of the whole, in frames. */
+  readonly latency: number
+  /** Strongest tap more than 5 ms before the main one, relative to it, in dB; `null` without FIR. */
+  readonly preEchoDb: number | null
+}
+
+/** Delay of the mixed mode, everything included, stays below this. */
+const MIXED_LATENCY_SECONDS = 0.0119
+const TOLERANCE_DB = 0.1
+/** Accuracy asked of a design, so that sums of several stay within the tolerance. */
+const DESIGN_DB = 0.06
+/** Accuracy holds from here on, and where the curve is not lower than the floor. */
+const LOWEST_HZ = 30
+const FLOOR_DB = -60
+const WINDOW = { kind: 'kaiser', attenuationDb: 75 } as const
+const SHORTEST_TAPS = 1023
+const LONGEST_TAPS = 65535
+const PRE_ECHO_SECONDS = 0.005
+
+/**
+ * Prepares bands for a phase mode.
+ * @param taps length of linear-phase kernels set by hand; by default chosen from the sharpest band so that
+ * the response holds within 0.1 dB above 30 Hz (where it is not lower than -60 dB).
+ */
+export function planPhase(
+  bands: readonly KeyedBand[],
+  phase: PhaseMode,
+  rateHz: number,
+  taps?: number,
+): PhasePlan {
+  // An all-pass has no magnitude to keep: in linear phase nothing of it is left.
+  const shaping = bands.filter((b) => b.band.type !== 'all-pass')
+  switch (phase) {
+    case 'minimum':
+      return { phase, inFir: [], firs: [], latency: 0, preEchoDb: null }
+    case 'linear': {
+      const groups = groupByBasis(shaping).map((g) => makeGroup(g, rateHz, taps))
+      return finish(phase, bands, groups, rateHz)
+    }
+    case 'mixed': {
+      const gentle = gentleBands(shaping, rateHz)
+      const groups = groupByBasis(gentle).map((g) => makeGroup(g, rateHz, mixedTaps(rateHz)))
+      return finish(phase, gentle, groups, rateHz)
+    }
+  }
+}
+
+function finish(
+  phase: PhaseMode,
+  carried: readonly KeyedBand[],
+  groups: readonly { group: FirGroup; latency: number }[],
+  rateHz: number,
+): PhasePlan {
+  const firs = groups.map((g) => g.group)
+  return {
+    phase,
+    inFir: groups.length > 0 ? carried.map((b) => b.id) : [],
+    firs,
+    latency: groups.reduce((sum, g) => sum + g.latency, 0),
+    preEchoDb: firs.length > 0 ? Math.max(...firs.map((f) => preEcho(f, rateHz))) : null,
+  }
+}
+
+interface BasisGroup {
+  readonly basis: FirGroup['basis']
+  readonly bands: readonly EqBand[]
+}
+
+/** Consecutive bands that can be treated in one basis; stereo bands fit into either. */
+function groupByBasis(bands: readonly KeyedBand[]): BasisGroup[] {
+  const groups: { basis: FirGroup['basis'] | null; bands: EqBand[] }[] = []
+  for (const { band } of bands) {
+    const basis =
+      band.channel === 'stereo'
+        ? null
+        : band.channel === 'mid' || band.channel === 'side'
+          ? 'mid-side'
+          : 'left-right'
+    const last = groups.at(-1)
+    if (last && (basis === null || last.basis === null || last.basis === basis)) {
+      last.basis ??= basis
+      last.bands.push(band)
+    } else {
+      groups.push({ basis, bands: [band] })
+    }
+  }
+  return groups.map(({ basis, bands: list }) => ({ basis: basis ?? 'left-right', bands: list }))
+}
+
+function makeGroup(
+  { basis, bands }: BasisGroup,
+  rateHz: number,
+  taps: number | undefined,
+): { group: FirGroup; latency: number } {
+  const [first, second] =
+    basis === 'mid-side' ? (['mid', 'side'] as const) : (['left', 'right'] as const)
+  const pick = (channel: EqBand['channel']) =>
+    bands.filter((b) => b.channel === 'stereo' || b.channel === channel)
+  const a = pick(first)
+  const b = pick(second)
+  const alike = a.length === bands.length && b.length === bands.length
+  const length = taps ?? Math.max(neededTaps(a, rateHz), alike ? 0 : neededTaps(b, rateHz))
+  const one = kernelOf(a, length, rateHz)
+  const two = alike ? one : kernelOf(b, length, rateHz)
+  return {
+    group: { basis, kernels: [one.taps, two.taps] },
+    latency: one.latency + partitionFor(one.taps.length),
+  }
+}
+
+function sectionsOf(bands: readonly EqBand[], rateHz: number): Biquad[] {
+  return bands.flatMap((b) => designBand(b, rateHz))
+}
+
+function kernelOf(bands: readonly EqBand[], taps: number, rateHz: number): FirKernel {
+  const sections = sectionsOf(bands, rateHz)
+  return linearPhaseFir((hz) => sectionsDb(sections, hz, rateHz), taps, WINDOW, rateHz)
+}
+
+/** The shortest length, doubling, with which the curve is held. */
+function neededTaps(bands: readonly EqBand[], rateHz: number): number {
+  if (bands.length === 0) return SHORTEST_TAPS
+  const sections = sectionsOf(bands, rateHz)
+  for (let taps = firstGuess(sections); taps < LONGEST_TAPS; taps = 2 * taps + 1) {
+    if (worstError(bands, taps, rateHz) < DESIGN_DB) return taps
+  }
+  return LONGEST_TAPS
+}
+
+/** A length from the slowest pole: an eighth of the time in which it falls by 60 dB. */
+function firstGuess(sections: readonly Biquad[]): number {
+  let frames = 0
+  for (const { a1, a2 } of sections) {
+    const disc = a1 * a1 - 4 * a2
+    const radius = disc < 0 ? Math.sqrt(a2) : (Math.abs(a1) + Math.sqrt(disc)) / 2
+    frames = Math.max(frames, 6.9 / Math.max(1e-9, 1 - radius))
+  }
+  let taps = SHORTEST_TAPS
+  while (taps < frames / 8 && taps < LONGEST_TAPS) taps = 2 * taps + 1
+  return taps
+}
+
+function worstError(bands: readonly EqBand[], taps: number, rateHz: number): number {
+  const sections = sectionsOf(bands, rateHz)
+  const { taps: kernel } = kernelOf(bands, taps, rateHz)
+  const size = 2 ** Math.ceil(Math.log2(4 * taps))
+  const db = firMagnitudeDb(kernel, size)
+  const top = Math.min(20000, 0.49 * rateHz)
+  let worst = 0
+  let last = 0
+  for (let hz = LOWEST_HZ; hz < top; hz *= 1.01) {
+    const bin = Math.round((hz * size) / rateHz)
+    if (bin === last) continue
+    last = bin
+    const wanted = sectionsDb(sections, (bin * rateHz) / size, rateHz)
+    if (wanted > FLOOR_DB) worst = Math.max(worst, Math.abs(db[bin] - wanted))
+  }
+  return worst
+}
+
+function mixedTaps(rateHz: number): number {
+  const frames = Math.floor(MIXED_LATENCY_SECONDS * rateHz)
+  // The partition depends on the length, and the length on what the partition leaves.
+  for (const partition of [128, 256, 512]) {
+    const taps = 2 * (frames - partition) + 1
+    if (partitionFor(taps) === partition) return taps
+  }
+  return SHORTEST_TAPS
+}
+
+/** The bands that short kernels carry together within the tolerance; the worst are left out one by one. */
+function gentleBands(bands: readonly KeyedBand[], rateHz: number): readonly KeyedBand[] {
+  const taps = mixedTaps(rateHz)
+  const usesMidSide = bands.some((b) => ['mid', 'side'].includes(b.band.channel))
+  const usesLeftRight = bands.some((b) => ['left', 'right'].includes(b.band.channel))
+  // Bands of both bases do not change places freely: then only stereo bands may go ahead.
+  let rest =
+    usesMidSide && usesLeftRight ? bands.filter((b) => b.band.channel === 'stereo') : [...bands]
+  const alone = new Map(rest.map((b) => [b.id, worstError([b.band], taps, rateHz)]))
+  rest = rest
+    .filter((b) => (alone.get(b.id) ?? 1) < DESIGN_DB)
+    .sort((a, b) => bands.indexOf(a) - bands.indexOf(b))
+  while (rest.length > 1 && worstTogether(rest, taps, rateHz) > TOLERANCE_DB * 0.8) {
+    const worst = rest.reduce((a, b) => ((alone.get(b.id) ?? 0) > (alone.get(a.id) ?? 0) ? b : a))
+    rest = rest.filter((b) => b !== worst)
+  }
+  return rest
+}
+
+function worstTogether(bands: readonly KeyedBand[], taps: number, rateHz: number): number {
+  return worstError(
+    bands.map((b) => b.band),
+    taps,
+    rateHz,
+  )
+}
+
+function preEcho({ kernels }: FirGroup, rateHz: number): number {
+  let strongest = 0
+  let main = 0
+  const early = Math.round(PRE_ECHO_SECONDS * rateHz)
+  for (const taps of kernels) {
+    const centre = (taps.length - 1) / 2
+    main = Math.max(main, Math.abs(taps[centre]))
+    for (let i = 0; i < centre - early; i++) strongest = Math.max(strongest, Math.abs(taps[i]))
+  }
+  return 20 * Math.log10(Math.max(1e-10, strongest) / main)
+}

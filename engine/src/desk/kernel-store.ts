@@ -1,0 +1,49 @@
+import type { PhasePlan } from '@sober-prism/core/filters'
+import { type Chain, STAGES } from '@sober-prism/core/session'
+import type { WorkerPool } from '../work/worker-pool'
+
+/**
+ * FIR kernels of chains in linear or mixed phase, designed in the worker pool. Until a new one is there,
+ * the chain's last one stays in use.
+ */
+export class KernelStore {
+  readonly #pool: WorkerPool
+  readonly #rateHz: number
+  readonly #onReady: () => void
+  /** The newest kernels of each owner, and what they were made for. */
+  readonly #ready = new Map<string, { key: string; kernels: PhasePlan | null }>()
+  readonly #wanted = new Map<string, string>()
+
+  constructor(pool: WorkerPool, rateHz: number, onReady: () => void) {
+    this.#pool = pool
+    this.#rateHz = rateHz
+    this.#onReady = onReady
+  }
+
+  /** The kernels to use now for an owner's chain; asks for better ones where they are out of date. */
+  get(chain: Chain, owner: string): PhasePlan | null {
+    if (chain.phase === 'minimum') {
+      this.#ready.delete(owner)
+      this.#wanted.delete(owner)
+      return null
+    }
+    const key = JSON.stringify([chain.phase, ...STAGES.map((s) => chain[s])])
+    const ready = this.#ready.get(owner)
+    if (ready?.key === key) return ready.kernels
+    if (this.#wanted.get(owner) !== key) {
+      const busy = this.#wanted.has(owner)
+      this.#wanted.set(owner, key)
+      // One design at a time per owner: the newest wish is taken up when it is done.
+      if (!busy) void this.#design(chain, owner, key)
+    }
+    return ready?.kernels ?? null
+  }
+
+  async #design(chain: Chain, owner: string, key: string): Promise<void> {
+    const { kernels } = await this.#pool.run('kernels', { chain, sampleRateHz: this.#rateHz })
+    if (!this.#wanted.has(owner)) return
+    this.#ready.set(owner, { key, kernels })
+    this.#wanted.delete(owner)
+    this.#onReady()
+  }
+}
