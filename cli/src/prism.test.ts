@@ -174,6 +174,93 @@ describe('prism render', () => {
   })
 })
 
+put(
+  'eq.json',
+  new TextEncoder().encode(
+    JSON.stringify({
+      version: 1,
+      bands: [
+        { type: 'bell', hz: 1000, db: -6, q: 4 },
+        { type: 'low-cut', hz: 60, slopeDbPerOct: 24 },
+        { type: 'high-shelf', hz: 8000, db: 3, channel: 'side' },
+      ],
+    }),
+  ),
+)
+
+describe('prism response', () => {
+  it('gives magnitude, phase and delay, in the order asked, alike in all phase modes', async () => {
+    for (const phase of ['minimum', 'mixed', 'linear']) {
+      const args = [
+        'response',
+        '--eq',
+        'eq.json',
+        '--phase',
+        phase,
+        '--at',
+        '1000,60,12000',
+        '--json',
+      ]
+      const { rateHz, latencyFrames, points } = (await prism(...args)).json()
+      expect(rateHz).toBe(48000)
+      expect(latencyFrames > 0).toBe(phase !== 'minimum')
+      expect(points.map((p: { hz: number }) => p.hz)).toEqual([1000, 60, 12000])
+      expect(points[0].db).toBeCloseTo(-6, 0)
+      expect(points[1].db).toBeCloseTo(-3, 0)
+      expect(Object.keys(points[0])).toEqual(['hz', 'db', 'phaseDeg', 'groupDelayMs'])
+      if (phase === 'linear') expect(Math.abs(points[1].phaseDeg)).toBeLessThan(0.1)
+    }
+    const left = (
+      await prism('response', '--eq', 'eq.json', '--channel', 'left', '--at', '16000', '--json')
+    ).json()
+    expect(left.points[0].db).toBeCloseTo(0, 1)
+    expect((await prism('response', '--eq', 'eq.json')).out).toContain('phase')
+  })
+
+  it('refuses a bad EQ file by its path, and a bad call', async () => {
+    put(
+      'bad.json',
+      new TextEncoder().encode('{"version":1,"bands":[{"type":"bell","hz":1,"db":0,"q":1}]}'),
+    )
+    const { status, error } = await prism('response', '--eq', 'bad.json')
+    expect(status).toBe(1)
+    expect(error).toMatch(/^prism: bad\.json: .*bands\[0\]\.hz/)
+    expect((await prism('response')).status).toBe(2)
+    expect((await prism('response', '--eq', 'eq.json', '--at', '0')).status).toBe(2)
+  })
+})
+
+describe('prism apply', () => {
+  it('treats a recording in its place and length, in every phase mode', async () => {
+    const click = new Float32Array(RATE)
+    click[20000] = 0.5
+    put('click.wav', writeWav(makeClip(RATE, [click, click]), '32f'))
+    for (const phase of ['minimum', 'mixed', 'linear']) {
+      const args = ['apply', 'click.wav', 'done.wav', '--eq', 'eq.json', '--phase', phase]
+      const { json } = await prism(...args, '--bits', '32f', '--force', '--json')
+      expect(json()).toMatchObject({ out: 'done.wav', frames: RATE })
+      const { channels } = readWav(new Uint8Array(readFileSync(join(cwd, 'done.wav'))))
+      const peak = channels[0].reduce((b, v, i, all) => (Math.abs(v) > Math.abs(all[b]) ? i : b), 0)
+      expect(peak).toBe(20000)
+      // The shelf acts on the sides only, and there are none.
+      expect(channels[0]).toEqual(channels[1])
+    }
+  })
+
+  it('writes 16, 24 and 32f, and keeps an existing file', async () => {
+    for (const [bits, size] of [
+      ['16', 2],
+      ['24', 3],
+      ['32f', 4],
+    ] as const) {
+      await prism('apply', 'low.wav', `out${bits}.wav`, '--eq', 'eq.json', '--bits', bits)
+      expect(readFileSync(join(cwd, `out${bits}.wav`)).length).toBe(44 + 3 * RATE * size)
+    }
+    const { status, error } = await prism('apply', 'low.wav', 'out16.wav', '--eq', 'eq.json')
+    expect([status, error]).toEqual([1, 'prism: out16.wav: exists already; --force replaces it\n'])
+  })
+})
+
 describe('a wrong call', () => {
   it.each([
     [['inspect']],

@@ -1,8 +1,10 @@
+import { apply } from './apply'
 import { FileError, UsageError } from './cli-error'
 import { prepareHost } from './host'
 import { inspect } from './inspect'
 import { masking } from './masking'
 import { render } from './render'
+import { response } from './response'
 import { spectrum } from './spectrum'
 
 /** Where a command works and speaks. */
@@ -15,8 +17,15 @@ export interface Surroundings {
 
 export type Command = (args: readonly string[], around: Surroundings) => Promise<void>
 
-const COMMANDS: Readonly<Record<string, Command>> = { inspect, spectrum, masking, render }
-const PLANNED = ['response', 'apply', 'findings', 'match', 'align']
+const COMMANDS: Readonly<Record<string, Command>> = {
+  inspect,
+  spectrum,
+  response,
+  apply,
+  masking,
+  render,
+}
+const PLANNED = ['findings', 'match', 'align']
 const USAGE = `usage: prism COMMAND …, with COMMAND one of ${Object.keys(COMMANDS).join(', ')}`
 
 /** Runs one command; the result is the exit status: 0 done, 1 an input failed, 2 a wrong call. */

@@ -1,6 +1,14 @@
 export { type AnalogueSection, analogueDb, analogueSections } from './analogue'
 export { type Biquad, isStable, sectionsDb, sectionsResponse } from './biquad'
 export { Convolver } from './convolver'
+export {
+  type BandBuffers,
+  CROSSOVER_SLOPES,
+  type Crossover,
+  type CrossoverSlope,
+  type CrossoverSpec,
+  makeCrossover,
+} from './crossover'
 export { designBand } from './design'
 export {
   DRAWN_LIMITS_DB,
@@ -20,11 +28,22 @@ export {
   SHORTEST_FIR,
 } from './fir'
 export { FirStage } from './fir-stage'
+export { FractionalDelay } from './fractional-delay'
 export {
   type FirGroup,
   type PhaseMode,
   type PhasePlan,
   planPhase,
 } from './phase-modes'
+export { PhaseTurn, turnKernel } from './phase-turn'
+export {
+  type FilterReading,
+  impulseResponse,
+  predictSumDb,
+  type ReadableFilter,
+  readFilter,
+  type SummedPath,
+  stepResponse,
+} from './reading'
 export { logFrequencies, magnitudeDb } from './response'
 export { type BandEdges, bandEdges, qFromEdge } from './width'

@@ -17,7 +17,12 @@ const fileBandSchema = z.discriminatedUnion('type', [
     q: q.optional(),
   }),
   z.strictObject({ type: z.literal(['notch', 'band-pass']), ...place, q }),
-  z.strictObject({ type: z.literal('all-pass'), ...place, q: q.optional() }),
+  z.strictObject({
+    type: z.literal('all-pass'),
+    ...place,
+    q: q.optional(),
+    order: z.literal([1, 2]).default(2),
+  }),
 ])
 
 const fileSchema = z.strictObject({
@@ -33,12 +38,12 @@ const fileSchema = z.strictObject({
 export function parseEqFile(text: string): EqBand[] {
   const parsed = fileSchema.safeParse(parseJson(text, 'EQ file'))
   if (!parsed.success) throw describeIssue(parsed.error, 'EQ file')
-  return parsed.data.bands.map((band) => ({
-    db: 0,
-    slopeDbPerOct: 12,
-    ...band,
-    q: ('q' in band && band.q) || BUTTERWORTH_Q,
-  }))
+  return parsed.data.bands.map((band) => {
+    const q = ('q' in band && band.q) || BUTTERWORTH_Q
+    if (band.type !== 'all-pass') return { db: 0, slopeDbPerOct: 12, ...band, q }
+    const { order, ...rest } = band
+    return { db: 0, slopeDbPerOct: 6 * order, ...rest, q }
+  })
 }
 
 /** Writes bands as an EQ file, each with the fields its type has. */
@@ -52,6 +57,7 @@ function fileBand(band: EqBand): Record<string, unknown> {
     hz: band.hz,
     ...(hasGain(band.type) && { db: band.db }),
     ...(band.type !== 'tilt' && { q: band.q }),
+    ...(band.type === 'all-pass' && { order: band.slopeDbPerOct === 6 ? 1 : 2 }),
     ...(hasSlope(band.type) && { slopeDbPerOct: band.slopeDbPerOct }),
     channel: band.channel,
   }

@@ -1,0 +1,45 @@
+import {
+  designBand,
+  type PhasePlan,
+  planPhase,
+  type ReadableFilter,
+} from '@sober-prism/core/filters'
+import { DocumentError, type EqBand, PHASE_NAMES, parseEqFile } from '@sober-prism/core/session'
+import type { ParsedCall } from './arguments'
+import { FileError } from './cli-error'
+import { readBytes } from './files'
+
+/** Bands of an EQ file with identities, and their plan for a phase mode. */
+export interface PlannedEq {
+  readonly bands: readonly { readonly id: string; readonly band: EqBand }[]
+  readonly plan: PhasePlan
+}
+
+/** Reads an EQ file strictly. @throws FileError that names the place. */
+export async function readEqFile(cwd: string, file: string): Promise<EqBand[]> {
+  const text = new TextDecoder().decode(await readBytes(cwd, file))
+  try {
+    return parseEqFile(text)
+  } catch (error) {
+    if (error instanceof DocumentError) throw new FileError(file, error.message)
+    throw error
+  }
+}
+
+/** Plans bands for the phase mode of a call, `minimum` by default. */
+export function planEq(call: ParsedCall, list: readonly EqBand[], rateHz: number): PlannedEq {
+  const phase = call.choice('phase', PHASE_NAMES, 'minimum')
+  const bands = list.map((band, i) => ({ id: `${i}`, band }))
+  return { bands, plan: planPhase(bands, phase, rateHz) }
+}
+
+/** What a planned EQ does to a signal on one channel of the stage, for reading. */
+export function readableEq({ bands, plan }: PlannedEq, rateHz: number): ReadableFilter {
+  return {
+    sections: bands
+      .filter(({ id }) => !plan.inFir.includes(id))
+      .flatMap(({ band }) => designBand(band, rateHz)),
+    kernels: plan.firs.map(({ kernels }) => kernels[0]),
+    latency: plan.firs.reduce((sum, { kernels }) => sum + (kernels[0].length - 1) / 2, 0),
+  }
+}
