@@ -1,10 +1,15 @@
 import { launch } from '../../e2e/src/browser'
 import { startServer } from '../../e2e/src/serve'
 import { measureDemo } from './demo'
+import { measureFilters } from './filters'
 import { measureLargeSession } from './large-session'
 
 /** Runs the measurements named on the command line, or all, and prints a table of each. */
-const MEASUREMENTS = { demo: measureDemo, large: measureLargeSession } as const
+const MEASUREMENTS = {
+  filters: measureFilters,
+  demo: measureDemo,
+  large: measureLargeSession,
+} as const
 
 const asked = process.argv.slice(2)
 const { address, stop } = await startServer()

@@ -26,9 +26,9 @@ export const apply: Command = async (args, around) => {
   const bands = await readEqFile(around.cwd, eq)
   const clip = await readClip(around.cwd, input)
   const planned = planEq(call, bands, clip.sampleRateHz)
-  const { latency, inFir, firs } = planned.plan
+  const { latency, inFir } = planned.plan
   const stage = new FirStage(clip.channels.length)
-  stage.set(firs)
+  stage.set(planned.plan)
   const equaliser = new Equaliser()
   equaliser.prepare(clip.sampleRateHz, clip.channels.length)
   equaliser.set(planned.bands.filter(({ id }) => !inFir.includes(id)))

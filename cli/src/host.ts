@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
+import { installSectionKernel } from '@sober-prism/core/filters'
 import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
 
 /** Gives the core the fast Fourier transform of this host. */
@@ -8,4 +9,5 @@ export function prepareHost(): void {
     .resolve('@echogarden/pffft-wasm/simd')
     .replace(/\.js$/, '.wasm')
   installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(readFileSync(path))))
+  installSectionKernel(WebAssembly as unknown as WasmHost)
 }

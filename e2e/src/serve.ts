@@ -5,9 +5,11 @@ import { makeApp } from '@sober-prism/server'
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..', '..')
 
-/** Serves the built app on a free port; gives the address and a way to stop. */
-export function startServer(): Promise<{ address: string; stop: () => void }> {
-  const app = makeApp({ app: join(root, 'app', 'dist'), demo: join(root, '.cache', 'demo') })
+/** Serves the built app, or another folder, on a free port; gives the address and a way to stop. */
+export function startServer(
+  folder = join(root, 'app', 'dist'),
+): Promise<{ address: string; stop: () => void }> {
+  const app = makeApp({ app: folder, demo: join(root, '.cache', 'demo') })
   return new Promise((resolve) => {
     const server = serve({ fetch: app.fetch, port: 0, hostname: '127.0.0.1' }, ({ port }) => {
       resolve({ address: `http://localhost:${port}`, stop: () => server.close() })

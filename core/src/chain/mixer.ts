@@ -82,8 +82,10 @@ export class Mixer {
       const [left, right] = panGains(track.pan, audio.length)
       this.#move(lane.left, gain * left)
       this.#move(lane.right, gain * right)
+      old.delete(track.id)
       return [lane]
     })
+    for (const lane of old.values()) lane.chain.dispose()
     this.#mixChain.set({ chain: plan.chain, kernels: plan.kernels ?? null })
     this.#move(this.#fader, dbToAmplitude(plan.faderDb))
     this.#applyBypass()

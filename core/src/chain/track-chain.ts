@@ -42,7 +42,7 @@ export class TrackChain implements Processor<ChainSettings> {
     for (const { name, equaliser } of this.#stages) {
       equaliser.set(stageBands(chain, name).filter(({ id }) => !inFir.has(id)))
     }
-    this.#firs.set(kernels?.firs ?? [])
+    this.#firs.set(kernels)
     if (this.latency !== (this.#delay?.frames ?? 0)) {
       this.#delay = this.latency > 0 ? new DelayLine(this.#dry.length, this.latency) : null
     }
@@ -52,7 +52,7 @@ export class TrackChain implements Processor<ChainSettings> {
 
   /** True when settings can be taken over while sounding, because the latency stays as it is. */
   keepsLatency(kernels: PhasePlan | null): boolean {
-    return this.#firs.fits(kernels?.firs ?? [])
+    return this.#firs.fits(kernels)
   }
 
   /** Lets the sound pass untreated, or treats it again; fades from one to the other. */
@@ -75,6 +75,11 @@ export class TrackChain implements Processor<ChainSettings> {
     }
     this.#applyGain(channels, frames)
     if (bypassing) this.#blendDry(channels, frames)
+  }
+
+  /** Gives memory back; the chain is not to be used any more. */
+  dispose(): void {
+    this.#firs.dispose()
   }
 
   reset(): void {

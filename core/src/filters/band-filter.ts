@@ -1,7 +1,8 @@
 import type { EqBand } from '../session'
-import type { Biquad } from './biquad'
 import { designBand } from './design'
-import { SvfSection, toSvf } from './svf'
+import { UNCHANGED } from './matched'
+import { MOST_QUICK_SECTIONS, QUICK_STRIDE, quickDesign } from './quick-design'
+import { runSections, type SvfChannels, SvfSection, type SvfValues, toSvf } from './svf'
 
 /** Time constant of each of the two smoothings in series through which values move. */
 const GLIDE_SECONDS = 0.012
@@ -17,6 +18,8 @@ interface Values {
   db: number
   q: number
 }
+
+const quick = new Float64Array(MOST_QUICK_SECTIONS * QUICK_STRIDE)
 
 /** Counts filters, to spread their refining. */
 let made = 0
@@ -38,7 +41,10 @@ export class BandFilter {
   #moving = false
   /** Steps until the exact form is reached; above REFINE_STEPS it waits for its turn. */
   #refine = 0
-  #exact: Biquad[] = []
+  #exact: SvfValues[] = []
+  readonly #one: SvfSection[] = []
+  /** An extra section at rest: the extra poles, undone by equal zeros. */
+  readonly #unity: SvfValues = toSvf(UNCHANGED)
 
   /** @param stepFrames length of the control step in which values move. */
   constructor(band: EqBand, rateHz: number, channels: number, stepFrames: number) {
@@ -72,41 +78,62 @@ export class BandFilter {
     for (const section of this.#sections) section.reset()
   }
 
+  /** True when values rest in their exact form; then its active sections can be run by whoever has more. */
+  get atRest(): boolean {
+    return !this.#moving && this.#refine === 0
+  }
+
+  /** Adds the sections that change anything to a list. */
+  collect(active: SvfSection[]): void {
+    for (const section of this.#sections) if (!section.idle) active.push(section)
+  }
+
   /** Filters frames `from` to `to` (one control step at most) of the channels in place. */
-  run(channels: readonly Float64Array[], from: number, to: number): void {
-    if (this.#moving) {
-      this.#advance()
-      this.#glide(designBand(this.#now, this.#rateHz, 'quick'), channels, from, to, 1)
-    } else if (this.#refine > 0) {
-      this.#runRefining(channels, from, to)
-    } else {
-      for (const section of this.#sections) section.runAll(channels, from, to)
+  run(channels: SvfChannels, from: number, to: number): void {
+    if (this.#moving) this.#runMoving(channels, from, to)
+    else if (this.#refine > 0) this.#runRefining(channels, from, to)
+    else this.#runActive(channels, from, to)
+  }
+
+  #runActive(channels: SvfChannels, from: number, to: number): void {
+    for (const section of this.#sections) {
+      if (section.idle) continue
+      this.#one[0] = section
+      runSections(this.#one, channels, from, to)
     }
   }
 
-  #runRefining(channels: readonly Float64Array[], from: number, to: number): void {
-    if (this.#refine === REFINE_STEPS) this.#exact = designBand(this.#target, this.#rateHz)
+  /** Main sections glide to the quick design; the extra ones behind each glide back to doing nothing. */
+  #runMoving(channels: SvfChannels, from: number, to: number): void {
+    this.#advance()
+    const count = quickDesign(this.#now, this.#rateHz, quick)
+    const stride = this.#sections.length / count
+    for (let s = 0; s < count; s++) {
+      this.#sections[s * stride].glideToQuick(channels, from, to, quick, s * QUICK_STRIDE)
+      if (stride === 1) continue
+      const extra = this.#sections[s * stride + 1]
+      if (!extra.idle) extra.glide(channels, from, to, this.#unity, 1)
+    }
+  }
+
+  #runRefining(channels: SvfChannels, from: number, to: number): void {
+    if (this.#refine === REFINE_STEPS)
+      this.#exact = designBand(this.#target, this.#rateHz).map((s) => toSvf(s))
     if (this.#refine > REFINE_STEPS) {
       // A section that was idle must know the recent past before it begins to act.
       const warm = this.#refine === REFINE_STEPS + 1
-      for (const section of this.#sections) section.runAll(channels, from, to, warm)
+      for (const section of this.#sections) {
+        if (section.idle && !warm) continue
+        this.#one[0] = section
+        runSections(this.#one, channels, from, to)
+      }
     } else {
-      this.#glide(this.#exact, channels, from, to, 1 / this.#refine)
+      const share = 1 / this.#refine
+      for (let s = 0; s < this.#sections.length; s++) {
+        this.#sections[s].glide(channels, from, to, this.#exact[s], share)
+      }
     }
     this.#refine--
-  }
-
-  /** Moves the sections by a share of the way to a design while they run. */
-  #glide(
-    design: readonly Biquad[],
-    channels: readonly Float64Array[],
-    from: number,
-    to: number,
-    share: number,
-  ): void {
-    for (let s = 0; s < design.length; s++) {
-      this.#sections[s].glide(channels, from, to, toSvf(design[s]), share)
-    }
   }
 
   #advance(): void {

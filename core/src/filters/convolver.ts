@@ -1,29 +1,11 @@
-import { type RealFft, realFft } from '../spectrum'
+import { type PartitionFft, partitionFft, type Spectrum } from '../spectrum'
 
-/** Shortest and longest partition, in frames. */
-const PARTITIONS = [128, 256, 512] as const
-
-/** The partition that suits a length: long enough to be cheap, short enough for an even load. */
+/**
+ * The partition that suits a length, in frames: long enough to be cheap, short enough for an even load in
+ * blocks of 128 frames.
+ */
 export function partitionFor(taps: number): number {
-  return taps >= 8192 ? PARTITIONS[2] : taps >= 2048 ? PARTITIONS[1] : PARTITIONS[0]
-}
-
-/** A kernel in the form in which it is convolved: one spectrum per partition. */
-class KernelSpectra {
-  readonly count: number
-  readonly spectra: Float32Array[]
-
-  constructor(taps: Float32Array, size: number, fft: RealFft) {
-    this.count = Math.max(1, Math.ceil(taps.length / size))
-    const block = new Float32Array(2 * size)
-    this.spectra = Array.from({ length: this.count }, (_, p) => {
-      block.fill(0)
-      block.set(taps.subarray(p * size, (p + 1) * size))
-      const spectrum = new Float32Array(2 * size + 2)
-      fft.forward(block, spectrum)
-      return spectrum
-    })
-  }
+  return taps >= 32768 ? 512 : taps >= 4096 ? 256 : 128
 }
 
 /**
@@ -33,19 +15,19 @@ class KernelSpectra {
  */
 export class Convolver {
   readonly #size: number
-  readonly #fft: RealFft
-  #kernel: KernelSpectra
+  readonly #fft: PartitionFft
+  #kernel: Spectrum[]
   /** A kernel that comes next, faded in over one partition. */
-  #next: KernelSpectra | null = null
+  #next: Spectrum[] | null = null
   #entering = false
   /** Spectra of past input, newest at `#newest`. */
-  readonly #past: Float32Array[]
+  readonly #past: Spectrum[]
   #newest = 0
   readonly #input: Float32Array
   readonly #output: Float32Array
   readonly #block: Float32Array
-  readonly #sum: Float32Array
-  readonly #nextSum: Float32Array
+  readonly #sum: Spectrum
+  readonly #nextSum: Spectrum
   #at = 0
   #summed = 1
 
@@ -53,15 +35,15 @@ export class Convolver {
   constructor(taps: Float32Array, mostTaps = taps.length) {
     const size = partitionFor(mostTaps)
     this.#size = size
-    this.#fft = realFft(2 * size)
-    this.#kernel = new KernelSpectra(taps, size, this.#fft)
-    const count = Math.max(this.#kernel.count, Math.ceil(mostTaps / size))
-    this.#past = Array.from({ length: count }, () => new Float32Array(2 * size + 2))
+    this.#fft = partitionFft(2 * size)
+    this.#kernel = this.#transform(taps)
+    const count = Math.max(this.#kernel.length, Math.ceil(mostTaps / size))
+    this.#past = Array.from({ length: count }, () => this.#fft.create())
     this.#input = new Float32Array(2 * size)
     this.#output = new Float32Array(size)
     this.#block = new Float32Array(2 * size)
-    this.#sum = new Float32Array(2 * size + 2)
-    this.#nextSum = new Float32Array(2 * size + 2)
+    this.#sum = this.#fft.create()
+    this.#nextSum = this.#fft.create()
   }
 
   /** Frames by which the output is late, besides what the kernel itself delays. */
@@ -69,25 +51,41 @@ export class Convolver {
     return this.#size
   }
 
-  /** Changes to another kernel without a click. Not for use within `process`: it allocates. */
+  /**
+   * Changes to another kernel without a click. Not for use within `process`: it allocates.
+   * @throws RangeError when the kernel is longer than the convolver was made for.
+   */
   set(taps: Float32Array): void {
-    this.#next = new KernelSpectra(taps, this.#size, this.#fft)
-    if (this.#next.count > this.#past.length) {
+    if (taps.length > this.#past.length * this.#size) {
       throw new RangeError('The kernel is longer than this convolver was made for.')
     }
+    if (this.#next) this.#release(this.#next)
+    this.#next = this.#transform(taps)
+    if (this.#entering) this.#fft.clear(this.#nextSum)
     this.#entering = false
   }
 
   reset(): void {
-    for (const spectrum of this.#past) spectrum.fill(0)
+    for (const spectrum of this.#past) this.#fft.clear(spectrum)
+    this.#fft.clear(this.#sum)
+    this.#fft.clear(this.#nextSum)
     this.#input.fill(0)
     this.#output.fill(0)
-    this.#sum.fill(0)
-    this.#nextSum.fill(0)
     this.#at = 0
     this.#summed = 1
-    if (this.#next) this.#kernel = this.#next
+    if (this.#next) {
+      this.#release(this.#kernel)
+      this.#kernel = this.#next
+    }
     this.#next = null
+    this.#entering = false
+  }
+
+  /** Gives its memory back; the convolver is not to be used any more. */
+  dispose(): void {
+    this.#release(this.#kernel)
+    if (this.#next) this.#release(this.#next)
+    this.#release([...this.#past, this.#sum, this.#nextSum])
   }
 
   /** Filters `frames` samples of `channel` from `from` on, in place. */
@@ -109,25 +107,35 @@ export class Convolver {
     }
   }
 
+  #transform(taps: Float32Array): Spectrum[] {
+    const size = this.#size
+    const block = new Float32Array(2 * size)
+    return Array.from({ length: Math.max(1, Math.ceil(taps.length / size)) }, (_, p) => {
+      block.fill(0)
+      block.set(taps.subarray(p * size, (p + 1) * size))
+      const spectrum = this.#fft.create()
+      this.#fft.forward(block, spectrum)
+      return spectrum
+    })
+  }
+
+  #release(spectra: readonly Spectrum[]): void {
+    for (const spectrum of spectra) this.#fft.release(spectrum)
+  }
+
   /** Adds products of past partitions until a share of them is done. */
   #sumUpTo(share: number): void {
-    const count = this.#kernel.count
+    const next = this.#entering ? this.#next : null
+    const count = Math.max(this.#kernel.length, next?.length ?? 0)
     const due = Math.min(count, 1 + Math.ceil((count - 1) * share))
     const held = this.#past.length
     for (let p = this.#summed; p < due; p++) {
       // Partition p meets the input of p turns before the one that is being filled.
       const spectrum = this.#past[(this.#newest + held - (p - 1)) % held]
-      multiplyAdd(this.#sum, spectrum, this.#kernel.spectra[p])
-      if (this.#entering && this.#next && p < this.#next.count) {
-        multiplyAdd(this.#nextSum, spectrum, this.#next.spectra[p])
-      }
+      if (p < this.#kernel.length) this.#fft.multiplyAdd(this.#sum, spectrum, this.#kernel[p])
+      if (next && p < next.length) this.#fft.multiplyAdd(this.#nextSum, spectrum, next[p])
     }
-    this.#summed = Math.max(this.#summed, due)
-    if (!this.#entering || !this.#next || share < 1) return
-    for (let p = count; p < this.#next.count; p++) {
-      const spectrum = this.#past[(this.#newest + held - (p - 1)) % held]
-      multiplyAdd(this.#nextSum, spectrum, this.#next.spectra[p])
-    }
+    if (due > this.#summed) this.#summed = due
   }
 
   /** A partition of input is complete: its spectrum joins the past, and the next output is made. */
@@ -137,37 +145,29 @@ export class Convolver {
     const spectrum = this.#past[this.#newest]
     this.#fft.forward(this.#input, spectrum)
     this.#input.copyWithin(0, size)
-    multiplyAdd(this.#sum, spectrum, this.#kernel.spectra[0])
+    this.#fft.multiplyAdd(this.#sum, spectrum, this.#kernel[0])
     this.#fft.inverse(this.#sum, this.#block)
     for (let i = 0; i < size; i++) this.#output[i] = this.#block[size + i]
-    if (this.#entering && this.#next) {
-      multiplyAdd(this.#nextSum, spectrum, this.#next.spectra[0])
-      this.#fft.inverse(this.#nextSum, this.#block)
-      for (let i = 0; i < size; i++) {
-        const t = (i + 1) / size
-        this.#output[i] += t * t * (3 - 2 * t) * (this.#block[size + i] - this.#output[i])
-      }
-      this.#kernel = this.#next
-      this.#next = null
-      this.#entering = false
-    } else if (this.#next) {
-      this.#entering = true
-    }
-    this.#sum.fill(0)
-    this.#nextSum.fill(0)
+    if (this.#entering && this.#next) this.#enter(this.#next, spectrum)
+    else if (this.#next) this.#entering = true
+    this.#fft.clear(this.#sum)
     this.#at = 0
     this.#summed = 1
   }
-}
 
-/** sum += a · b for interleaved complex spectra. */
-function multiplyAdd(sum: Float32Array, a: Float32Array, b: Float32Array): void {
-  for (let k = 0; k < sum.length; k += 2) {
-    const ar = a[k]
-    const ai = a[k + 1]
-    const br = b[k]
-    const bi = b[k + 1]
-    sum[k] += ar * br - ai * bi
-    sum[k + 1] += ar * bi + ai * br
+  /** Fades the output from the old kernel's to the new one's, which then takes its place. */
+  #enter(next: Spectrum[], spectrum: Spectrum): void {
+    const size = this.#size
+    this.#fft.multiplyAdd(this.#nextSum, spectrum, next[0])
+    this.#fft.inverse(this.#nextSum, this.#block)
+    for (let i = 0; i < size; i++) {
+      const t = (i + 1) / size
+      this.#output[i] += t * t * (3 - 2 * t) * (this.#block[size + i] - this.#output[i])
+    }
+    this.#fft.clear(this.#nextSum)
+    this.#release(this.#kernel)
+    this.#kernel = next
+    this.#next = null
+    this.#entering = false
   }
 }

@@ -1,7 +1,7 @@
 import type { Biquad } from './biquad'
 import { Convolver } from './convolver'
 import { linearPhaseFir } from './fir'
-import { SvfSection, toSvf } from './svf'
+import { runSections, SvfSection, toSvf } from './svf'
 
 /** Slopes of a Linkwitz-Riley split, in dB per octave. */
 export const CROSSOVER_SLOPES = [12, 24, 36, 48] as const
@@ -116,7 +116,7 @@ class Cascade {
       for (let c = 0; c < input.length; c++) {
         for (let i = 0; i < count; i++) this.#work[c][i] = input[c][at + i]
       }
-      for (const section of this.#sections) section.runAll(this.#work, 0, count)
+      runSections(this.#sections, this.#work, 0, count)
       for (let c = 0; c < input.length; c++) {
         for (let i = 0; i < count; i++) output[c][at + i] = this.sign * this.#work[c][i]
       }

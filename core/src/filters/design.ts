@@ -1,21 +1,19 @@
 import type { EqBand } from '../session'
 import { analogueSections } from './analogue'
 import type { Biquad } from './biquad'
-import { matchSection, type Precision } from './matched'
+import { matchSection } from './matched'
 
 /**
  * The sections that realise a band at a sample rate, in series. Their magnitude follows the analogue
  * prototype (Audio EQ Cookbook, W3C Note 2021; Butterworth cuts) up to 20 kHz or 0.4755 of the rate; see
  * docs/filters.md for how closely. The number of sections depends on type and slope only.
  */
-export function designBand(band: EqBand, rateHz: number, precision: Precision = 'exact'): Biquad[] {
+export function designBand(band: EqBand, rateHz: number): Biquad[] {
   if (band.type === 'all-pass') return [allPass(band, rateHz)]
   const hz = Math.min(band.hz, MOST_OF_RATE * rateHz)
   const held = hz === band.hz ? band : { ...band, hz }
   const sections = analogueSections(held)
-  return sections.flatMap((section) =>
-    matchSection(section, rateHz, precision, 1 / sections.length),
-  )
+  return sections.flatMap((section) => matchSection(section, rateHz, 1 / sections.length))
 }
 
 /** Corners above this share of the rate are held there. */

@@ -1,8 +1,12 @@
 import { smoothStep } from '../audio'
 import type { ChannelMode, EqBand } from '../session'
 import { BandFilter, sameStructure } from './band-filter'
+import { KERNEL_FRAMES, runInKernel } from './section-kernel'
+import { runSections, type SvfSection } from './svf'
 
+/** Frames in which moving values take one step; at rest, longer stretches are run at once. */
 const STEP_FRAMES = 32
+const REST_FRAMES = 128
 const FADE_SECONDS = 0.03
 
 /** A band with the identity by which changes to it are followed. */
@@ -30,11 +34,14 @@ export class Equaliser {
   #slots: Slot[] = []
   #fadeStep = 0
   #started = false
+  /** Sections of all bands in one row, while every band rests and acts on all channels; else `null`. */
+  #row: SvfSection[] | null = null
+  #rowStands = false
   /** Scratch for the channels a band acts on and for the unfiltered signal during a fade. */
-  readonly #mid = new Float64Array(STEP_FRAMES)
-  readonly #side = new Float64Array(STEP_FRAMES)
-  readonly #dry = [new Float64Array(STEP_FRAMES), new Float64Array(STEP_FRAMES)]
-  readonly #work = [new Float64Array(STEP_FRAMES), new Float64Array(STEP_FRAMES)]
+  readonly #mid = new Float64Array(REST_FRAMES)
+  readonly #side = new Float64Array(REST_FRAMES)
+  readonly #dry = [new Float64Array(REST_FRAMES), new Float64Array(REST_FRAMES)]
+  readonly #work = [new Float64Array(REST_FRAMES), new Float64Array(REST_FRAMES)]
   readonly #justMid = [this.#mid]
   readonly #justSide = [this.#side]
   readonly #justLeft = [this.#work[0]]
@@ -70,6 +77,7 @@ export class Equaliser {
       }
     }
     this.#slots = next
+    this.#rowStands = false
   }
 
   reset(): void {
@@ -79,15 +87,56 @@ export class Equaliser {
     }
     this.#slots = this.#slots.filter((s) => s.goal === 1)
     this.#started = false
+    this.#rowStands = false
   }
 
   process(channels: readonly Float32Array[], frames: number): void {
     this.#started = true
     if (this.#slots.length === 0) return
-    for (let from = 0; from < frames; from += STEP_FRAMES) {
-      const count = Math.min(STEP_FRAMES, frames - from)
+    for (let from = 0; from < frames; ) {
+      if (!this.#rowStands) this.#lineUp(channels.length)
+      const rest = frames - from
+      const many = Math.min(KERNEL_FRAMES, rest)
+      if (this.#row && this.#runRow(this.#row, channels, from, many)) {
+        from += many
+        continue
+      }
+      const count = Math.min(this.#row ? REST_FRAMES : STEP_FRAMES, rest)
       this.#step(channels, from, count)
+      from += count
     }
+  }
+
+  /** Runs a row of resting sections over two channels in the fast kernel, if it is there. */
+  #runRow(
+    row: readonly SvfSection[],
+    channels: readonly Float32Array[],
+    from: number,
+    count: number,
+  ): boolean {
+    if (channels.length !== 2) return false
+    const [left, right] = channels
+    if (row.length > 0 && !runInKernel(row, left, right, from, count)) return false
+    const last = from + count - 1
+    if (!Number.isFinite(left[last]) || !Number.isFinite(right[last])) {
+      this.#recover(channels, from, count)
+    }
+    return true
+  }
+
+  /** Looks whether all bands can be run as one row of sections. */
+  #lineUp(used: number): void {
+    this.#row = null
+    for (let i = 0; i < this.#slots.length; i++) {
+      const { filter, wet, goal } = this.#slots[i]
+      if (wet !== 1 || goal !== 1 || !filter.atRest) return
+      if (used === 2 && filter.band.channel !== 'stereo') return
+      if (used === 1 && filter.band.channel === 'side') return
+    }
+    const row: SvfSection[] = []
+    for (const { filter } of this.#slots) filter.collect(row)
+    this.#row = row
+    this.#rowStands = true
   }
 
   #step(channels: readonly Float32Array[], from: number, count: number): void {
@@ -96,12 +145,9 @@ export class Equaliser {
     for (let c = 0; c < used; c++) {
       for (let i = 0; i < count; i++) work[c][i] = channels[c][from + i]
     }
-    let gone = false
-    for (const slot of this.#slots) {
-      if (slot.wet === 1 && slot.goal === 1) this.#apply(slot.filter, used, count)
-      else gone = this.#fade(slot, used, count) || gone
-    }
-    if (gone) this.#slots = this.#slots.filter((s) => s.goal === 1 || s.wet > 0)
+    const together = used === 1 ? this.#justLeft : work
+    if (this.#row) runSections(this.#row, together, 0, count)
+    else this.#runSlots(used, count)
     let sound = true
     for (let c = 0; c < used; c++) {
       for (let i = 0; i < count; i++) channels[c][from + i] = work[c][i]
@@ -110,12 +156,23 @@ export class Equaliser {
     if (!sound) this.#recover(channels, from, count)
   }
 
+  #runSlots(used: number, count: number): void {
+    let gone = false
+    for (const slot of this.#slots) {
+      if (slot.wet === 1 && slot.goal === 1) this.#apply(slot.filter, used, count)
+      else gone = this.#fade(slot, used, count) || gone
+    }
+    if (gone) this.#slots = this.#slots.filter((s) => s.goal === 1 || s.wet > 0)
+  }
+
   /** Blends from dry to filtered or back; true when the band has faded out for good. */
   #fade(slot: Slot, used: number, count: number): boolean {
     const from = slot.wet
     const to =
       slot.goal === 1 ? Math.min(1, from + this.#fadeStep) : Math.max(0, from - this.#fadeStep)
-    for (let c = 0; c < used; c++) this.#dry[c].set(this.#work[c])
+    for (let c = 0; c < used; c++) {
+      for (let i = 0; i < count; i++) this.#dry[c][i] = this.#work[c][i]
+    }
     this.#apply(slot.filter, used, count)
     for (let c = 0; c < used; c++) {
       for (let i = 0; i < count; i++) {

@@ -1,10 +1,11 @@
 import { Convolver } from './convolver'
-import type { FirGroup } from './phase-modes'
+import type { FirGroup, PhasePlan } from './phase-modes'
 
 /** Runs the FIR groups of a phase plan over one or two channels, in place. */
 export class FirStage {
   #groups: { basis: FirGroup['basis']; convolvers: Convolver[]; taps: number }[] = []
   #latency = 0
+  #key = ''
   readonly #channels: number
 
   constructor(channels: number) {
@@ -16,7 +17,8 @@ export class FirStage {
   }
 
   /** True when groups can take the place of the present ones without a change of latency. */
-  fits(groups: readonly FirGroup[]): boolean {
+  fits(plan: PhasePlan | null): boolean {
+    const groups = plan?.firs ?? []
     return (
       groups.length === this.#groups.length &&
       groups.every(
@@ -25,9 +27,13 @@ export class FirStage {
     )
   }
 
-  /** Takes over groups: gliding where they fit, from silence where the latency changes. */
-  set(groups: readonly FirGroup[]): void {
-    if (this.fits(groups)) {
+  /** Takes over a plan: gliding where it fits, from silence where the latency changes. */
+  set(plan: PhasePlan | null): void {
+    const key = plan?.key ?? ''
+    if (key === this.#key) return
+    this.#key = key
+    const groups = plan?.firs ?? []
+    if (this.fits(plan)) {
       groups.forEach(({ kernels }, g) => {
         this.#groups[g].convolvers.forEach((convolver, c) => {
           convolver.set(kernels[c])
@@ -35,6 +41,7 @@ export class FirStage {
       })
       return
     }
+    this.dispose()
     this.#groups = groups.map(({ basis, kernels }) => ({
       basis,
       taps: kernels[0].length,
@@ -48,6 +55,12 @@ export class FirStage {
 
   reset(): void {
     for (const { convolvers } of this.#groups) for (const c of convolvers) c.reset()
+  }
+
+  /** Gives the memory of its convolvers back. */
+  dispose(): void {
+    for (const { convolvers } of this.#groups) for (const c of convolvers) c.dispose()
+    this.#groups = []
   }
 
   process(channels: readonly Float32Array[], frames: number): void {

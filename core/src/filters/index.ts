@@ -46,4 +46,5 @@ export {
   stepResponse,
 } from './reading'
 export { logFrequencies, magnitudeDb } from './response'
+export { installSectionKernel } from './section-kernel'
 export { type BandEdges, bandEdges, qFromEdge } from './width'

@@ -1,13 +1,7 @@
 import { type AnalogueSection, polyPower } from './analogue'
 import type { Biquad } from './biquad'
 import { polynomialRoots } from './polynomial-roots'
-
-/**
- * How closely a section is matched. `exact` fits a fourth-order section by least squares, within a few
- * hundredths of a decibel; `quick` meets the curve at three places with a second-order one, in about a
- * microsecond, for filters that are moving.
- */
-export type Precision = 'exact' | 'quick'
+import { QUICK_STRIDE, quickSection } from './quick-design'
 
 /** Where the two extra poles of an exact section lie: z = -EXTRA_POLE. */
 const EXTRA_POLE = 0.42
@@ -35,7 +29,6 @@ const REWEIGHTS = 4
 export function matchSection(
   analogue: AnalogueSection,
   rateHz: number,
-  precision: Precision,
   shareOfError = 1,
 ): [Biquad, Biquad] {
   // The side with the lower or sharper roots gives the poles; the other is fitted.
@@ -43,7 +36,6 @@ export function matchSection(
   const poles = inverse ? analogue.n : analogue.d
   const zeros = inverse ? analogue.d : analogue.n
   const problem = makeProblem(poles, zeros, rateHz)
-  if (precision === 'quick') return assemble(problem, meetAtPlaces(problem), 0, inverse)
   const grid = makeGrid(problem)
   const simple = fit(problem, grid, 0)
   if (simple.error < (GOOD_ENOUGH_DB * shareOfError * Math.LN10) / 10 && isPositive(simple.c)) {
@@ -51,9 +43,15 @@ export function matchSection(
   }
   const full = fit(problem, grid, 2)
   const sound = polynomialRoots(bernsteinToPower(full.c)).every((r) => !liesOnCircle(r))
-  return sound
-    ? assemble(problem, full.c, 2, inverse)
-    : assemble(problem, meetAtPlaces(problem), 0, inverse)
+  return sound ? assemble(problem, full.c, 2, inverse) : simplest(analogue, rateHz)
+}
+
+/** The closed form, for what cannot be fitted. */
+function simplest({ n, d }: AnalogueSection, rateHz: number): [Biquad, Biquad] {
+  const out = new Float64Array(QUICK_STRIDE)
+  quickSection(out, 0, n[0], n[1], n[2], d[0], d[1], d[2], 1, rateHz)
+  const [b0, b1, b2, a1, a2] = out
+  return [{ b0, b1, b2, a1, a2 }, UNCHANGED]
 }
 
 interface Problem {
@@ -103,39 +101,6 @@ function freeDegree({ order, dcZeros, notchX }: Problem, extra: 0 | 2): number {
   return order + extra - dcZeros - (notchX === null ? 0 : 2)
 }
 
-/** The free polynomial through the curve at as many places as it has coefficients. */
-function meetAtPlaces(problem: Problem): Float64Array {
-  const degree = freeDegree(problem, 0)
-  const { notchX } = problem
-  const centre = Math.min(problem.centreHz, 0.9 * problem.topHz)
-  const places =
-    degree === 2
-      ? [centre * 0.02, centre, problem.topHz]
-      : degree === 1
-        ? [centre, problem.topHz]
-        : [notchX === null ? centre : centre * 0.02]
-  const rows = places.map((hz) => {
-    const x = toX(hz, problem.rateHz)
-    return { x, value: target(problem, hz, x, 0) }
-  })
-  if (degree === 0) return Float64Array.of(rows[0].value)
-  if (degree === 1) {
-    const [p, q] = rows
-    const slope = (q.value - p.value) / (q.x - p.x)
-    const c0 = p.value - slope * p.x
-    return Float64Array.of(Math.max(c0, 1e-9 * p.value), Math.max(c0 + slope, 1e-9 * p.value))
-  }
-  const [o, p, q] = rows
-  // Newton's divided differences, then the Bernstein form.
-  const d1 = (p.value - o.value) / (p.x - o.x)
-  const d2 = ((q.value - p.value) / (q.x - p.x) - d1) / (q.x - o.x)
-  const p0 = o.value - o.x * (d1 - d2 * p.x)
-  const p1 = d1 - d2 * (o.x + p.x)
-  const c0 = Math.max(p0, 1e-12 * o.value)
-  const c2 = Math.max(p0 + p1 + d2, 1e-9 * q.value)
-  return Float64Array.of(c0, Math.max(p0 + p1 / 2, -0.999 * Math.sqrt(c0 * c2)), c2)
-}
-
 /** True when a polynomial in Bernstein form has no root where it would lie on the unit circle. */
 function isPositive(c: Float64Array): boolean {
   if (c.length < 3) return c.every((v) => v > 0)
@@ -181,7 +146,7 @@ interface Root {
 const EXTRA_SECTION: Section = [1, 2 * EXTRA_POLE, EXTRA_POLE ** 2]
 
 /** A section that changes nothing, with the extra poles, so that it can glide to one that does. */
-const UNCHANGED: Biquad = divide(EXTRA_SECTION, EXTRA_SECTION)
+export const UNCHANGED: Biquad = divide(EXTRA_SECTION, EXTRA_SECTION)
 
 function divide(n: Section, d: Section): Biquad {
   return { b0: n[0] / d[0], b1: n[1] / d[0], b2: n[2] / d[0], a1: d[1] / d[0], a2: d[2] / d[0] }

@@ -19,6 +19,8 @@ export interface FirGroup {
 
 /** Bands prepared for a phase mode. A plain value; designing it takes milliseconds, so not on the audio thread. */
 export interface PhasePlan {
+  /** Names what the plan was made for: plans of one key are the same. */
+  readonly key: string
   readonly phase: PhaseMode
   /** Identities of the bands that FIR groups carry; the others run as recursive filters. */
   readonly inFir: readonly string[]
@@ -53,24 +55,26 @@ export function planPhase(
   rateHz: number,
   taps?: number,
 ): PhasePlan {
+  const key = JSON.stringify([phase, rateHz, taps, bands])
   // An all-pass has no magnitude to keep: in linear phase nothing of it is left.
   const shaping = bands.filter((b) => b.band.type !== 'all-pass')
   switch (phase) {
     case 'minimum':
-      return { phase, inFir: [], firs: [], latency: 0, preEchoDb: null }
+      return { key, phase, inFir: [], firs: [], latency: 0, preEchoDb: null }
     case 'linear': {
       const groups = groupByBasis(shaping).map((g) => makeGroup(g, rateHz, taps))
-      return finish(phase, bands, groups, rateHz)
+      return finish(key, phase, bands, groups, rateHz)
     }
     case 'mixed': {
       const gentle = gentleBands(shaping, rateHz)
       const groups = groupByBasis(gentle).map((g) => makeGroup(g, rateHz, mixedTaps(rateHz)))
-      return finish(phase, gentle, groups, rateHz)
+      return finish(key, phase, gentle, groups, rateHz)
     }
   }
 }
 
 function finish(
+  key: string,
   phase: PhaseMode,
   carried: readonly KeyedBand[],
   groups: readonly { group: FirGroup; latency: number }[],
@@ -78,6 +82,7 @@ function finish(
 ): PhasePlan {
   const firs = groups.map((g) => g.group)
   return {
+    key,
     phase,
     inFir: groups.length > 0 ? carried.map((b) => b.id) : [],
     firs,

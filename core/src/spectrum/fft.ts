@@ -1,5 +1,6 @@
 import FFT from 'fft.js'
-import { type PffftModule, pffftTransform } from './pffft'
+import { type PartitionFft, plainPartitions } from './partition-fft'
+import { type PffftModule, pffftPartitions, pffftTransform } from './pffft'
 
 /**
  * Fourier transform of real signals of one power-of-two size.
@@ -15,6 +16,7 @@ export interface RealFft {
 const SMALLEST_PFFFT = 32
 let hostModule: PffftModule | null = null
 const cache = new Map<number, RealFft>()
+const partitions = new Map<number, PartitionFft>()
 
 /**
  * Gives this realm (page, worker, worklet, Node) the compiled PFFFT module of its host. Without it
@@ -23,6 +25,7 @@ const cache = new Map<number, RealFft>()
 export function installPffft(module: PffftModule): void {
   hostModule = module
   cache.clear()
+  partitions.clear()
 }
 
 /** The transform of a size, shared by all callers in this realm: spectra must be read before the next call. */
@@ -32,6 +35,16 @@ export function realFft(size: number): RealFft {
     fft =
       hostModule && size >= SMALLEST_PFFFT ? pffftTransform(hostModule, size) : referenceFft(size)
     cache.set(size, fft)
+  }
+  return fft
+}
+
+/** The transform for partitioned convolution of a size, shared by all callers in this realm. */
+export function partitionFft(size: number): PartitionFft {
+  let fft = partitions.get(size)
+  if (!fft) {
+    fft = hostModule ? pffftPartitions(hostModule, size) : plainPartitions(realFft(size))
+    partitions.set(size, fft)
   }
   return fft
 }

@@ -1,4 +1,5 @@
 import type { RealFft } from './fft'
+import type { PartitionFft, Spectrum } from './partition-fft'
 
 /** The part of a host's `WebAssembly` that is used here; the global object fits. */
 export interface WasmHost {
@@ -9,31 +10,47 @@ export interface WasmHost {
   ) => { readonly exports: object }
 }
 
+interface WasmMemory {
+  readonly buffer: ArrayBuffer
+  grow(pages: number): number
+}
+
+type Transform = (
+  setup: number,
+  input: number,
+  output: number,
+  work: number,
+  direction: number,
+) => void
+
 /** The exports of the PFFFT build (`@echogarden/pffft-wasm`, SIMD) by what they do. */
 export interface PffftModule {
-  readonly memory: { readonly buffer: ArrayBuffer }
+  readonly memory: WasmMemory
   newSetup(size: number, transform: number): number
   alignedMalloc(bytes: number): number
-  transformOrdered(
-    setup: number,
-    input: number,
-    output: number,
-    work: number,
-    direction: number,
-  ): void
+  alignedFree(pointer: number): void
+  transformOrdered: Transform
+  /** Leaves bins in an order of its own, in which {@link PffftModule.multiplyAdd} works. */
+  transform: Transform
+  /** sum += a · b · scale, bin by bin. */
+  multiplyAdd(setup: number, a: number, b: number, sum: number, scale: number): void
 }
 
 const REAL = 0
 const FORWARD = 0
 const BACKWARD = 1
+const PAGE_BYTES = 65536
 
 /** The wasm's own names: the build is minified, its loader maps them the same way. */
 interface RawExports {
-  readonly d: { readonly buffer: ArrayBuffer }
+  readonly d: WasmMemory
   e(): void
   f(bytes: number): number
+  h(pointer: number): void
   k(size: number, transform: number): number
-  p(setup: number, input: number, output: number, work: number, direction: number): void
+  n(setup: number, a: number, b: number, sum: number, scale: number): void
+  o: Transform
+  p: Transform
 }
 
 /**
@@ -41,13 +58,21 @@ interface RawExports {
  * worklet too. @param wasm the host's `WebAssembly`. @param bytes the .wasm file.
  */
 export function loadPffft(wasm: WasmHost, bytes: Uint8Array<ArrayBuffer>): PffftModule {
-  const refuse = () => {
-    throw new RangeError('The Fourier transform module ran out of memory.')
+  const stop = () => {
+    throw new RangeError('The Fourier transform module failed.')
+  }
+  const grow = (wanted: number) => {
+    try {
+      raw.d.grow(Math.ceil((wanted - raw.d.buffer.byteLength) / PAGE_BYTES))
+      return 1
+    } catch {
+      return 0
+    }
   }
   const memcpy = (to: number, from: number, count: number) =>
     new Uint8Array(raw.d.buffer).copyWithin(to, from, from + count)
   const instance = new wasm.Instance(new wasm.Module(bytes), {
-    a: { a: refuse, b: refuse, c: memcpy },
+    a: { a: stop, b: grow, c: memcpy },
   })
   const raw = instance.exports as RawExports
   raw.e()
@@ -55,41 +80,110 @@ export function loadPffft(wasm: WasmHost, bytes: Uint8Array<ArrayBuffer>): Pffft
     memory: raw.d,
     newSetup: raw.k,
     alignedMalloc: raw.f,
+    alignedFree: raw.h,
     transformOrdered: raw.p,
+    transform: raw.o,
+    multiplyAdd: raw.n,
   }
 }
 
-/** A real transform of one size on PFFFT. Sizes: powers of two from 32. */
-export function pffftTransform(module: PffftModule, size: number): RealFft {
-  if (size < 32 || (size & (size - 1)) !== 0) {
-    throw new RangeError(`A transform size is a power of two from 32; ${size} is not.`)
+/** Windows on the module's memory, made anew when it has grown. */
+class Views {
+  #buffer: ArrayBuffer | null = null
+  #whole = new Float32Array(0)
+
+  constructor(private readonly module: PffftModule) {}
+
+  get floats(): Float32Array {
+    const { buffer } = this.module.memory
+    if (buffer !== this.#buffer) {
+      this.#buffer = buffer
+      this.#whole = new Float32Array(buffer)
+    }
+    return this.#whole
   }
+}
+
+function allocate(module: PffftModule, bytes: number): number {
+  const pointer = module.alignedMalloc(bytes)
+  if (pointer === 0) throw new RangeError('The Fourier transform module ran out of memory.')
+  return pointer
+}
+
+function makeSetup(module: PffftModule, size: number): number {
   const setup = module.newSetup(size, REAL)
-  const inputAt = module.alignedMalloc(size * 4)
-  const outputAt = module.alignedMalloc(size * 4)
-  const workAt = module.alignedMalloc(size * 4)
-  if (!setup || !inputAt || !outputAt || !workAt) {
-    throw new RangeError('The Fourier transform module ran out of memory.')
-  }
-  const input = new Float32Array(module.memory.buffer, inputAt, size)
-  const output = new Float32Array(module.memory.buffer, outputAt, size)
+  if (setup === 0) throw new RangeError(`A transform of ${size} points cannot be made.`)
+  return setup
+}
+
+/** The real transform of one size on a PFFFT module. */
+export function pffftTransform(module: PffftModule, size: number): RealFft {
+  const setup = makeSetup(module, size)
+  const inputAt = allocate(module, size * 4)
+  const outputAt = allocate(module, size * 4)
+  const workAt = allocate(module, size * 4)
+  const views = new Views(module)
+  const input = inputAt / 4
+  const output = outputAt / 4
   return {
     size,
     forward(time, spectrum) {
-      input.set(time)
+      const memory = views.floats
+      memory.set(time, input)
       module.transformOrdered(setup, inputAt, outputAt, workAt, FORWARD)
+      for (let i = 0; i < size; i++) spectrum[i] = memory[output + i]
       // PFFFT packs the real Nyquist bin beside the real bin 0.
-      spectrum.set(output)
-      spectrum[size] = output[1]
+      spectrum[size] = spectrum[1]
       spectrum[size + 1] = 0
       spectrum[1] = 0
     },
     inverse(spectrum, time) {
-      for (let i = 0; i < size; i++) input[i] = spectrum[i]
-      input[1] = spectrum[size]
+      const memory = views.floats
+      for (let i = 0; i < size; i++) memory[input + i] = spectrum[i]
+      memory[input + 1] = spectrum[size]
       module.transformOrdered(setup, inputAt, outputAt, workAt, BACKWARD)
       const scale = 1 / size
-      for (let i = 0; i < size; i++) time[i] = output[i] * scale
+      for (let i = 0; i < size; i++) time[i] = memory[output + i] * scale
+    },
+  }
+}
+
+/** {@link PartitionFft} with spectra in the module's own memory, where SIMD multiplies them. */
+export function pffftPartitions(module: PffftModule, size: number): PartitionFft {
+  const setup = makeSetup(module, size)
+  const timeAt = allocate(module, size * 4)
+  const workAt = allocate(module, size * 4)
+  const views = new Views(module)
+  const time = timeAt / 4
+  const scale = 1 / size
+  const free: number[] = []
+  const pointer = (spectrum: Spectrum) => spectrum as number
+  const clear = (spectrum: Spectrum) => {
+    const at = pointer(spectrum) / 4
+    views.floats.fill(0, at, at + size)
+  }
+  return {
+    size,
+    create() {
+      const spectrum = free.pop() ?? allocate(module, size * 4)
+      clear(spectrum as unknown as Spectrum)
+      return spectrum as unknown as Spectrum
+    },
+    release(spectrum) {
+      free.push(pointer(spectrum))
+    },
+    clear,
+    forward(signal, into) {
+      views.floats.set(signal, time)
+      module.transform(setup, timeAt, pointer(into), workAt, FORWARD)
+    },
+    inverse(from, signal) {
+      module.transform(setup, pointer(from), timeAt, workAt, BACKWARD)
+      const memory = views.floats
+      for (let i = 0; i < size; i++) signal[i] = memory[time + i]
+    },
+    multiplyAdd(sum, a, b) {
+      module.multiplyAdd(setup, pointer(a), pointer(b), pointer(sum), scale)
     },
   }
 }

@@ -1,8 +1,10 @@
 import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
+import { installSectionKernel } from '../filters'
 import { installPffft, loadPffft, type WasmHost } from '../spectrum'
 
 const path = createRequire(import.meta.url)
   .resolve('@echogarden/pffft-wasm/simd')
   .replace(/\.js$/, '.wasm')
 installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(readFileSync(path))))
+installSectionKernel(WebAssembly as unknown as WasmHost)

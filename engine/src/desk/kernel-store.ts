@@ -1,5 +1,6 @@
 import type { PhasePlan } from '@sober-prism/core/filters'
 import { type Chain, STAGES } from '@sober-prism/core/session'
+import { toShared } from '../storage/samples'
 import type { WorkerPool } from '../work/worker-pool'
 
 /**
@@ -42,8 +43,17 @@ export class KernelStore {
   async #design(chain: Chain, owner: string, key: string): Promise<void> {
     const { kernels } = await this.#pool.run('kernels', { chain, sampleRateHz: this.#rateHz })
     if (!this.#wanted.has(owner)) return
-    this.#ready.set(owner, { key, kernels })
+    this.#ready.set(owner, { key, kernels: kernels && inSharedMemory(kernels) })
     this.#wanted.delete(owner)
     this.#onReady()
   }
+}
+
+/** Kernels go to the audio thread with every plan: in shared memory they are not copied each time. */
+function inSharedMemory(plan: PhasePlan): PhasePlan {
+  const firs = plan.firs.map(({ basis, kernels }) => {
+    const [one, two] = toShared(kernels)
+    return { basis, kernels: [one, two] as const }
+  })
+  return { ...plan, firs }
 }

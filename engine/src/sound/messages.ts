@@ -16,6 +16,8 @@ export type ToMixer =
 /** Options the worklet is started with. */
 export interface MixerOptions {
   readonly state: SharedArrayBuffer
+  /** The Fourier transform module, compiled on the audio thread: a worklet cannot fetch. */
+  readonly pffft: ArrayBuffer
 }
 
 /** Places in the shared state, 32-bit integers. */

@@ -1,4 +1,6 @@
 import { Mixer, type MixTaps, Transport } from '@sober-prism/core/chain'
+import { installSectionKernel } from '@sober-prism/core/filters'
+import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
 import { type MixerOptions, STATE, type ToMixer } from './messages'
 import { Rings } from './rings'
 
@@ -20,7 +22,10 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
 
   constructor(options: { processorOptions: MixerOptions }) {
     super()
-    this.#state = new Int32Array(options.processorOptions.state)
+    const { state, pffft } = options.processorOptions
+    installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(pffft)))
+    installSectionKernel(WebAssembly as unknown as WasmHost)
+    this.#state = new Int32Array(state)
     this.port.onmessage = (event: MessageEvent<ToMixer>) => this.#receive(event.data)
   }
 

@@ -124,7 +124,10 @@ export class Player {
         latencyHint: 'interactive',
       })
       await context.audioWorklet.addModule(workletUrl)
-      const processorOptions: MixerOptions = { state: this.#state.buffer as SharedArrayBuffer }
+      const processorOptions: MixerOptions = {
+        state: this.#state.buffer as SharedArrayBuffer,
+        pffft: await pffftBytes(),
+      }
       const node = new AudioWorkletNode(context, 'sober-prism-mixer', {
         numberOfInputs: 0,
         outputChannelCount: [2],

@@ -1,3 +1,4 @@
+import { installSectionKernel } from '@sober-prism/core/filters'
 import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
 import { runTask } from './run-task'
 import type { FromWorker, ToWorker } from './tasks'
@@ -8,6 +9,7 @@ self.onmessage = (event: MessageEvent<ToWorker>) => {
   const message = event.data
   if (message.kind === 'start') {
     installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(message.pffft)))
+    installSectionKernel(WebAssembly as unknown as WasmHost)
     return
   }
   let last = 0

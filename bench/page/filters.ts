@@ -1,0 +1,199 @@
+import { seededRandom } from '@sober-prism/core/audio'
+import { Mixer, type ReadAudio, readStretch, withKernels } from '@sober-prism/core/chain'
+import { Convolver, Equaliser, installSectionKernel, planPhase } from '@sober-prism/core/filters'
+import { emptyChain, newBand } from '@sober-prism/core/session'
+import { forEachSpectrum, installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
+import pffftUrl from '../../node_modules/@echogarden/pffft-wasm/dist/simd/pffft.wasm?url'
+
+/** Measurements inside the browser, beside its own audio nodes. Times in milliseconds. */
+const RATE = 48000
+const BLOCK = 128
+const BELLS_HZ = [60, 150, 400, 900, 2000, 4500, 9000, 14000]
+
+const bytes = new Uint8Array(await (await fetch(pffftUrl)).arrayBuffer())
+installPffft(loadPffft(WebAssembly as unknown as WasmHost, bytes))
+installSectionKernel(WebAssembly as unknown as WasmHost)
+
+function noise(frames: number, seed: number): Float32Array {
+  const random = seededRandom(seed)
+  return Float32Array.from({ length: frames }, () => 0.2 * (random() - 0.5))
+}
+
+async function timed(work: () => unknown): Promise<number> {
+  const from = performance.now()
+  await work()
+  return performance.now() - from
+}
+
+/** The faster of two runs, so that compiling does not count. */
+async function best(work: () => unknown): Promise<number> {
+  return Math.min(await timed(work), await timed(work))
+}
+
+function buffers(channels: readonly Float32Array[]): AudioBuffer {
+  const buffer = new AudioBuffer({
+    length: channels[0].length,
+    numberOfChannels: channels.length,
+    sampleRate: RATE,
+  })
+  channels.forEach((c, i) => {
+    buffer.copyToChannel(c as Float32Array<ArrayBuffer>, i)
+  })
+  return buffer
+}
+
+/** Renders a source through nodes that `connect` puts between it and the output. */
+async function throughNodes(
+  channels: readonly Float32Array[],
+  connect: (context: OfflineAudioContext, source: AudioNode) => AudioNode,
+): Promise<void> {
+  const context = new OfflineAudioContext(2, channels[0].length, RATE)
+  const source = new AudioBufferSourceNode(context, { buffer: buffers(channels) })
+  connect(context, source).connect(context.destination)
+  source.start()
+  await context.startRendering()
+}
+
+const measurements = {
+  /** Eight stereo bells over 60 s, beside a chain of the browser's filter nodes. */
+  async bells() {
+    const channels = [noise(60 * RATE, 1), noise(60 * RATE, 2)]
+    const bands = BELLS_HZ.map((hz, i) => ({
+      id: `${i}`,
+      band: { ...newBand('bell', hz), db: i % 2 ? 4 : -4, q: 1.4 },
+    }))
+    const ours = await best(() => {
+      const out = channels.map((c) => c.slice())
+      const equaliser = new Equaliser()
+      equaliser.prepare(RATE, 2)
+      equaliser.set(bands)
+      for (let at = 0; at < out[0].length; at += BLOCK) {
+        equaliser.process([out[0].subarray(at, at + BLOCK), out[1].subarray(at, at + BLOCK)], BLOCK)
+      }
+    })
+    const browser = await best(() =>
+      throughNodes(channels, (context, source) =>
+        bands.reduce<AudioNode>((before, { band }) => {
+          const node = new BiquadFilterNode(context, {
+            type: 'peaking',
+            frequency: band.hz,
+            gain: band.db,
+            Q: band.q,
+          })
+          return before.connect(node)
+        }, source),
+      ),
+    )
+    return { ours, browser }
+  },
+
+  /** A stereo FIR of 16,384 taps over 60 s, beside the browser's convolver node. */
+  async fir() {
+    const channels = [noise(60 * RATE, 1), noise(60 * RATE, 2)]
+    const kernels = [noise(16384, 3), noise(16384, 4)]
+    const ours = await best(() => {
+      const out = channels.map((c) => c.slice())
+      out.forEach((channel, c) => {
+        const convolver = new Convolver(kernels[c])
+        for (let at = 0; at < channel.length; at += BLOCK) convolver.process(channel, at, BLOCK)
+      })
+    })
+    const browser = await best(() =>
+      throughNodes(channels, (context, source) =>
+        source.connect(
+          new ConvolverNode(context, { buffer: buffers(kernels), disableNormalization: true }),
+        ),
+      ),
+    )
+    return { ours, browser }
+  },
+
+  /** How evenly a long convolution spreads over blocks: the worst and the median block. */
+  async evenness() {
+    const convolver = new Convolver(noise(16384, 3))
+    const channel = noise(BLOCK, 1)
+    const times: number[] = []
+    // Timers are coarse: each sample is the sum over the same place of many turns.
+    const places = 512 / BLOCK
+    const sums = new Float64Array(places)
+    for (let turn = 0; turn < 4000; turn++) {
+      for (let place = 0; place < places; place++) {
+        const from = performance.now()
+        convolver.process(channel, 0, BLOCK)
+        sums[place] += performance.now() - from
+      }
+    }
+    for (const sum of sums) times.push(sum / 4000)
+    times.sort((a, b) => a - b)
+    return { worst: times[places - 1], median: (times[places / 2 - 1] + times[places / 2]) / 2 }
+  },
+
+  /** Short-time spectra of 10 minutes, mono, 8192 points, hop 2048. */
+  async stft() {
+    const signal = noise(600 * RATE, 1)
+    const ours = await best(() => {
+      let sum = 0
+      forEachSpectrum(signal, { size: 8192, hop: 2048, window: 'hann' }, (power) => {
+        sum += power[100]
+      })
+      return sum
+    })
+    return { ours }
+  },
+
+  /** 24 stereo tracks, 8 moving bells each, 4 of them in linear phase, in blocks of 128 frames. */
+  async session() {
+    const audio = [noise(RATE, 1), noise(RATE, 2)]
+    const mixer = new Mixer(RATE)
+    const ids = Array.from({ length: 24 }, (_, i) => `t${i}`)
+    for (const id of ids) mixer.setAudio(id, audio)
+    const linear = new Map<string, ReturnType<typeof planPhase>>()
+    const plan = (turn: number) => {
+      const tracks = ids.map((id, t) => {
+        const chain = emptyChain()
+        chain.phase = t < 4 ? 'linear' : 'minimum'
+        chain.fit.moves = BELLS_HZ.map((hz, i) => ({
+          id: `${i}`,
+          on: true,
+          reason: '',
+          evidence: null,
+          band: { ...newBand('bell', hz * (t < 4 ? 1 : 1 + 0.02 * (turn % 7))), db: -4, q: 2 },
+        }))
+        return { id, offsetFrames: 0, faderDb: -20, pan: 0, audible: true, chain }
+      })
+      return withKernels({ tracks, faderDb: 0, chain: emptyChain() }, (chain, owner) => {
+        if (chain.phase === 'minimum') return null
+        const bands = chain.fit.moves.map(({ id, band }) => ({ id, band }))
+        const made = linear.get(owner) ?? planPhase(bands, 'linear', RATE)
+        linear.set(owner, made)
+        return made
+      })
+    }
+    mixer.set(plan(0))
+    const left = new Float32Array(BLOCK)
+    const right = new Float32Array(BLOCK)
+    let position = 0
+    const read: ReadAudio = (channel, offset, ahead, out, frames) =>
+      readStretch(channel, (position + ahead - offset) % (RATE / 2), out, frames)
+    const times: number[] = []
+    const blocks = Math.floor((10 * RATE) / BLOCK)
+    for (let block = 0; block < blocks; block++) {
+      // New places for all bands thirty times a second: none of them comes to rest.
+      const from = performance.now()
+      if (block % 12 === 0) mixer.set(plan(block / 12))
+      mixer.process(left, right, BLOCK, read)
+      times.push(performance.now() - from)
+      position += BLOCK
+    }
+    const real = (1000 * BLOCK) / RATE
+    const warm = times.slice(200).sort((a, b) => a - b)
+    return {
+      mean: warm.reduce((a, b) => a + b, 0) / warm.length / real,
+      p999: warm[Math.floor(warm.length * 0.999)] / real,
+      worst: warm[warm.length - 1] / real,
+    }
+  },
+}
+
+export type Measurements = typeof measurements
+Object.assign(window, { measurements })
