@@ -179,8 +179,9 @@ const measurements = {
     const blocks = Math.floor((10 * RATE) / BLOCK)
     for (let block = 0; block < blocks; block++) {
       // New places for all bands thirty times a second: none of them comes to rest.
+      const next = block % 12 === 0 ? plan(block / 12) : null
       const from = performance.now()
-      if (block % 12 === 0) mixer.set(plan(block / 12))
+      if (next) mixer.set(next)
       mixer.process(left, right, BLOCK, read)
       times.push(performance.now() - from)
       position += BLOCK

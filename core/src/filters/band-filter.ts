@@ -2,24 +2,27 @@ import type { EqBand } from '../session'
 import { designBand } from './design'
 import { UNCHANGED } from './matched'
 import { MOST_QUICK_SECTIONS, QUICK_STRIDE, quickDesign } from './quick-design'
-import { runSections, type SvfChannels, SvfSection, type SvfValues, toSvf } from './svf'
+import { biquadStep, type Passes, STEP_NUMBERS, SvfSection, stepOf } from './svf'
 
 /** Time constant of each of the two smoothings in series through which values move. */
 const GLIDE_SECONDS = 0.012
 const SETTLED = 1e-4
 /** Steps over which a filter goes from its moving form to its exact one. */
-const REFINE_STEPS = 24
+const REFINE_STEPS = 12
 /** Filters that settle together are refined one after another, so that no block has all the work. */
-const STAGGER_STEPS = 61
+const STAGGER_STEPS = 31
 
-/** What can move in a band. */
+/** What can move in a band, as it moves: frequency and Q by ratio. */
 interface Values {
-  hz: number
+  logHz: number
   db: number
-  q: number
+  logQ: number
 }
 
 const quick = new Float64Array(MOST_QUICK_SECTIONS * QUICK_STRIDE)
+const goal = new Float64Array(STEP_NUMBERS)
+/** An extra section at rest: the extra poles, undone by equal zeros. */
+const UNITY_STEP = biquadStep(UNCHANGED)
 
 /** Counts filters, to spread their refining. */
 let made = 0
@@ -32,28 +35,30 @@ let made = 0
 export class BandFilter {
   readonly #rateHz: number
   readonly #sections: SvfSection[]
-  readonly #now: EqBand & Values
+  readonly #values: Values
   /** Values after the first smoothing: the second follows them, so that a move starts at rest. */
   readonly #ahead: Values
+  readonly #goal: Values
+  /** The band with the present values, for the quick design. */
+  readonly #now: EqBand & { hz: number; db: number; q: number }
   readonly #share: number
   readonly #stagger = (made++ * 17) % STAGGER_STEPS
   #target: EqBand
   #moving = false
   /** Steps until the exact form is reached; above REFINE_STEPS it waits for its turn. */
   #refine = 0
-  #exact: SvfValues[] = []
-  readonly #one: SvfSection[] = []
-  /** An extra section at rest: the extra poles, undone by equal zeros. */
-  readonly #unity: SvfValues = toSvf(UNCHANGED)
+  #exact: Float64Array[] = []
 
   /** @param stepFrames length of the control step in which values move. */
   constructor(band: EqBand, rateHz: number, channels: number, stepFrames: number) {
     this.#rateHz = rateHz
-    this.#now = { ...band }
-    this.#ahead = { hz: band.hz, db: band.db, q: band.q }
     this.#target = band
+    this.#now = { ...band }
+    this.#values = valuesOf(band)
+    this.#ahead = valuesOf(band)
+    this.#goal = valuesOf(band)
     this.#share = 1 - Math.exp(-stepFrames / (GLIDE_SECONDS * rateHz))
-    this.#sections = designBand(band, rateHz).map((s) => new SvfSection(channels, toSvf(s)))
+    this.#sections = designBand(band, rateHz).map((s) => new SvfSection(channels, biquadStep(s)))
   }
 
   get band(): EqBand {
@@ -61,19 +66,21 @@ export class BandFilter {
   }
 
   set(band: EqBand): void {
+    const before = this.#target
     this.#target = band
-    if (band.hz !== this.#now.hz || band.db !== this.#now.db || band.q !== this.#now.q) {
-      this.#moving = true
-    }
+    if (band.hz === before.hz && band.db === before.db && band.q === before.q) return
+    Object.assign(this.#goal, valuesOf(band))
+    this.#moving = true
   }
 
   /** Forgets past sound; values stand at once where they were going. */
   reset(): void {
-    if (this.#moving || this.#refine > 0) {
+    if (!this.atRest) {
       this.#arrive()
       this.#refine = 0
-      const design = designBand(this.#target, this.#rateHz)
-      for (let s = 0; s < design.length; s++) this.#sections[s].jump(toSvf(design[s]))
+      designBand(this.#target, this.#rateHz).forEach((s, i) => {
+        this.#sections[i].jump(biquadStep(s))
+      })
     }
     for (const section of this.#sections) section.reset()
   }
@@ -88,58 +95,60 @@ export class BandFilter {
     for (const section of this.#sections) if (!section.idle) active.push(section)
   }
 
-  /** Filters frames `from` to `to` (one control step at most) of the channels in place. */
-  run(channels: SvfChannels, from: number, to: number): void {
-    if (this.#moving) this.#runMoving(channels, from, to)
-    else if (this.#refine > 0) this.#runRefining(channels, from, to)
-    else this.#runActive(channels, from, to)
+  /** Filters one control step at most. */
+  run(passes: Passes): void {
+    if (this.#moving) this.#runMoving(passes)
+    else if (this.#refine > 0) this.#runRefining(passes)
+    else this.#runResting(passes, false)
   }
 
-  #runActive(channels: SvfChannels, from: number, to: number): void {
-    for (const section of this.#sections) {
-      if (section.idle) continue
-      this.#one[0] = section
-      runSections(this.#one, channels, from, to)
+  #runResting(passes: Passes, evenIdle: boolean): void {
+    for (let s = 0; s < this.#sections.length; s++) {
+      const section = this.#sections[s]
+      if (evenIdle || !section.idle) passes.rest(section)
     }
   }
 
   /** Main sections glide to the quick design; the extra ones behind each glide back to doing nothing. */
-  #runMoving(channels: SvfChannels, from: number, to: number): void {
+  #runMoving(passes: Passes): void {
     this.#advance()
     const count = quickDesign(this.#now, this.#rateHz, quick)
     const stride = this.#sections.length / count
     for (let s = 0; s < count; s++) {
-      this.#sections[s * stride].glideToQuick(channels, from, to, quick, s * QUICK_STRIDE)
+      const at = s * QUICK_STRIDE
+      stepOf(goal, quick[at], quick[at + 1], quick[at + 2], quick[at + 3], quick[at + 4])
+      passes.glide(this.#sections[s * stride], goal, 1)
       if (stride === 1) continue
       const extra = this.#sections[s * stride + 1]
-      if (!extra.idle) extra.glide(channels, from, to, this.#unity, 1)
+      if (!extra.idle) passes.glide(extra, UNITY_STEP, 1)
     }
   }
 
-  #runRefining(channels: SvfChannels, from: number, to: number): void {
-    if (this.#refine === REFINE_STEPS)
-      this.#exact = designBand(this.#target, this.#rateHz).map((s) => toSvf(s))
+  #runRefining(passes: Passes): void {
+    if (this.#refine === REFINE_STEPS) {
+      this.#exact = designBand(this.#target, this.#rateHz).map(biquadStep)
+    }
     if (this.#refine > REFINE_STEPS) {
       // A section that was idle must know the recent past before it begins to act.
-      const warm = this.#refine === REFINE_STEPS + 1
-      for (const section of this.#sections) {
-        if (section.idle && !warm) continue
-        this.#one[0] = section
-        runSections(this.#one, channels, from, to)
-      }
+      this.#runResting(passes, this.#refine === REFINE_STEPS + 1)
     } else {
-      const share = 1 / this.#refine
       for (let s = 0; s < this.#sections.length; s++) {
-        this.#sections[s].glide(channels, from, to, this.#exact[s], share)
+        passes.glide(this.#sections[s], this.#exact[s], 1 / this.#refine)
       }
     }
     this.#refine--
   }
 
   #advance(): void {
-    follow(this.#ahead, this.#target, this.#share)
-    follow(this.#now, this.#ahead, this.#share)
-    if (!isNear(this.#now, this.#target)) return
+    const { logHz, db, logQ } = this.#values
+    follow(this.#ahead, this.#goal, this.#share)
+    follow(this.#values, this.#ahead, this.#share)
+    const now = this.#now
+    if (this.#values.logHz !== logHz) now.hz = Math.exp(this.#values.logHz)
+    if (this.#values.logQ !== logQ) now.q = Math.exp(this.#values.logQ)
+    if (this.#values.db !== db) now.db = this.#values.db
+    // Values may pass the goal on their way elsewhere: only what leads them tells that they stay.
+    if (!isNear(this.#ahead, this.#goal) || !isNear(this.#values, this.#goal)) return
     this.#arrive()
     this.#refine = REFINE_STEPS + 1 + this.#stagger
   }
@@ -147,22 +156,26 @@ export class BandFilter {
   #arrive(): void {
     const { hz, db, q } = this.#target
     Object.assign(this.#now, { hz, db, q })
-    Object.assign(this.#ahead, { hz, db, q })
+    Object.assign(this.#values, this.#goal)
+    Object.assign(this.#ahead, this.#goal)
     this.#moving = false
   }
 }
 
-/** Moves values a share of the way, frequency and Q by ratio. */
+function valuesOf({ hz, db, q }: EqBand): Values {
+  return { logHz: Math.log(hz), db, logQ: Math.log(q) }
+}
+
 function follow(values: Values, target: Values, share: number): void {
-  values.hz *= (target.hz / values.hz) ** share
-  values.q *= (target.q / values.q) ** share
+  values.logHz += (target.logHz - values.logHz) * share
+  values.logQ += (target.logQ - values.logQ) * share
   values.db += (target.db - values.db) * share
 }
 
 function isNear(values: Values, target: Values): boolean {
   return (
-    Math.abs(target.hz / values.hz - 1) < SETTLED &&
-    Math.abs(target.q / values.q - 1) < SETTLED &&
+    Math.abs(target.logHz - values.logHz) < SETTLED &&
+    Math.abs(target.logQ - values.logQ) < SETTLED &&
     Math.abs(target.db - values.db) < SETTLED
   )
 }

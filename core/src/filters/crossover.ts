@@ -1,7 +1,7 @@
 import type { Biquad } from './biquad'
 import { Convolver } from './convolver'
 import { linearPhaseFir } from './fir'
-import { runSections, SvfSection, toSvf } from './svf'
+import { biquadStep, runSections, SvfSection } from './svf'
 
 /** Slopes of a Linkwitz-Riley split, in dB per octave. */
 export const CROSSOVER_SLOPES = [12, 24, 36, 48] as const
@@ -102,7 +102,7 @@ class Cascade {
     channels: number,
     private readonly sign = 1,
   ) {
-    this.#sections = sections.map((s) => new SvfSection(channels, toSvf(s)))
+    this.#sections = sections.map((s) => new SvfSection(channels, biquadStep(s)))
     this.#work = Array.from({ length: channels }, () => new Float64Array(CHUNK))
   }
 

@@ -1,11 +1,11 @@
 import { smoothStep } from '../audio'
 import type { ChannelMode, EqBand } from '../session'
 import { BandFilter, sameStructure } from './band-filter'
-import { KERNEL_FRAMES, runInKernel } from './section-kernel'
-import { runSections, type SvfSection } from './svf'
+import { KERNEL_FRAMES, kernelPasses, runInKernel } from './section-kernel'
+import { PlainPasses, runSections, type SvfChannels, type SvfSection } from './svf'
 
 /** Frames in which moving values take one step; at rest, longer stretches are run at once. */
-const STEP_FRAMES = 32
+const STEP_FRAMES = 64
 const REST_FRAMES = 128
 const FADE_SECONDS = 0.03
 
@@ -36,12 +36,15 @@ export class Equaliser {
   #started = false
   /** Sections of all bands in one row, while every band rests and acts on all channels; else `null`. */
   #row: SvfSection[] | null = null
+  /** Every band acts on all channels and none is fading, though some may move. */
+  #uniform = false
   #rowStands = false
   /** Scratch for the channels a band acts on and for the unfiltered signal during a fade. */
   readonly #mid = new Float64Array(REST_FRAMES)
   readonly #side = new Float64Array(REST_FRAMES)
   readonly #dry = [new Float64Array(REST_FRAMES), new Float64Array(REST_FRAMES)]
   readonly #work = [new Float64Array(REST_FRAMES), new Float64Array(REST_FRAMES)]
+  readonly #passes = new PlainPasses()
   readonly #justMid = [this.#mid]
   readonly #justSide = [this.#side]
   readonly #justLeft = [this.#work[0]]
@@ -57,6 +60,11 @@ export class Equaliser {
 
   /** Before the first block values stand at once; afterwards they move there. */
   set(bands: readonly KeyedBand[]): void {
+    if (this.#started && this.#matches(bands)) {
+      for (let i = 0; i < bands.length; i++) this.#slots[i].filter.set(bands[i].band)
+      this.#rowStands = false
+      return
+    }
     const next: Slot[] = []
     for (const { id, band } of bands) {
       const slot = this.#slots.find((s) => s.id === id && s.goal === 1)
@@ -78,6 +86,17 @@ export class Equaliser {
     }
     this.#slots = next
     this.#rowStands = false
+  }
+
+  /** True when bands are the present ones, in order, moved at most. */
+  #matches(bands: readonly KeyedBand[]): boolean {
+    if (bands.length !== this.#slots.length) return false
+    for (let i = 0; i < bands.length; i++) {
+      const { id, goal, filter } = this.#slots[i]
+      if (id !== bands[i].id || goal !== 1 || !sameStructure(filter.band, bands[i].band))
+        return false
+    }
+    return true
   }
 
   reset(): void {
@@ -102,7 +121,9 @@ export class Equaliser {
         continue
       }
       const count = Math.min(this.#row ? REST_FRAMES : STEP_FRAMES, rest)
-      this.#step(channels, from, count)
+      if (!this.#uniform || !this.#runMoving(channels, from, count)) {
+        this.#step(channels, from, count)
+      }
       from += count
     }
   }
@@ -117,22 +138,35 @@ export class Equaliser {
     if (channels.length !== 2) return false
     const [left, right] = channels
     if (row.length > 0 && !runInKernel(row, left, right, from, count)) return false
-    const last = from + count - 1
-    if (!Number.isFinite(left[last]) || !Number.isFinite(right[last])) {
-      this.#recover(channels, from, count)
-    }
+    this.#guard(channels, from, count)
+    return true
+  }
+
+  /** Runs bands of which some move over two channels in the fast kernel, if it is there. */
+  #runMoving(channels: readonly Float32Array[], from: number, count: number): boolean {
+    if (channels.length !== 2) return false
+    const [left, right] = channels
+    if (!kernelPasses.open(left, right, from, count)) return false
+    for (let i = 0; i < this.#slots.length; i++) this.#slots[i].filter.run(kernelPasses)
+    kernelPasses.close(left, right, from)
+    this.#guard(channels, from, count)
     return true
   }
 
   /** Looks whether all bands can be run as one row of sections. */
   #lineUp(used: number): void {
     this.#row = null
+    this.#uniform = false
+    let resting = true
     for (let i = 0; i < this.#slots.length; i++) {
       const { filter, wet, goal } = this.#slots[i]
-      if (wet !== 1 || goal !== 1 || !filter.atRest) return
+      if (wet !== 1 || goal !== 1) return
       if (used === 2 && filter.band.channel !== 'stereo') return
       if (used === 1 && filter.band.channel === 'side') return
+      resting = resting && filter.atRest
     }
+    this.#uniform = true
+    if (!resting) return
     const row: SvfSection[] = []
     for (const { filter } of this.#slots) filter.collect(row)
     this.#row = row
@@ -148,12 +182,10 @@ export class Equaliser {
     const together = used === 1 ? this.#justLeft : work
     if (this.#row) runSections(this.#row, together, 0, count)
     else this.#runSlots(used, count)
-    let sound = true
     for (let c = 0; c < used; c++) {
       for (let i = 0; i < count; i++) channels[c][from + i] = work[c][i]
-      sound = sound && Number.isFinite(work[c][count - 1])
     }
-    if (!sound) this.#recover(channels, from, count)
+    this.#guard(channels, from, count)
   }
 
   #runSlots(used: number, count: number): void {
@@ -185,26 +217,31 @@ export class Equaliser {
   }
 
   #apply(filter: BandFilter, used: number, count: number): void {
-    const work = this.#work
     const mode: ChannelMode = filter.band.channel
     if (used === 1) {
-      if (mode !== 'side') filter.run(this.#justLeft, 0, count)
+      if (mode !== 'side') this.#pass(filter, this.#justLeft, count)
       return
     }
     switch (mode) {
       case 'stereo':
-        filter.run(work, 0, count)
+        this.#pass(filter, this.#work, count)
         return
       case 'left':
-        filter.run(this.#justLeft, 0, count)
+        this.#pass(filter, this.#justLeft, count)
         return
       case 'right':
-        filter.run(this.#justRight, 0, count)
+        this.#pass(filter, this.#justRight, count)
         return
       case 'mid':
       case 'side':
         this.#midSide(filter, mode, count)
     }
+  }
+
+  #pass(filter: BandFilter, channels: SvfChannels, count: number): void {
+    this.#passes.channels = channels
+    this.#passes.to = count
+    filter.run(this.#passes)
   }
 
   #midSide(filter: BandFilter, mode: 'mid' | 'side', count: number): void {
@@ -215,10 +252,20 @@ export class Equaliser {
       mid[i] = (left[i] + right[i]) / 2
       side[i] = (left[i] - right[i]) / 2
     }
-    filter.run(mode === 'mid' ? this.#justMid : this.#justSide, 0, count)
+    this.#pass(filter, mode === 'mid' ? this.#justMid : this.#justSide, count)
     for (let i = 0; i < count; i++) {
       left[i] = mid[i] + side[i]
       right[i] = mid[i] - side[i]
+    }
+  }
+
+  /** A value that is not a number stays in recursive filters for good: it is seen at the end of a stretch. */
+  #guard(channels: readonly Float32Array[], from: number, count: number): void {
+    for (let c = 0; c < channels.length; c++) {
+      if (!Number.isFinite(channels[c][from + count - 1])) {
+        this.#recover(channels, from, count)
+        return
+      }
     }
   }
 

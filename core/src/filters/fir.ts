@@ -4,6 +4,8 @@ import { doubleFft, kaiserWindow, makeWindow } from '../spectrum'
 export type FirWindow =
   | { readonly kind: 'hann' | 'blackman-harris' | 'flat-top' }
   | { readonly kind: 'kaiser'; readonly attenuationDb: number }
+  /** Flat but for a share of each half, which falls along a cosine: for responses that die away by themselves. */
+  | { readonly kind: 'tapered'; readonly share: number }
 
 /** A finite impulse response, with the delay at which it counts as undelayed. */
 export interface FirKernel {
@@ -91,6 +93,7 @@ function magnitude(db: number): number {
 
 function windowOf(window: FirWindow, size: number): Float64Array {
   if (window.kind === 'kaiser') return kaiserWindow(size, window.attenuationDb)
+  if (window.kind === 'tapered') return taperedWindow(size, window.share)
   const shape = makeWindow(window.kind, size, 'symmetric')
   // The flat top's terms add up to more than one in its middle.
   const top = shape[(size - 1) / 2]
@@ -105,5 +108,15 @@ export function firMagnitudeDb(taps: ArrayLike<number>, size: number): Float64Ar
   return Float64Array.from({ length: size / 2 + 1 }, (_, k) => {
     const power = spectrum[2 * k] ** 2 + spectrum[2 * k + 1] ** 2
     return 10 * Math.log10(Math.max(1e-30, power))
+  })
+}
+
+/** Tukey's window (Harris 1978). */
+function taperedWindow(size: number, share: number): Float64Array {
+  const half = (size - 1) / 2
+  const edge = Math.max(1, share * half)
+  return Float64Array.from({ length: size }, (_, i) => {
+    const left = Math.min(i, size - 1 - i)
+    return left >= edge ? 1 : 0.5 - 0.5 * Math.cos((Math.PI * (left + 1)) / (edge + 1))
   })
 }

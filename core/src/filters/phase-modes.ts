@@ -39,7 +39,7 @@ const DESIGN_DB = 0.06
 /** Accuracy holds from here on, and where the curve is not lower than the floor. */
 const LOWEST_HZ = 30
 const FLOOR_DB = -60
-const WINDOW = { kind: 'kaiser', attenuationDb: 75 } as const
+const WINDOW = { kind: 'tapered', share: 0.3 } as const
 const SHORTEST_TAPS = 1023
 const LONGEST_TAPS = 65535
 const PRE_ECHO_SECONDS = 0.005

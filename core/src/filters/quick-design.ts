@@ -149,7 +149,7 @@ export function quickSection(
   const topHz = Math.min(TOP_HZ, TOP_SHARE * rateHz)
   const centreHz = Math.min(hz * (p2 === 0 ? p0 / p1 : Math.sqrt(p0 / p2)), 0.9 * topHz)
   const xc = Math.sin((Math.PI * centreHz) / rateHz) ** 2
-  const xt = Math.sin((Math.PI * topHz) / rateHz) ** 2
+  const xt = topX(topHz, rateHz)
   const uc = centreHz / hz
   const ut = topHz / hz
   const poleC = low * (1 - xc) + high * xc - 16 * a2 * xc * (1 - xc)
@@ -195,6 +195,18 @@ export function quickSection(
   return turned
     ? put(out, index, 1 / b0, a1 / b0, a2 / b0, b1 / b0, b2 / b0)
     : put(out, index, b0, b1, b2, a1, a2)
+}
+
+let knownRate = 0
+let knownX = 0
+
+/** sin²(w/2) at the top of the band, which changes only with the rate. */
+function topX(topHz: number, rateHz: number): number {
+  if (rateHz !== knownRate) {
+    knownRate = rateHz
+    knownX = Math.sin((Math.PI * topHz) / rateHz) ** 2
+  }
+  return knownX
 }
 
 function numeratorGivesPoles(

@@ -2,20 +2,15 @@ import type { Biquad } from './biquad'
 
 /**
  * A second-order section as a trapezoidal state-variable filter: output = m0·input + m1·band + m2·low.
- * Any stable biquad has this form. Unlike the direct form it stays stable and free of jumps while its
- * values move, and it is exact at very low frequencies.
+ * Any stable biquad has this form. Unlike the direct form its states keep their meaning while values move,
+ * so that a glide makes no jump, and it is exact at very low frequencies.
  */
-export interface SvfValues {
+interface SvfValues {
   g: number
   k: number
   m0: number
   m1: number
   m2: number
-}
-
-/** The state-variable form with the same response as a biquad. */
-export function toSvf({ b0, b1, b2, a1, a2 }: Biquad, out: SvfValues = blank()): SvfValues {
-  return fromCoefficients(out, b0, b1, b2, a1, a2)
 }
 
 function blank(): SvfValues {
@@ -40,133 +35,123 @@ function fromCoefficients(
   return out
 }
 
+/** Numbers of a section's step: see {@link SvfSection.step}. */
+export const STEP_NUMBERS = 9
+
+const values: SvfValues = blank()
+
+/** The step of the section with a biquad's response, into `out`. */
+export function stepOf(
+  out: Float64Array,
+  b0: number,
+  b1: number,
+  b2: number,
+  a1: number,
+  a2: number,
+): Float64Array {
+  const { g, k, m0, m1, m2 } = fromCoefficients(values, b0, b1, b2, a1, a2)
+  const c1 = 1 / (1 + g * (g + k))
+  const c2 = g * c1
+  const c3 = g * c2
+  out[0] = 2 * c1 - 1
+  out[1] = -2 * c2
+  out[2] = 2 * c2
+  out[3] = 2 * c2
+  out[4] = 1 - 2 * c3
+  out[5] = 2 * c3
+  out[6] = m1 * c1 + m2 * c2
+  out[7] = m2 * (1 - c3) - m1 * c2
+  out[8] = m0 + m1 * c2 + m2 * c3
+  return out
+}
+
+/** {@link stepOf} for a biquad. */
+export function biquadStep({ b0, b1, b2, a1, a2 }: Biquad): Float64Array {
+  return stepOf(new Float64Array(STEP_NUMBERS), b0, b1, b2, a1, a2)
+}
+
 /** Signals that sections run over: one or two channels. */
 export type SvfChannels = readonly Float64Array[]
 
-const target: SvfValues = blank()
-
-/** A running section for one or two channels whose values can glide within a block. */
+/** A running section for one or two channels. */
 export class SvfSection {
-  readonly #now: SvfValues
   /** The two states of the first channel, then of the second. */
   readonly state: Float64Array
   /** The section as a linear step: s1' = aa s1 + ab s2 + ac x, s2' = ba s1 + bb s2 + bc x, y = ya s1 + yb s2 + yc x. */
-  readonly step = new Float64Array(9)
+  readonly step = new Float64Array(STEP_NUMBERS)
   /** The section changes nothing and need not run. */
   idle = true
 
-  constructor(channels: number, values: SvfValues) {
-    this.#now = { ...values }
+  constructor(channels: number, step: Float64Array) {
     this.state = new Float64Array(2 * channels)
-    this.jump(values)
+    this.jump(step)
   }
 
   reset(): void {
     this.state.fill(0)
   }
 
-  /** Takes over values at once, without a glide. */
-  jump(values: SvfValues): void {
-    const { g, k, m0, m1, m2 } = values
-    const now = this.#now
-    now.g = g
-    now.k = k
-    now.m0 = m0
-    now.m1 = m1
-    now.m2 = m2
-    this.idle = m0 === 1 && Math.abs(m1) < 1e-12 && Math.abs(m2) < 1e-12
-    const a1 = 1 / (1 + g * (g + k))
-    const a2 = g * a1
-    const a3 = g * a2
-    const step = this.step
-    step[0] = 2 * a1 - 1
-    step[1] = -2 * a2
-    step[2] = 2 * a2
-    step[3] = 2 * a2
-    step[4] = 1 - 2 * a3
-    step[5] = 2 * a3
-    step[6] = m1 * a1 + m2 * a2
-    step[7] = m2 * (1 - a3) - m1 * a2
-    step[8] = m0 + m1 * a2 + m2 * a3
+  /** Takes over a step at once, without a glide. */
+  jump(step: Float64Array): void {
+    for (let i = 0; i < STEP_NUMBERS; i++) this.step[i] = step[i]
+    this.idle =
+      Math.abs(step[6]) < 1e-12 && Math.abs(step[7]) < 1e-12 && Math.abs(step[8] - 1) < 1e-12
   }
 
-  /** Glides all the way to a biquad given by five numbers of a quick design. */
-  glideToQuick(
-    channels: SvfChannels,
-    from: number,
-    to: number,
-    design: Float64Array,
-    at: number,
-  ): void {
-    fromCoefficients(
-      target,
-      design[at],
-      design[at + 1],
-      design[at + 2],
-      design[at + 3],
-      design[at + 4],
-    )
-    this.glide(channels, from, to, target, 1)
+  /** Moves a share of the way to a step; the sections in between run elsewhere. */
+  approach(goal: Float64Array, share: number): void {
+    if (share === 1) {
+      this.jump(goal)
+      return
+    }
+    for (let i = 0; i < STEP_NUMBERS; i++) this.step[i] += share * (goal[i] - this.step[i])
+    this.idle = false
+  }
+}
+
+/** Runs sections one by one, resting or gliding; the same in plain code and in the kernel. */
+export interface Passes {
+  rest(section: SvfSection): void
+  /** Moves `share` of the way to `goal` in a straight line while it runs. */
+  glide(section: SvfSection, goal: Float64Array, share: number): void
+}
+
+const delta = new Float64Array(STEP_NUMBERS)
+const moving = new Float64Array(STEP_NUMBERS)
+
+/** {@link Passes} in plain code over frames `from` to `to` of one or two channels. */
+export class PlainPasses implements Passes {
+  channels: SvfChannels = []
+  from = 0
+  to = 0
+  readonly #one: SvfSection[] = []
+
+  rest(section: SvfSection): void {
+    this.#one[0] = section
+    runSections(this.#one, this.channels, this.from, this.to)
   }
 
-  /** Filters all channels while the values move `share` of the way to `goal` in a straight line. */
-  glide(channels: SvfChannels, from: number, to: number, goal: SvfValues, share: number): void {
-    const now = this.#now
-    const portion = share / (to - from)
-    const dg = (goal.g - now.g) * portion
-    const dk = (goal.k - now.k) * portion
-    const d0 = (goal.m0 - now.m0) * portion
-    const d1 = (goal.m1 - now.m1) * portion
-    const d2 = (goal.m2 - now.m2) * portion
-    let { g, k, m0, m1, m2 } = now
-    const state = this.state
-    const [left] = channels
-    const right = channels.length > 1 ? channels[1] : null
-    let s1 = state[0]
-    let s2 = state[1]
-    let r1 = right ? state[2] : 0
-    let r2 = right ? state[3] : 0
-    for (let i = from; i < to; i++) {
-      g += dg
-      k += dk
-      m0 += d0
-      m1 += d1
-      m2 += d2
-      const a1 = 1 / (1 + g * (g + k))
-      const a2 = g * a1
-      const a3 = g * a2
-      const x = left[i]
-      const v3 = x - s2
-      const v1 = a1 * s1 + a2 * v3
-      const v2 = s2 + a2 * s1 + a3 * v3
-      s1 = 2 * v1 - s1
-      s2 = 2 * v2 - s2
-      left[i] = m0 * x + m1 * v1 + m2 * v2
-      if (right) {
-        const y = right[i]
-        const w3 = y - r2
-        const w1 = a1 * r1 + a2 * w3
-        const w2 = r2 + a2 * r1 + a3 * w3
-        r1 = 2 * w1 - r1
-        r2 = 2 * w2 - r2
-        right[i] = m0 * y + m1 * w1 + m2 * w2
+  glide(section: SvfSection, goal: Float64Array, share: number): void {
+    const { state, step } = section
+    const { from, to } = this
+    for (let i = 0; i < STEP_NUMBERS; i++) delta[i] = ((goal[i] - step[i]) * share) / (to - from)
+    for (let c = 0; c < this.channels.length; c++) {
+      const signal = this.channels[c]
+      moving.set(step)
+      let s1 = state[2 * c]
+      let s2 = state[2 * c + 1]
+      for (let i = from; i < to; i++) {
+        for (let k = 0; k < STEP_NUMBERS; k++) moving[k] += delta[k]
+        const x = signal[i]
+        signal[i] = moving[6] * s1 + moving[7] * s2 + moving[8] * x
+        const next = moving[0] * s1 + moving[1] * s2 + moving[2] * x
+        s2 = moving[3] * s1 + moving[4] * s2 + moving[5] * x
+        s1 = next
       }
+      state[2 * c] = s1
+      state[2 * c + 1] = s2
     }
-    state[0] = s1
-    state[1] = s2
-    if (right) {
-      state[2] = r1
-      state[3] = r2
-    }
-    if (share === 1) this.jump(goal)
-    else {
-      target.g = g
-      target.k = k
-      target.m0 = m0
-      target.m1 = m1
-      target.m2 = m2
-      this.jump(target)
-    }
+    section.approach(goal, share)
   }
 }
 
