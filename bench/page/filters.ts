@@ -8,6 +8,7 @@ import pffftUrl from '../../node_modules/@echogarden/pffft-wasm/dist/simd/pffft.
 /** Measurements inside the browser, beside its own audio nodes. Times in milliseconds. */
 const RATE = 48000
 const BLOCK = 128
+const RENDER_BLOCK = 1024
 const BELLS_HZ = [60, 150, 400, 900, 2000, 4500, 9000, 14000]
 
 const bytes = new Uint8Array(await (await fetch(pffftUrl)).arrayBuffer())
@@ -67,8 +68,10 @@ const measurements = {
       const equaliser = new Equaliser()
       equaliser.prepare(RATE, 2)
       equaliser.set(bands)
-      for (let at = 0; at < out[0].length; at += BLOCK) {
-        equaliser.process([out[0].subarray(at, at + BLOCK), out[1].subarray(at, at + BLOCK)], BLOCK)
+      // In the renderer's blocks.
+      for (let at = 0; at < out[0].length; at += RENDER_BLOCK) {
+        const block = out.map((c) => c.subarray(at, at + RENDER_BLOCK))
+        equaliser.process(block, block[0].length)
       }
     })
     const browser = await best(() =>

@@ -5,6 +5,7 @@ export {
   type SessionFinding,
 } from './analysis/analysis'
 export { type Compare, type CompareTarget, Desk } from './desk/desk'
+export type { PhaseCost } from './desk/kernel-store'
 export {
   fileName,
   type RenderChoice,

@@ -1,6 +1,9 @@
 import { type Chain, PHASE_NAMES, STAGES } from '@sober-prism/core/session'
+import type { PhaseCost } from '@sober-prism/engine'
+import { useSyncExternalStore } from 'react'
 import { FigureField } from '../figure-field'
-import { formatDb } from '../format'
+import { formatDb, signed } from '../format'
+import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenOwner, ownerName, trackOf, useSession } from '../store/selectors'
 import { chainOf, MIX, sessionActions } from '../store/session-slice'
@@ -15,6 +18,8 @@ export function StagePanel() {
   const send = useSend()
   const track = trackOf(session, owner)
   const chain = chainOf(session, owner)
+  const { phaseCosts } = useDesk()
+  const cost = useSyncExternalStore(phaseCosts.watch, phaseCosts.read).get(owner)
   if (!chain) return null
   const toggle = (key: 'mute' | 'solo' | 'lift') => {
     if (!track) return
@@ -84,6 +89,9 @@ export function StagePanel() {
           ))}
         </select>
       </label>
+      <p className="phase-cost" aria-live="polite">
+        {costText(chain.phase, cost, session.sampleRateHz)}
+      </p>
       <div className="output">
         <FigureField
           label="Output"
@@ -122,4 +130,13 @@ export function StagePanel() {
 function moveCount(chain: Chain, stage: (typeof STAGES)[number]): string {
   const { length } = chain[stage].moves
   return length === 0 ? '' : length === 1 ? '1 move' : `${length} moves`
+}
+
+function costText(phase: Chain['phase'], cost: PhaseCost | undefined, rateHz: number): string {
+  if (phase === 'minimum') return 'no latency'
+  if (!cost) return 'no band needs it'
+  const latency = `${((1000 * cost.latencyFrames) / rateHz).toFixed(1)} ms late`
+  return cost.preEchoDb === null || cost.preEchoDb < -120
+    ? latency
+    : `${latency}, pre-echo ${signed(cost.preEchoDb, 0)} dB`
 }

@@ -6,7 +6,7 @@ import { type Bypass, Mixer, type ReadAudio, type TrackAudio } from './mixer'
 import { TrackChain } from './track-chain'
 import { readStretch } from './transport'
 
-const BLOCK_FRAMES = 128
+const BLOCK_FRAMES = 1024
 /** Sound before a stretch that filters hear first, so that they are in swing when it begins. */
 const PRE_ROLL_SECONDS = 0.5
 
@@ -44,7 +44,7 @@ export function renderMix(
     readStretch(channel, position + ahead - offset, out, n)
   mixer.prime(read)
   while (position < stretch.toFrame) {
-    if (position % (BLOCK_FRAMES * 256) < BLOCK_FRAMES) {
+    if (position % (BLOCK_FRAMES * 32) < BLOCK_FRAMES) {
       options.onProgress?.(Math.max(0, position - stretch.fromFrame) / frames)
     }
     const count = Math.min(BLOCK_FRAMES, stretch.toFrame - position)
@@ -86,7 +86,7 @@ export function renderTrack(
     treatBlock(start + at, Math.min(BLOCK_FRAMES, ahead - at))
   }
   for (let position = start; position < stretch.toFrame; ) {
-    if (position % (BLOCK_FRAMES * 1024) < BLOCK_FRAMES) {
+    if (position % (BLOCK_FRAMES * 128) < BLOCK_FRAMES) {
       onProgress(Math.max(0, position - stretch.fromFrame) / frames)
     }
     const count = Math.min(BLOCK_FRAMES, stretch.toFrame - position)

@@ -15,6 +15,8 @@ const LEFT_AT = MOST_SECTIONS * SECTION_BYTES
 const RIGHT_OFFSET = MOST_FRAMES * 4
 const WORK_AT = LEFT_AT + 2 * RIGHT_OFFSET
 const PAGES = 1
+/** From this length on copying by views is worth the objects it makes; the audio thread's blocks are shorter. */
+const WORTH_A_VIEW = 512
 /** Sections that one pass takes. */
 const GROUPS = [4, 2, 1] as const
 
@@ -116,9 +118,14 @@ class KernelPasses implements Passes {
   /** Takes a stretch of two channels in; false where there is no kernel. */
   open(left: Float32Array, right: Float32Array, from: number, frames: number): boolean {
     if (!kernel || frames > MOST_FRAMES) return false
-    for (let i = 0; i < frames; i++) {
-      kernel.left[i] = left[from + i]
-      kernel.right[i] = right[from + i]
+    if (frames >= WORTH_A_VIEW) {
+      kernel.left.set(left.subarray(from, from + frames))
+      kernel.right.set(right.subarray(from, from + frames))
+    } else {
+      for (let i = 0; i < frames; i++) {
+        kernel.left[i] = left[from + i]
+        kernel.right[i] = right[from + i]
+      }
     }
     this.#frames = frames
     kernel.widen(LEFT_AT, WORK_AT, WORK_AT + 16 * frames)
@@ -150,7 +157,13 @@ class KernelPasses implements Passes {
   close(left: Float32Array, right: Float32Array, from: number): void {
     if (!kernel) return
     kernel.narrow(LEFT_AT, WORK_AT, WORK_AT + 16 * this.#frames)
-    for (let i = 0; i < this.#frames; i++) {
+    const frames = this.#frames
+    if (frames >= WORTH_A_VIEW) {
+      left.set(kernel.left.subarray(0, frames), from)
+      right.set(kernel.right.subarray(0, frames), from)
+      return
+    }
+    for (let i = 0; i < frames; i++) {
       left[from + i] = kernel.left[i]
       right[from + i] = kernel.right[i]
     }

@@ -8,7 +8,7 @@ import type { LiveReading } from '../sound/live'
 import { Player } from '../sound/player'
 import { loadSamples, releaseSamples } from '../storage/samples'
 import { WorkerPool } from '../work/worker-pool'
-import { KernelStore } from './kernel-store'
+import { KernelStore, type PhaseCost } from './kernel-store'
 
 /** What is passed by for comparing: `all` moves, one track's by its id, or the `mix`'s. */
 export type CompareTarget = 'all' | 'mix' | string
@@ -35,6 +35,11 @@ export class Desk {
     this.player = new Player(sampleRateHz)
     this.#kernels = new KernelStore(this.pool, sampleRateHz, () => this.#sendPlan())
     this.player.onLive = (reading) => this.live.set(reading)
+  }
+
+  /** What the phase modes of chains cost. */
+  get phaseCosts(): Signal<ReadonlyMap<string, PhaseCost>> {
+    return this.#kernels.costs
   }
 
   /** Takes a new state of the session: sound follows at once, measurements when it stands still. */

@@ -1,13 +1,23 @@
 import type { PhasePlan } from '@sober-prism/core/filters'
 import { type Chain, STAGES } from '@sober-prism/core/session'
+import { Signal } from '../signal'
 import { toShared } from '../storage/samples'
 import type { WorkerPool } from '../work/worker-pool'
+
+/** What linear or mixed phase costs a chain. */
+export interface PhaseCost {
+  readonly latencyFrames: number
+  /** Strongest echo ahead of the sound, in dB relative to it. */
+  readonly preEchoDb: number | null
+}
 
 /**
  * FIR kernels of chains in linear or mixed phase, designed in the worker pool. Until a new one is there,
  * the chain's last one stays in use.
  */
 export class KernelStore {
+  /** What phase modes cost, by owner; those without latency are not in it. */
+  readonly costs = new Signal<ReadonlyMap<string, PhaseCost>>(new Map())
   readonly #pool: WorkerPool
   readonly #rateHz: number
   readonly #onReady: () => void
@@ -24,7 +34,7 @@ export class KernelStore {
   /** The kernels to use now for an owner's chain; asks for better ones where they are out of date. */
   get(chain: Chain, owner: string): PhasePlan | null {
     if (chain.phase === 'minimum') {
-      this.#ready.delete(owner)
+      if (this.#ready.delete(owner)) this.#showCosts()
       this.#wanted.delete(owner)
       return null
     }
@@ -45,7 +55,17 @@ export class KernelStore {
     if (!this.#wanted.has(owner)) return
     this.#ready.set(owner, { key, kernels: kernels && inSharedMemory(kernels) })
     this.#wanted.delete(owner)
+    this.#showCosts()
     this.#onReady()
+  }
+
+  #showCosts(): void {
+    const costs = new Map<string, PhaseCost>()
+    for (const [owner, { kernels }] of this.#ready) {
+      if (!kernels) continue
+      costs.set(owner, { latencyFrames: kernels.latency, preEchoDb: kernels.preEchoDb })
+    }
+    this.costs.set(costs)
   }
 }
 
