@@ -8,8 +8,8 @@ import type { Command } from './run'
 
 const SPEC = {
   usage:
-    'apply IN.wav OUT.wav --eq EQ.json [--phase minimum|mixed|linear] [--bits 16|24|32f] [--force] [--json]',
-  options: { eq: 'string', phase: 'string', bits: 'string' },
+    'apply IN.wav OUT.wav --eq EQ.json [--phase minimum|mixed|linear] [--taps N] [--bits 16|24|32f] [--force] [--json]',
+  options: { eq: 'string', phase: 'string', taps: 'string', bits: 'string' },
   files: { min: 2, max: 2 },
 } as const
 

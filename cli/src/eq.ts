@@ -1,12 +1,14 @@
 import {
   designBand,
+  LONGEST_FIR,
   type PhasePlan,
   planPhase,
   type ReadableFilter,
+  SHORTEST_FIR,
 } from '@sober-prism/core/filters'
 import { DocumentError, type EqBand, PHASE_NAMES, parseEqFile } from '@sober-prism/core/session'
 import type { ParsedCall } from './arguments'
-import { FileError } from './cli-error'
+import { FileError, UsageError } from './cli-error'
 import { readBytes } from './files'
 
 /** Bands of an EQ file with identities, and their plan for a phase mode. */
@@ -30,7 +32,7 @@ export async function readEqFile(cwd: string, file: string): Promise<EqBand[]> {
 export function planEq(call: ParsedCall, list: readonly EqBand[], rateHz: number): PlannedEq {
   const phase = call.choice('phase', PHASE_NAMES, 'minimum')
   const bands = list.map((band, i) => ({ id: `${i}`, band }))
-  return { bands, plan: planPhase(bands, phase, rateHz) }
+  return { bands, plan: planPhase(bands, phase, rateHz, tapsOf(call)) }
 }
 
 /** What a planned EQ does to a signal on one channel of the stage, for reading. */
@@ -42,4 +44,14 @@ export function readableEq({ bands, plan }: PlannedEq, rateHz: number): Readable
     kernels: plan.firs.map(({ kernels }) => kernels[0]),
     latency: plan.firs.reduce((sum, { kernels }) => sum + (kernels[0].length - 1) / 2, 0),
   }
+}
+
+/** The length of linear-phase kernels, if the call sets it: odd, so that the delay is whole. */
+function tapsOf(call: ParsedCall): number | undefined {
+  const taps = call.number('taps')
+  if (taps === undefined) return undefined
+  if (!Number.isInteger(taps) || taps < SHORTEST_FIR || taps > LONGEST_FIR) {
+    throw new UsageError(`--taps takes ${SHORTEST_FIR} to ${LONGEST_FIR}`, '… --taps N')
+  }
+  return taps % 2 === 0 ? taps - 1 : taps
 }

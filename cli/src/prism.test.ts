@@ -210,6 +210,12 @@ describe('prism response', () => {
       expect(Object.keys(points[0])).toEqual(['hz', 'db', 'phaseDeg', 'groupDelayMs'])
       if (phase === 'linear') expect(Math.abs(points[1].phaseDeg)).toBeLessThan(0.1)
     }
+    const short = (
+      await prism('response', '--eq', 'eq.json', '--phase', 'linear', '--taps', '2048', '--json')
+    ).json()
+    expect(short.latencyFrames).toBe(1023 + 128)
+    expect(short.preEchoDb).toBeLessThan(0)
+    expect((await prism('response', '--eq', 'eq.json', '--taps', '5')).status).toBe(2)
     const left = (
       await prism('response', '--eq', 'eq.json', '--channel', 'left', '--at', '16000', '--json')
     ).json()

@@ -8,8 +8,15 @@ import { figure, formatTable } from './table'
 
 const SPEC = {
   usage:
-    'response --eq EQ.json [--rate 48000] [--phase minimum|mixed|linear] [--at HZ,HZ,…] [--channel left|right|mid|side] [--json]',
-  options: { eq: 'string', rate: 'string', phase: 'string', at: 'string', channel: 'string' },
+    'response --eq EQ.json [--rate 48000] [--phase minimum|mixed|linear] [--taps N] [--at HZ,HZ,…] [--channel left|right|mid|side] [--json]',
+  options: {
+    eq: 'string',
+    rate: 'string',
+    phase: 'string',
+    taps: 'string',
+    at: 'string',
+    channel: 'string',
+  },
   files: { min: 0, max: 0 },
 } as const
 
@@ -40,19 +47,21 @@ export const response: Command = async (args, around) => {
     const { db, phaseDeg, groupDelayMs } = readings[sorted.indexOf(f)]
     return { hz: f, db, phaseDeg, groupDelayMs }
   })
-  const { latency } = planned.plan
+  const { latency, preEchoDb } = planned.plan
   around.out(
     call.json
-      ? `${JSON.stringify({ rateHz, latencyFrames: latency, points })}\n`
-      : `latency ${latency} frames\n${formatTable([
-          ['Hz', 'dB', 'phase', 'delay ms'],
-          ...points.map((p) => [
-            figure(p.hz),
-            figure(p.db, 2),
-            figure(p.phaseDeg),
-            figure(p.groupDelayMs, 3),
-          ]),
-        ])}`,
+      ? `${JSON.stringify({ rateHz, latencyFrames: latency, preEchoDb, points })}\n`
+      : `latency ${latency} frames${preEchoDb === null ? '' : `, pre-echo ${figure(preEchoDb)} dB`}\n${formatTable(
+          [
+            ['Hz', 'dB', 'phase', 'delay ms'],
+            ...points.map((p) => [
+              figure(p.hz),
+              figure(p.db, 2),
+              figure(p.phaseDeg),
+              figure(p.groupDelayMs, 3),
+            ]),
+          ],
+        )}`,
   )
 }
 

@@ -67,6 +67,12 @@ describe('from dropped files to a clearer, rendered mix', () => {
     expect(await page.locator('.finding.applied').count()).toBe(1)
     expect(await heardOf(page, 'Singer')).toBe(Math.round(now))
 
+    // The accordion in linear phase: later by some milliseconds, which the mixer makes up for.
+    await page.getByRole('button', { name: 'Accordion', exact: true }).click()
+    await page.getByLabel('Phase').selectOption('linear')
+    await page.getByText(/ms late/).waitFor()
+    await measured(page)
+
     // Render the mix and the tracks as float.
     const played = await recordFrom(page, 0, 4)
     await page.getByRole('link', { name: 'Deliver' }).click()

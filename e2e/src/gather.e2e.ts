@@ -1,6 +1,7 @@
 import { zipSync } from 'fflate'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { verbatimFlac } from '../../cli/src/flac-bytes'
 import { launch } from './browser'
 import { bytesOf, freshPage, measured } from './session-page'
 import { file, noiseFile, type TestFile } from './sounds'
@@ -45,19 +46,24 @@ describe('bringing files in', () => {
       nan,
       file('Notes.txt', new TextEncoder().encode('This is a shopping list, not audio.')),
       noiseFile('Other rate.wav', 3, { rateHz: 44100, channels: 1, bits: 24 }),
+      file(
+        'Packed.flac',
+        verbatimFlac(Int16Array.from({ length: 44100 }, (_, i) => 9000 * Math.sin(i / 9))),
+      ),
     )
     await settled(page)
     const said = async (name: string) =>
       page.locator('.incoming li', { hasText: name }).textContent()
     expect(await said('Good one')).toContain('stereo, 48000 Hz')
     expect(await said('Other rate')).toContain('mono, 44100 Hz')
+    expect(await said('Packed')).toContain('mono, 44100 Hz')
     expect(await said('Cut short')).toContain('cut short')
     expect(await said('Wrong header')).toContain('not accepted')
     expect(await said('Zero length')).toContain('length is zero')
     expect(await said('Nothing')).toContain('empty')
     expect(await said('Not numbers')).toContain('not a number')
     expect(await said('Notes')).toContain('not audio that this browser can read')
-    expect(await trackNames(page)).toEqual(['Good one', 'Other rate'])
+    expect(await trackNames(page)).toEqual(['Good one', 'Other rate', 'Packed'])
     await page.getByRole('link', { name: 'Survey' }).click()
     await measured(page)
     // The browser itself reports what its decoder cannot read; nothing else may be amiss.

@@ -100,6 +100,16 @@ export function BandEditor({ letter, move, stereo, editing }: BandEditorProps) {
           ))}
         </select>
       )}
+      {band.type === 'all-pass' && (
+        <select
+          aria-label="Order"
+          value={band.slopeDbPerOct === 6 ? 1 : 2}
+          onChange={(e) => editing.change(move, { slopeDbPerOct: 6 * Number(e.target.value) })}
+        >
+          <option value={1}>First order</option>
+          <option value={2}>Second order</option>
+        </select>
+      )}
       {stereo && (
         <select
           aria-label="Acts on"

@@ -1,10 +1,11 @@
-import { logFrequencies, magnitudeDb } from '@sober-prism/core/filters'
+import { logFrequencies } from '@sober-prism/core/filters'
 import type { EqBand } from '@sober-prism/core/session'
 import type { Band } from '@sober-prism/core/spectrum'
 import { signed } from '../format'
 import type { Surface } from '../plot/plot'
 import { hzToX, PLOT_LEFT, PLOT_RIGHT } from '../plot/ruler'
 import { FIGURE_FONT } from '../plot/sheet'
+import { readBands } from './read-curve'
 import { dbToY, type SheetScale } from './sheet-scale'
 import { BRACKET_Y, FLAG_HEIGHT, FLAG_WIDTH, type SurveyMark } from './survey-mark'
 
@@ -40,7 +41,7 @@ export function drawSheet(surface: Surface, picture: SheetPicture): void {
 
 /** Frequencies at which a curve is computed, and its values in dB, for all who draw or read it. */
 export function curveOf(bands: readonly EqBand[], rateHz: number): Float64Array {
-  return magnitudeDb(bands, CURVE_HZ, rateHz)
+  return readBands(bands, CURVE_HZ, rateHz)
 }
 
 function drawGrid({ context, width, sheet }: Surface, scale: SheetScale): void {

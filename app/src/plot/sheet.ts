@@ -55,5 +55,4 @@ export function layOut(name: SheetName): void {
   style.setProperty('color-scheme', name === 'night' ? 'dark' : 'light')
 }
 
-export const FIGURE_FONT = '12px "Source Code Pro", monospace'
-export const LABEL_FONT = '12px "Source Sans 3", sans-serif'
+export const FIGURE_FONT = '12.5px "Source Code Pro", monospace'
