@@ -183,11 +183,9 @@ export class Mixer {
     const [a, b] = this.#scratch
     this.#feedLane(lane, ahead, frames, read)
     const stereo = lane.audio.length === 2
-    for (let i = 0; i < frames; i++) {
-      const second = stereo ? b[i] : a[i]
-      a[i] *= lane.left.next()
-      b[i] = second * lane.right.next()
-    }
+    const second = stereo ? b : a
+    lane.right.applyTo(second, b, frames)
+    lane.left.applyTo(a, a, frames)
   }
 
   /** Reads a lane's audio and treats it; what comes out stands in the scratch channels. */
@@ -201,6 +199,18 @@ export class Mixer {
 
   #finish(left: Float32Array, right: Float32Array, frames: number): void {
     const [a, b] = this.#mix
+    if (this.#fader.settled && this.#compareGain.settled && this.#mono.settled) {
+      const gain = this.#fader.value * this.#compareGain.value
+      const mono = this.#mono.value
+      for (let i = 0; i < frames; i++) {
+        const l = a[i] * gain
+        const r = b[i] * gain
+        const middle = (l + r) / 2
+        left[i] = l + mono * (middle - l)
+        right[i] = r + mono * (middle - r)
+      }
+      return
+    }
     for (let i = 0; i < frames; i++) {
       const gain = this.#fader.next() * this.#compareGain.next()
       const mono = this.#mono.next()

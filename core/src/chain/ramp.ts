@@ -46,6 +46,16 @@ export class Ramp {
     this.#left = 0
   }
 
+  /** Writes `from` times the value into `to`, frame by frame; they may be the same. */
+  applyTo(from: Float32Array, to: Float32Array, frames: number): void {
+    if (this.#left === 0) {
+      const value = this.#value
+      for (let i = 0; i < frames; i++) to[i] = from[i] * value
+      return
+    }
+    for (let i = 0; i < frames; i++) to[i] = from[i] * this.next()
+  }
+
   /** The value for the next frame. */
   next(): number {
     if (this.#left > 0) {

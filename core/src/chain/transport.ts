@@ -190,8 +190,9 @@ export function readStretch(
   frames: number,
   into = 0,
 ): void {
-  for (let i = 0; i < frames; i++) {
-    const p = position + i
-    out[into + i] = p >= 0 && p < channel.length ? channel[p] : 0
-  }
+  const first = Math.min(frames, Math.max(0, -position))
+  const last = Math.max(first, Math.min(frames, channel.length - position))
+  for (let i = 0; i < first; i++) out[into + i] = 0
+  for (let i = first; i < last; i++) out[into + i] = channel[position + i]
+  for (let i = last; i < frames; i++) out[into + i] = 0
 }

@@ -18,7 +18,7 @@ const PAGES = 1
 /** From this length on copying by views is worth the objects it makes; the audio thread's blocks are shorter. */
 const WORTH_A_VIEW = 512
 /** Sections that one pass takes. */
-const GROUPS = [4, 2, 1] as const
+const GROUPS = [2, 1] as const
 
 type Run = (sections: number, work: number, end: number) => void
 
