@@ -155,34 +155,28 @@ export class PlainPasses implements Passes {
   }
 }
 
-/** Runs sections in series over one or two channels; two at a time, so that their steps overlap. */
+/** Runs sections in series over one or two channels. */
 export function runSections(
   sections: readonly SvfSection[],
   channels: SvfChannels,
   from: number,
   to: number,
 ): void {
-  if (sections.length === 0) return
-  let s = 0
-  if (channels.length === 2) {
-    for (; s + 1 < sections.length; s += 2) {
-      runPair(sections[s], sections[s + 1], channels[0], channels[1], from, to)
-    }
-    for (; s < sections.length; s++) runStereo(sections[s], channels[0], channels[1], from, to)
-    return
+  for (let s = 0; s < sections.length; s++) {
+    for (let c = 0; c < channels.length; c++) runChannel(sections[s], channels[c], c, from, to)
   }
-  for (; s < sections.length; s++) runMono(sections[s], channels[0], from, to)
 }
 
-/** Subnormal numbers are slow and inaudible. */
-function settle(value: number): number {
-  return value < 1e-30 && value > -1e-30 ? 0 : value
-}
-
-function runMono({ state, step }: SvfSection, signal: Float64Array, from: number, to: number) {
+function runChannel(
+  { state, step }: SvfSection,
+  signal: Float64Array,
+  channel: number,
+  from: number,
+  to: number,
+): void {
   const [aa, ab, ac, ba, bb, bc, ya, yb, yc] = step
-  let s1 = state[0]
-  let s2 = state[1]
+  let s1 = state[2 * channel]
+  let s2 = state[2 * channel + 1]
   for (let i = from; i < to; i++) {
     const x = signal[i]
     signal[i] = ya * s1 + yb * s2 + yc * x
@@ -190,86 +184,11 @@ function runMono({ state, step }: SvfSection, signal: Float64Array, from: number
     s2 = ba * s1 + bb * s2 + bc * x
     s1 = next
   }
-  state[0] = settle(s1)
-  state[1] = settle(s2)
+  state[2 * channel] = settle(s1)
+  state[2 * channel + 1] = settle(s2)
 }
 
-function runStereo(
-  { state, step }: SvfSection,
-  left: Float64Array,
-  right: Float64Array,
-  from: number,
-  to: number,
-): void {
-  const [aa, ab, ac, ba, bb, bc, ya, yb, yc] = step
-  let s1 = state[0]
-  let s2 = state[1]
-  let r1 = state[2]
-  let r2 = state[3]
-  for (let i = from; i < to; i++) {
-    const x = left[i]
-    const y = right[i]
-    left[i] = ya * s1 + yb * s2 + yc * x
-    right[i] = ya * r1 + yb * r2 + yc * y
-    const s = aa * s1 + ab * s2 + ac * x
-    s2 = ba * s1 + bb * s2 + bc * x
-    s1 = s
-    const r = aa * r1 + ab * r2 + ac * y
-    r2 = ba * r1 + bb * r2 + bc * y
-    r1 = r
-  }
-  state[0] = settle(s1)
-  state[1] = settle(s2)
-  state[2] = settle(r1)
-  state[3] = settle(r2)
-}
-
-function runPair(
-  first: SvfSection,
-  second: SvfSection,
-  left: Float64Array,
-  right: Float64Array,
-  from: number,
-  to: number,
-): void {
-  const [aa, ab, ac, ba, bb, bc, ya, yb, yc] = first.step
-  const [ca, cb, cc, da, db, dc, za, zb, zc] = second.step
-  const one = first.state
-  const two = second.state
-  let s1 = one[0]
-  let s2 = one[1]
-  let r1 = one[2]
-  let r2 = one[3]
-  let u1 = two[0]
-  let u2 = two[1]
-  let v1 = two[2]
-  let v2 = two[3]
-  for (let i = from; i < to; i++) {
-    const x = left[i]
-    const y = right[i]
-    const p = ya * s1 + yb * s2 + yc * x
-    const q = ya * r1 + yb * r2 + yc * y
-    const s = aa * s1 + ab * s2 + ac * x
-    s2 = ba * s1 + bb * s2 + bc * x
-    s1 = s
-    const r = aa * r1 + ab * r2 + ac * y
-    r2 = ba * r1 + bb * r2 + bc * y
-    r1 = r
-    left[i] = za * u1 + zb * u2 + zc * p
-    right[i] = za * v1 + zb * v2 + zc * q
-    const u = ca * u1 + cb * u2 + cc * p
-    u2 = da * u1 + db * u2 + dc * p
-    u1 = u
-    const v = ca * v1 + cb * v2 + cc * q
-    v2 = da * v1 + db * v2 + dc * q
-    v1 = v
-  }
-  one[0] = settle(s1)
-  one[1] = settle(s2)
-  one[2] = settle(r1)
-  one[3] = settle(r2)
-  two[0] = settle(u1)
-  two[1] = settle(u2)
-  two[2] = settle(v1)
-  two[3] = settle(v2)
+/** Subnormal numbers are slow and inaudible. */
+export function settle(value: number): number {
+  return value < 1e-30 && value > -1e-30 ? 0 : value
 }
