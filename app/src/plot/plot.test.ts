@@ -1,0 +1,119 @@
+import { type EqBand, type Move, newBand } from '@sober-prism/core/session'
+import { makeBands } from '@sober-prism/core/spectrum'
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { curveOf } from '../equaliser/draw-sheet'
+import { magnitudeAt } from '../equaliser/read-curve'
+import { dbToY, toHz, toX, yToDb } from '../equaliser/sheet-scale'
+import { layOutMarks, moveLetter } from '../equaliser/survey-mark'
+import { hzToX, PLOT_LEFT, PLOT_RIGHT, prismColour, TICKS, xToHz } from './ruler'
+import { SHEETS } from './sheet'
+import { bandAt } from './strip'
+
+const move = (change: Partial<EqBand>, on = true): Move => ({
+  id: crypto.randomUUID(),
+  on,
+  reason: '',
+  evidence: null,
+  band: { ...newBand(change.type ?? 'bell', 1000), ...change },
+})
+
+/** Contrast of two colours after WCAG 2.1. */
+function contrast(a: string, b: string): number {
+  const luminance = (hex: string) => {
+    const [r, g, bl] = [1, 3, 5].map((i) => {
+      const v = Number.parseInt(hex.slice(i, i + 2), 16) / 255
+      return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4
+    })
+    return 0.2126 * r + 0.7152 * g + 0.0722 * bl
+  }
+  const [high, low] = [luminance(a), luminance(b)].sort((x, y) => y - x)
+  return (high + 0.05) / (low + 0.05)
+}
+
+describe('the ruler', () => {
+  it('leads from frequency to place and back at any width', () => {
+    const hz = fc.double({ min: Math.log(20), max: Math.log(20000), noNaN: true }).map(Math.exp)
+    fc.assert(
+      fc.property(hz, fc.integer({ min: 120, max: 4000 }), (f, width) => {
+        expect(xToHz(hzToX(f, width), width) / f).toBeCloseTo(1, 9)
+      }),
+    )
+  })
+
+  it('holds places beside it at its ends, and spaces octaves alike', () => {
+    expect([xToHz(-50, 700), xToHz(2000, 700)].map(Math.round)).toEqual([20, 20000])
+    expect([hzToX(20, 700), hzToX(20000, 700)]).toEqual([PLOT_LEFT, 700 - PLOT_RIGHT])
+    const octaves = [100, 200, 400, 800].map((f) => hzToX(f, 700))
+    expect(octaves[1] - octaves[0]).toBeCloseTo(octaves[3] - octaves[2], 9)
+  })
+
+  it('has ticks in order within its ends, and a hue that only rises', () => {
+    expect([...TICKS].sort((a, b) => a - b)).toEqual(TICKS)
+    expect([TICKS[0], TICKS[TICKS.length - 1]]).toEqual([20, 20000])
+    const hues = [0, 0.3, 0.6, 1].map((s) => Number(/hsl\((\d+)/.exec(prismColour(s, false))?.[1]))
+    expect([...hues].sort((a, b) => a - b)).toEqual(hues)
+  })
+
+  it('names the band in which a frequency lies', () => {
+    const bands = makeBands('sixth')
+    for (const hz of [23, 440, 1010, 12345]) {
+      const { fromHz, toHz: top } = bands[bandAt(bands, hz)]
+      expect(hz >= fromHz && hz < top).toBe(true)
+    }
+    expect(bandAt(bands, 5)).toBe(0)
+    expect(bandAt(bands, 30000)).toBe(bands.length - 1)
+  })
+})
+
+describe('the sheets', () => {
+  it.each(['light', 'night'] as const)('have ink that can be read, %s', (name) => {
+    const { paper, paperDeep, card, ink, inkSoft, accent, onAccent, warning } = SHEETS[name]
+    for (const ground of [paper, paperDeep, card]) {
+      for (const text of [ink, inkSoft, accent, warning]) {
+        expect(contrast(text, ground)).toBeGreaterThanOrEqual(4.5)
+      }
+    }
+    expect(contrast(onAccent, accent)).toBeGreaterThanOrEqual(4.5)
+  })
+})
+
+describe('the equaliser sheet', () => {
+  const scale = { width: 740, height: 220, rangeDb: 12 }
+
+  it('leads from level to place and back', () => {
+    for (const db of [-12, -3.5, 0, 6, 12])
+      expect(yToDb(dbToY(db, scale), scale)).toBeCloseTo(db, 9)
+    expect(toHz(toX(777, scale), scale)).toBeCloseTo(777, 6)
+    expect(dbToY(6, scale)).toBeLessThan(dbToY(-6, scale))
+  })
+
+  it('stands a mark’s foot on zero and its dot on the band’s own curve', () => {
+    const moves = [move({ hz: 2000, db: -6, q: 2 }), move({ type: 'low-cut', hz: 80 })]
+    const [bell, cut] = layOutMarks(moves, ['a', 'b'], scale, 48000)
+    expect(bell.x).toBeCloseTo(toX(2000, scale), 9)
+    expect(yToDb(bell.curveY, scale)).toBeCloseTo(-6, 1)
+    expect(yToDb(bell.zeroY, scale)).toBeCloseTo(0, 9)
+    expect(bell.bracket && bell.bracket.fromX < bell.x && bell.x < bell.bracket.toX).toBe(true)
+    // A cut has no gain to stand on and no width.
+    expect([yToDb(cut.curveY, scale), cut.bracket]).toEqual([0, null])
+  })
+
+  it('keeps flags on the sheet, however high the gain', () => {
+    const [mark] = layOutMarks([move({ db: 24 })], ['a'], scale, 48000)
+    expect(mark.flagY).toBeGreaterThan(0)
+    expect(mark.curveY).toBeGreaterThanOrEqual(0)
+  })
+
+  it('letters moves a to z, then aa', () => {
+    expect([0, 1, 25, 26, 27, 52].map(moveLetter)).toEqual(['a', 'b', 'z', 'aa', 'ab', 'ba'])
+  })
+
+  it('draws and reads the same curve', () => {
+    const bands = [move({ db: -6, q: 3 }).band, move({ type: 'high-shelf', hz: 6000, db: 4 }).band]
+    const curve = curveOf(bands, 48000)
+    const middle = curve.length / 2
+    const hz = 20 * 1000 ** (middle / (curve.length - 1))
+    expect(magnitudeAt(bands, hz, 48000)).toBeCloseTo(curve[middle], 6)
+  })
+})

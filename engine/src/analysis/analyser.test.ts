@@ -1,0 +1,174 @@
+import 'fake-indexeddb/auto'
+import { seededRandom } from '@sober-prism/core/audio'
+import { emptySession, type Move, newBand, newTrack, type Session } from '@sober-prism/core/session'
+import { afterEach, beforeEach, describe, expect, it } from 'vitest'
+import { keepSamples } from '../storage/samples'
+import { runTask } from '../work/run-task'
+import type { TaskName, Tasks } from '../work/tasks'
+import type { RunOptions, WorkerPool } from '../work/worker-pool'
+import { Analyser } from './analyser'
+
+const RATE = 48000
+const FRAMES = 2 * RATE
+
+/** A pool that does its work here, one task after another, and notes what it was asked for. */
+class PoolHere {
+  readonly asked: TaskName[] = []
+  #tail: Promise<unknown> = Promise.resolve()
+
+  run<N extends TaskName>(name: N, input: Tasks[N]['in'], { queueSignal }: RunOptions = {}) {
+    const work = this.#tail.then(() => {
+      queueSignal?.throwIfAborted()
+      this.asked.push(name)
+      return runTask(name, input, () => {})
+    })
+    this.#tail = work.catch(() => {})
+    return work
+  }
+
+  count(name: TaskName): number {
+    return this.asked.filter((n) => n === name).length
+  }
+}
+
+function noise(seed: number, hz: number): Float32Array {
+  const random = seededRandom(seed)
+  const step = (2 * Math.PI * hz) / RATE
+  let low = 0
+  return Float32Array.from({ length: FRAMES }, (_, i) => {
+    low += 0.1 * (random() - 0.5 - low)
+    return 0.3 * low + 0.1 * Math.sin(step * i)
+  })
+}
+
+function makeSession(): Session {
+  const session = emptySession('s', 'S', '2026-03-04T05:06:07.000Z', RATE)
+  ;[220, 900, 3000].forEach((hz, i) => {
+    const hash = `${i}`.repeat(64)
+    keepSamples(hash, [noise(i + 1, hz)])
+    const audio = { hash, channels: 1, frames: FRAMES }
+    session.tracks.push(newTrack(`t${i}`, `Track ${i}`, 'other', 'ABC'[i], audio))
+  })
+  session.leadId = 't0'
+  return session
+}
+
+let pool: PoolHere
+let analyser: Analyser
+beforeEach(() => {
+  pool = new PoolHere()
+  analyser = new Analyser(pool as unknown as WorkerPool)
+})
+afterEach(() => analyser.close())
+
+/** Resolves when figures belong to the session as it stands. */
+function fresh(): Promise<void> {
+  return new Promise((resolve) => {
+    const look = () => {
+      if (!analyser.state.value.fresh) return
+      stop()
+      resolve()
+    }
+    const stop = analyser.state.watch(look)
+    look()
+  })
+}
+
+const measure = async (session: Session) => {
+  analyser.update(session)
+  await fresh()
+  return analyser.state.value
+}
+
+describe('the analyser', () => {
+  it('measures every track, the mix, who is heard and what covers the lead', async () => {
+    const state = await measure(makeSession())
+    expect([...state.tracks.keys()].sort()).toEqual(['t0', 't1', 't2'])
+    expect(state.mix?.lufs).toBeLessThan(-10)
+    for (const { share } of state.heard.values()) {
+      expect(share).toBeGreaterThan(0)
+      expect(share).toBeLessThan(1)
+    }
+    for (const finding of state.findings ?? []) {
+      expect(finding.leadId).toBe('t0')
+      expect(finding.predicted.leadAfter).toBeGreaterThan(finding.predicted.leadBefore)
+    }
+    expect(state.work).toBeNull()
+  })
+
+  it('computes again only what a change touches', async () => {
+    const session = makeSession()
+    await measure(session)
+    expect(pool.count('track')).toBe(3)
+    // A fader changes masking and the mix, not how a track measures before its fader.
+    await measure({
+      ...session,
+      tracks: session.tracks.map((t, i) => (i === 1 ? { ...t, faderDb: -6 } : t)),
+    })
+    expect([pool.count('track'), pool.count('mix')]).toEqual([3, 2])
+    // A name changes nothing at all.
+    const before = pool.asked.length
+    await measure({ ...session, name: 'Another name' })
+    expect(pool.asked.length).toBe(before)
+  })
+
+  it('says what a cut did: the lead is heard better, and its strip is measured again', async () => {
+    const session = makeSession()
+    const before = await measure(session)
+    const move: Move = {
+      id: 'm',
+      on: true,
+      reason: '',
+      evidence: null,
+      band: { ...newBand('bell', 300), db: -12, q: 0.5 },
+    }
+    const after = await measure({
+      ...session,
+      tracks: session.tracks.map((t, i) =>
+        i === 0 ? t : { ...t, chain: { ...t.chain, fit: { on: true, moves: [move] } } },
+      ),
+    })
+    expect(pool.count('track')).toBe(5)
+    expect(after.heard.get('t0')?.share).toBeGreaterThan(before.heard.get('t0')?.share ?? 1)
+  })
+
+  it('drops what is out of date: only the newest state is shown', async () => {
+    const session = makeSession()
+    analyser.update(session)
+    await new Promise((resolve) => setTimeout(resolve, 180))
+    const muted = session.tracks.map((t, i) => (i > 0 ? { ...t, mute: true } : t))
+    const state = await measure({ ...session, tracks: muted })
+    expect(state.heard.get('t0')?.share).toBeCloseTo(1, 6)
+    expect(state.findings).toEqual([])
+  })
+
+  it('keeps dismissed findings away', async () => {
+    const session = makeSession()
+    const { findings } = await measure(session)
+    const [first] = findings ?? []
+    if (!first) throw new Error('Nothing was found to dismiss.')
+    const state = await measure({ ...session, dismissed: [first.key] })
+    expect(state.findings?.map((f) => f.key)).not.toContain(first.key)
+  })
+
+  it('names tracks whose audio is gone, and measures the others', async () => {
+    const session = makeSession()
+    const audio = { ...session.tracks[2].audio, hash: 'e'.repeat(64) }
+    const state = analyser.state
+    analyser.update({ ...session, tracks: [session.tracks[0], { ...session.tracks[2], audio }] })
+    await new Promise<void>((resolve) => {
+      const stop = state.watch(() => {
+        if (state.value.problem === null) return
+        stop()
+        resolve()
+      })
+    })
+    expect(state.value.problem).toContain('Track 2')
+  })
+
+  it('is done at once with an empty session', async () => {
+    const state = await measure(emptySession('s', 'S', '2026-03-04T05:06:07.000Z', RATE))
+    expect([state.tracks.size, state.mix, state.findings]).toEqual([0, null, null])
+    expect(pool.asked).toEqual([])
+  })
+})
