@@ -8,10 +8,12 @@ import {
   type MaskingMode,
   type MaskingSums,
   type MaskingTrack,
-  maskFrames,
   maskingFrames,
+  maskPatterns,
   pairMasking,
+  type TrackPatterns,
   trackMasking,
+  trackPatterns,
 } from '../hearing'
 import type { EqBand } from '../session'
 
@@ -77,11 +79,9 @@ export function maskingFindings(
 ): MaskingFinding[] {
   const places = worstPlaces(sums, lead).slice(0, settings.count)
   if (places.length === 0) return []
-  const trial = thinOut(tracks)
-  const all = trial.map((_, i) => i)
-  const before = heard(trial, settings, all)
+  const trial = makeTrial(tracks, settings)
   return places
-    .map((place) => propose(place, trial, before, sums, lead, settings))
+    .map((place) => propose(place, trial, sums, lead, settings))
     .filter(({ predicted }) => predicted.leadAfter - predicted.leadBefore >= LEAST_GAIN)
 }
 
@@ -140,8 +140,7 @@ function growFromPeak(smoothed: Float64Array, lost: Float64Array, masker: number
 
 function propose(
   place: Place,
-  trial: readonly MaskingTrack[],
-  before: readonly number[],
+  trial: Trial,
   sums: MaskingSums,
   lead: number,
   settings: MaskingProposalSettings,
@@ -151,14 +150,10 @@ function propose(
   const toHz = bandEdgeHz(to)
   const hz = weightedCentre(place)
   const q = Math.min(4, Math.max(0.7, hz / (toHz - fromHz)))
+  const { before } = trial
   const tried = CUTS_DB.map((db) => {
     const band = roundBand(hz, db, q)
-    const treated = trial.map((track, i) =>
-      i === masker
-        ? { ...track, bands: filtered(track.bands, band, settings.sampleRateHz) }
-        : track,
-    )
-    return { band, after: heard(treated, settings, [lead, masker]) }
+    return { band, after: heardAfter(trial, masker, band, [lead, masker], settings) }
   })
   const most = tried[tried.length - 1].after[lead] - before[lead]
   const chosen =
@@ -215,14 +210,46 @@ function filtered(bands: HearingBands, band: EqBand, sampleRateHz: number): Hear
   return { ...bands, mid: apply(bands.mid), side: apply(bands.side) }
 }
 
-/** Share that is heard of each of the `targets`. */
-function heard(
-  tracks: readonly MaskingTrack[],
-  { calibration, mode }: MaskingProposalSettings,
+/** Some frames of all tracks, with their excitation, on which moves are tried out. */
+interface Trial {
+  readonly tracks: readonly MaskingTrack[]
+  readonly patterns: readonly TrackPatterns[]
+  /** Share of each track that is heard before any move. */
+  readonly before: readonly number[]
+}
+
+function makeTrial(tracks: readonly MaskingTrack[], settings: MaskingProposalSettings): Trial {
+  const thin = thinOut(tracks)
+  const frames = maskingFrames(thin)
+  const patterns = thin.map((t) => trackPatterns(t, settings.calibration, settings.mode, 0, frames))
+  return {
+    tracks: thin,
+    patterns,
+    before: heard(
+      patterns,
+      thin.map((_, i) => i),
+    ),
+  }
+}
+
+/** Shares heard of the `targets` with a band on one track; only its excitation is made anew. */
+function heardAfter(
+  { tracks, patterns }: Trial,
+  treated: number,
+  band: EqBand,
   targets: readonly number[],
+  { calibration, mode, sampleRateHz }: MaskingProposalSettings,
 ): number[] {
-  const sums = maskFrames(tracks, calibration, mode, 0, maskingFrames(tracks), targets)
-  return tracks.map((_, i) => trackMasking(sums, i).audibleShare)
+  const track = tracks[treated]
+  const after = { ...track, bands: filtered(track.bands, band, sampleRateHz) }
+  const changed = trackPatterns(after, calibration, mode, 0, patterns[treated].frames)
+  return heard(patterns.with(treated, changed), targets)
+}
+
+/** Share that is heard of each of the `targets`. */
+function heard(patterns: readonly TrackPatterns[], targets: readonly number[]): number[] {
+  const sums = maskPatterns(patterns, targets)
+  return patterns.map((_, i) => trackMasking(sums, i).audibleShare)
 }
 
 /** Every n-th frame, so that trying moves out stays quick on long passages. */

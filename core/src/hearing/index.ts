@@ -16,11 +16,14 @@ export {
   type MaskingTrack,
   maskFrames,
   maskingFrames,
+  maskPatterns,
   type PairMasking,
   pairMasking,
   perErb,
   type TrackMasking,
+  type TrackPatterns,
   trackMasking,
+  trackPatterns,
 } from './masking'
 export {
   bandEdgeHz,

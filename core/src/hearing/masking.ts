@@ -57,11 +57,50 @@ export function addSums(total: MaskingSums, part: MaskingSums): void {
   add(total.lostTo, part.lostTo)
 }
 
+/** Excitation of one track at its level in the mix, frame by frame. */
+export interface TrackPatterns {
+  readonly frames: number
+  /** `frames × FILTER_COUNT`, relative to 0 dB SPL. */
+  readonly excitation: Float64Array
+  /** Share of each band's power that lies in the sides, `frames × FILTER_COUNT`. */
+  readonly sides: Float32Array
+}
+
+/** Excitation patterns of a track over frames `from` to `to`; beyond its end it is silent. */
+export function trackPatterns(
+  { bands, gainDb }: MaskingTrack,
+  calibration: Calibration,
+  mode: MaskingMode,
+  from: number,
+  to: number,
+): TrackPatterns {
+  const frames = to - from
+  const out = {
+    frames,
+    excitation: new Float64Array(frames * FILTER_COUNT),
+    sides: new Float32Array(frames * FILTER_COUNT),
+  }
+  const cochlea = cochlearGains(calibration)
+  const gain = 10 ** (gainDb / 10)
+  const intensity = new Float64Array(FILTER_COUNT)
+  for (let frame = 0; frame < Math.min(frames, bands.frames - from); frame++) {
+    const at = (from + frame) * FILTER_COUNT
+    const into = frame * FILTER_COUNT
+    for (let b = 0; b < FILTER_COUNT; b++) {
+      const mid = bands.mid[at + b]
+      const side = mode === 'stereo' ? bands.side[at + b] : 0
+      intensity[b] = (mid + side) * gain * cochlea[b]
+      out.sides[into + b] = side > 0 ? side / (mid + side) : 0
+    }
+    excitation(intensity, out.excitation.subarray(into, into + FILTER_COUNT))
+  }
+  return out
+}
+
 /**
  * Measures over frames `from` to `to` how much of each track's loudness is lost beside the others, per
  * auditory filter, and to whom. The noise against a track is the summed excitation of the others; the
  * loss is shared among them in proportion to their excitation, so that shares add up.
- * @param targets tracks whose loss is wanted; the sums of the others stay zero.
  */
 export function maskFrames(
   tracks: readonly MaskingTrack[],
@@ -69,47 +108,35 @@ export function maskFrames(
   mode: MaskingMode,
   from: number,
   to: number,
-  targets: readonly number[] = tracks.map((_, i) => i),
 ): MaskingSums {
-  const count = tracks.length
-  const sums = emptySums(count)
-  const cochlea = cochlearGains(calibration)
-  const gains = tracks.map((t) => 10 ** (t.gainDb / 10))
-  const patterns = tracks.map(() => new Float64Array(FILTER_COUNT))
-  const sides = tracks.map(() => new Float64Array(FILTER_COUNT))
-  const intensity = new Float64Array(FILTER_COUNT)
+  const patterns = tracks.map((track) => trackPatterns(track, calibration, mode, from, to))
+  return maskPatterns(
+    patterns,
+    tracks.map((_, i) => i),
+  )
+}
+
+/** {@link maskFrames} on patterns that are there already; the sums of tracks that are no target stay zero. */
+export function maskPatterns(
+  tracks: readonly TrackPatterns[],
+  targets: readonly number[],
+): MaskingSums {
+  const sums = emptySums(tracks.length)
+  const frames = tracks.reduce((most, t) => Math.max(most, t.frames), 0)
   const noise = new Float64Array(FILTER_COUNT)
   const alone = new Float64Array(FILTER_COUNT)
   const partial = new Float64Array(FILTER_COUNT)
-
-  for (let frame = from; frame < to; frame++) {
-    for (let t = 0; t < count; t++) {
-      const { bands } = tracks[t]
-      if (frame >= bands.frames) {
-        patterns[t].fill(0)
-        continue
-      }
-      const at = frame * FILTER_COUNT
-      for (let b = 0; b < FILTER_COUNT; b++) {
-        const mid = bands.mid[at + b]
-        const side = mode === 'stereo' ? bands.side[at + b] : 0
-        intensity[b] = (mid + side) * gains[t] * cochlea[b]
-        sides[t][b] = side > 0 ? side / (mid + side) : 0
-      }
-      excitation(intensity, patterns[t])
-    }
+  for (let frame = 0; frame < frames; frame++) {
+    const at = frame * FILTER_COUNT
+    const patterns = tracks.map((t) => t.excitation.subarray(at, at + FILTER_COUNT))
+    const sides = tracks.map((t) => t.sides.subarray(at, at + FILTER_COUNT))
     for (const t of targets) {
       specificLoudness(patterns[t], alone)
       let sone = 0
       for (let b = 0; b < FILTER_COUNT; b++) sone += alone[b]
       if (sone * ERB_STEP < AUDIBLE_SONE) continue
       sums.activeFrames[t]++
-      noise.fill(0)
-      for (let m = 0; m < count; m++) {
-        if (m === t) continue
-        const pattern = patterns[m]
-        for (let b = 0; b < FILTER_COUNT; b++) noise[b] += pattern[b]
-      }
+      sumOthers(patterns, t, noise)
       specificPartialLoudness(patterns[t], noise, partial)
       account(sums, t, patterns, sides, noise, alone, partial)
     }
@@ -117,11 +144,20 @@ export function maskFrames(
   return sums
 }
 
+function sumOthers(patterns: readonly Float64Array[], except: number, out: Float64Array): void {
+  out.fill(0)
+  for (let m = 0; m < patterns.length; m++) {
+    if (m === except) continue
+    const pattern = patterns[m]
+    for (let b = 0; b < FILTER_COUNT; b++) out[b] += pattern[b]
+  }
+}
+
 function account(
   sums: MaskingSums,
   t: number,
   patterns: readonly Float64Array[],
-  sides: readonly Float64Array[],
+  sides: readonly Float32Array[],
   noise: Float64Array,
   alone: Float64Array,
   partial: Float64Array,

@@ -41,20 +41,50 @@ function toDigital(k0: number, k1: number, k2: number): [number, number, number]
   return [k0 + k1 + k2, 2 * k0 - 2 * k2, k0 - k1 + k2]
 }
 
-/** Filters one channel through both sections, sample by sample; state lives in the returned function. */
-export function kFilter(rateHz: number): (sample: number) => number {
-  const [s, t] = kWeighting(rateHz)
-  let s1 = 0
-  let s2 = 0
-  let t1 = 0
-  let t2 = 0
-  return (x) => {
-    const y = s.b0 * x + s1
-    s1 = s.b1 * x - s.a1 * y + s2
-    s2 = s.b2 * x - s.a2 * y
-    const z = t.b0 * y + t1
-    t1 = t.b1 * y - t.a1 * z + t2
-    t2 = t.b2 * y - t.a2 * z
-    return z
+/** K-weighting of one channel that runs on from block to block. */
+export class KFilter {
+  readonly #sections: readonly [Biquad, Biquad]
+  readonly #state = new Float64Array(4)
+
+  constructor(rateHz: number) {
+    this.#sections = kWeighting(rateHz)
   }
+
+  /** Sum of squares of the weighted samples `from` to `to`. */
+  energy(channel: Float32Array, from: number, to: number): number {
+    const [s, t] = this.#sections
+    return weightedEnergy(channel, from, to, s, t, this.#state)
+  }
+}
+
+function weightedEnergy(
+  channel: Float32Array,
+  from: number,
+  to: number,
+  s: Biquad,
+  t: Biquad,
+  state: Float64Array,
+): number {
+  const { b0: s0, b1: s1, b2: s2, a1: sa1, a2: sa2 } = s
+  const { b0: t0, b1: t1, b2: t2, a1: ta1, a2: ta2 } = t
+  let u1 = state[0]
+  let u2 = state[1]
+  let v1 = state[2]
+  let v2 = state[3]
+  let sum = 0
+  for (let i = from; i < to; i++) {
+    const x = channel[i]
+    const y = s0 * x + u1
+    u1 = s1 * x - sa1 * y + u2
+    u2 = s2 * x - sa2 * y
+    const z = t0 * y + v1
+    v1 = t1 * y - ta1 * z + v2
+    v2 = t2 * y - ta2 * z
+    sum += z * z
+  }
+  state[0] = u1
+  state[1] = u2
+  state[2] = v1
+  state[3] = v2
+  return sum
 }

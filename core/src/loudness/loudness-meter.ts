@@ -1,5 +1,5 @@
 import type { Clip } from '../audio'
-import { kFilter } from './k-weighting'
+import { KFilter } from './k-weighting'
 
 const STEP_SECONDS = 0.1 // BS.1770-5: 400 ms blocks with 75 % overlap
 const MOMENTARY_STEPS = 4 // EBU Tech 3341: 400 ms
@@ -24,7 +24,7 @@ export interface LoudnessReading {
  * counts once, as in BS.1770.
  */
 export class LoudnessMeter {
-  readonly #filters: ((sample: number) => number)[]
+  readonly #filters: KFilter[]
   readonly #stepFrames: number
   /** K-weighted mean square, summed over channels, of each finished 100 ms step. */
   readonly #steps: number[] = []
@@ -32,7 +32,7 @@ export class LoudnessMeter {
   #sum = 0
 
   constructor(rateHz: number, channels: number) {
-    this.#filters = Array.from({ length: channels }, () => kFilter(rateHz))
+    this.#filters = Array.from({ length: channels }, () => new KFilter(rateHz))
     this.#stepFrames = Math.round(rateHz * STEP_SECONDS)
   }
 
@@ -42,12 +42,7 @@ export class LoudnessMeter {
     while (at < frames) {
       const end = Math.min(frames, at + this.#stepFrames - this.#filled)
       for (let c = 0; c < this.#filters.length; c++) {
-        const filter = this.#filters[c]
-        const channel = channels[c]
-        for (let i = at; i < end; i++) {
-          const y = filter(channel[i])
-          this.#sum += y * y
-        }
+        this.#sum += this.#filters[c].energy(channels[c], at, end)
       }
       this.#filled += end - at
       at = end

@@ -13,7 +13,7 @@ export function longTermPower(clip: Clip, bands: readonly Band[]): Float64Array 
   let spectra = 0
   for (const channel of clip.channels) {
     forEachSpectrum(channel, LONG_TERM, (power) => {
-      for (let i = 0; i < mean.length; i++) mean[i] += power[i]
+      addInto(mean, power)
       spectra++
     })
   }
@@ -24,4 +24,8 @@ export function longTermPower(clip: Clip, bands: readonly Band[]): Float64Array 
 /** {@link longTermPower} in dB: a full-scale sine reads -3.01 dB in its band. */
 export function longTermLevels(clip: Clip, bands: readonly Band[]): Float64Array {
   return longTermPower(clip, bands).map(powerToDb)
+}
+
+function addInto(sum: Float64Array, values: Float64Array): void {
+  for (let i = 0; i < sum.length; i++) sum[i] += values[i]
 }

@@ -116,6 +116,17 @@ function makeSetup(module: PffftModule, size: number): number {
   return setup
 }
 
+/** Copies from the module's memory, scaled; one function, so that it is compiled once for all. */
+function copyFrom(
+  memory: Float32Array,
+  at: number,
+  out: Float32Array,
+  count: number,
+  scale: number,
+): void {
+  for (let i = 0; i < count; i++) out[i] = memory[at + i] * scale
+}
+
 /** The real transform of one size on a PFFFT module. */
 export function pffftTransform(module: PffftModule, size: number): RealFft {
   const setup = makeSetup(module, size)
@@ -131,7 +142,7 @@ export function pffftTransform(module: PffftModule, size: number): RealFft {
       const memory = views.floats
       memory.set(time, input)
       module.transformOrdered(setup, inputAt, outputAt, workAt, FORWARD)
-      for (let i = 0; i < size; i++) spectrum[i] = memory[output + i]
+      copyFrom(memory, output, spectrum, size, 1)
       // PFFFT packs the real Nyquist bin beside the real bin 0.
       spectrum[size] = spectrum[1]
       spectrum[size + 1] = 0
@@ -142,8 +153,7 @@ export function pffftTransform(module: PffftModule, size: number): RealFft {
       for (let i = 0; i < size; i++) memory[input + i] = spectrum[i]
       memory[input + 1] = spectrum[size]
       module.transformOrdered(setup, inputAt, outputAt, workAt, BACKWARD)
-      const scale = 1 / size
-      for (let i = 0; i < size; i++) time[i] = memory[output + i] * scale
+      copyFrom(memory, output, time, size, 1 / size)
     },
   }
 }
@@ -179,8 +189,7 @@ export function pffftPartitions(module: PffftModule, size: number): PartitionFft
     },
     inverse(from, signal) {
       module.transform(setup, pointer(from), timeAt, workAt, BACKWARD)
-      const memory = views.floats
-      for (let i = 0; i < size; i++) signal[i] = memory[time + i]
+      copyFrom(views.floats, time, signal, size, 1)
     },
     multiplyAdd(sum, a, b) {
       module.multiplyAdd(setup, pointer(a), pointer(b), pointer(sum), scale)

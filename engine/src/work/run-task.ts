@@ -5,7 +5,7 @@ import { maskingFindings } from '@sober-prism/core/findings'
 import { type HearingBands, hearingBands, maskFrames } from '@sober-prism/core/hearing'
 import { measureLoudness, truePeakDbtp } from '@sober-prism/core/loudness'
 import { longTermLevels, makeBands } from '@sober-prism/core/spectrum'
-import type { TaskName, Tasks } from './tasks'
+import type { Measured, TaskName, Tasks } from './tasks'
 
 type Progress = (share: number) => void
 type Runner<N extends TaskName> = (input: Tasks[N]['in'], onProgress: Progress) => Tasks[N]['out']
@@ -14,8 +14,10 @@ const SIXTHS = makeBands('sixth')
 
 const runners: { [N in TaskName]: Runner<N> } = {
   track(input, onProgress) {
-    const clip = panned(treated(input, onProgress), input.pan)
-    return { ...measure(clip), bands: shareBands(hearingBands(clip)) }
+    const clip = treated(input, onProgress)
+    if (clip.channels.length === 1 && input.pan === 0) return measureMiddle(clip)
+    const placed = panned(clip, input.pan)
+    return { ...measure(placed), bands: shareBands(hearingBands(placed)) }
   },
   mix({ plan, audio, sampleRateHz, stretch, bypass }, onProgress) {
     const clip = renderMix(plan, audio, sampleRateHz, stretch, {
@@ -95,6 +97,18 @@ function treated(input: Tasks['track']['in'], onProgress: Progress): Clip {
   const { chain, audio, offsetFrames, sampleRateHz, stretch } = input
   return renderTrack(chain, audio, offsetFrames, sampleRateHz, stretch, onProgress)
 }
+
+/** A mono track in the middle: both sides carry it 3 dB down, so that one measurement tells both. */
+function measureMiddle(clip: Clip): Measured & { bands: HearingBands } {
+  const { levels, lufs } = measure(clip)
+  return {
+    levels: levels.map((db) => db + MIDDLE_DB),
+    lufs,
+    bands: shareBands(hearingBands(clip)),
+  }
+}
+
+const MIDDLE_DB = 10 * Math.log10(0.5)
 
 /** A rendered clip as a file, with its figures. */
 function finished(clip: Clip, bits: WavBits) {
