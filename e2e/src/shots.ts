@@ -45,9 +45,17 @@ await page.getByRole('link', { name: 'Deliver' }).click()
 await page.getByRole('button', { name: 'Render', exact: true }).click()
 await page.locator('table.rendered').waitFor({ timeout: 60_000 })
 await both('deliver')
-await page.getByRole('link', { name: 'Sober Prism' }).click()
-await page.getByRole('link', { name: 'Tern Island ferry night' }).waitFor()
-await page.screenshot({ path: join(folder, 'sessions.png') })
+for (const sheet of ['light', 'night']) {
+  if (sheet === 'night') await page.getByRole('button', { name: 'Night' }).click()
+  await page.getByRole('link', { name: 'Sober Prism' }).click()
+  const entry = page.getByRole('link', { name: 'Tern Island ferry night' })
+  await entry.waitFor()
+  await page.screenshot({
+    path: join(folder, sheet === 'night' ? 'sessions-night.png' : 'sessions.png'),
+  })
+  await entry.click()
+  await page.waitForURL(/survey/)
+}
 
 await browser.close()
 stop()
