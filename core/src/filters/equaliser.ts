@@ -162,7 +162,7 @@ export class Equaliser {
       const { filter, wet, goal } = this.#slots[i]
       if (wet !== 1 || goal !== 1) return
       if (used === 2 && filter.band.channel !== 'stereo') return
-      if (used === 1 && filter.band.channel === 'side') return
+      if (used === 1 && !actsOnMono(filter.band.channel)) return
       resting = resting && filter.atRest
     }
     this.#uniform = true
@@ -219,7 +219,7 @@ export class Equaliser {
   #apply(filter: BandFilter, used: number, count: number): void {
     const mode: ChannelMode = filter.band.channel
     if (used === 1) {
-      if (mode !== 'side') this.#pass(filter, this.#justLeft, count)
+      if (actsOnMono(mode)) this.#pass(filter, this.#justLeft, count)
       return
     }
     switch (mode) {
@@ -274,4 +274,9 @@ export class Equaliser {
     for (const channel of channels) channel.fill(0, from, from + count)
     for (const slot of this.#slots) slot.filter.reset()
   }
+}
+
+/** A mono signal is all middle and stands for the left; it has no sides and no right of its own. */
+function actsOnMono(mode: ChannelMode): boolean {
+  return mode !== 'side' && mode !== 'right'
 }

@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { newBand } from '../session'
 import { rms, sine, whiteNoise } from '../testing/signals'
 import { BandFilter } from './band-filter'
+import { Equaliser } from './equaliser'
 import { FirStage } from './fir-stage'
 import { type FirGroup, type PhasePlan, planPhase } from './phase-modes'
 import { polynomialRoots } from './polynomial-roots'
@@ -153,6 +154,25 @@ describe('the FIR stage', () => {
     expect(stage.fits(planPhase([band('stereo', -6)], 'linear', RATE, 2047))).toBe(true)
     expect(stage.fits(planPhase([band('stereo', -6)], 'linear', RATE, 4095))).toBe(false)
     expect(stage.fits(null)).toBe(false)
+  })
+
+  it('treats a mono signal as the recursive bands do: middle and left act, sides and right do not', () => {
+    for (const channel of ['mid', 'left', 'side', 'right'] as const) {
+      const list = [{ id: 'm', band: { ...newBand('bell', 1000), q: 0.7, db: -12, channel } }]
+      const fir = [tone.slice()]
+      const stage = new FirStage(1)
+      stage.set(planPhase(list, 'linear', RATE))
+      stage.process(fir, tone.length)
+      const recursive = [tone.slice()]
+      const equaliser = new Equaliser()
+      equaliser.prepare(RATE, 1)
+      equaliser.set(list)
+      equaliser.process(recursive, tone.length)
+      const wanted = channel === 'mid' || channel === 'left' ? -12 : 0
+      for (const [out] of [fir, recursive]) {
+        expect(20 * Math.log10(rms(out, 20000) / rms(tone, 20000))).toBeCloseTo(wanted, 1)
+      }
+    }
   })
 
   it('passes sound without any groups', () => {
