@@ -10,7 +10,7 @@ import {
   readFilter,
   sectionsDb,
 } from '@sober-prism/core/filters'
-import { type EqBand, type FilterType, newBand } from '@sober-prism/core/session'
+import { type EqBand, FILTER_TYPES, type FilterType, newBand } from '@sober-prism/core/session'
 import { type Line, plotLog } from './plot-svg'
 
 /** Draws docs/figures and prints the table of worst errors for docs/filters.md: `npm run figures`. */
@@ -62,16 +62,7 @@ function worst(type: FilterType, rate: number): { db: number; text: string } {
   return { db, text }
 }
 
-const TYPES: readonly FilterType[] = [
-  'bell',
-  'low-shelf',
-  'high-shelf',
-  'low-cut',
-  'high-cut',
-  'notch',
-  'band-pass',
-  'tilt',
-]
+const TYPES = FILTER_TYPES.filter((type) => type !== 'all-pass')
 console.log(`| type | ${RATES.map((r) => `${r} Hz`).join(' | ')} | worst at 48000 Hz |`)
 console.log(`|---|${RATES.map(() => '---|').join('')}---|`)
 for (const type of TYPES) {

@@ -1,25 +1,22 @@
-import { logFrequencies } from '@sober-prism/core/filters'
-import type { EqBand } from '@sober-prism/core/session'
 import type { Band } from '@sober-prism/core/spectrum'
 import { signed } from '../format'
 import type { Surface } from '../plot/plot'
 import { hzToX, PLOT_LEFT, PLOT_RIGHT } from '../plot/ruler'
 import { FIGURE_FONT } from '../plot/sheet'
-import { readBands } from './read-curve'
+import { type BandCurve, CURVE_HZ } from './read-curve'
 import { dbToY, type SheetScale } from './sheet-scale'
 import { BRACKET_Y, FLAG_HEIGHT, FLAG_WIDTH, type SurveyMark } from './survey-mark'
 
-const CURVE_POINTS = 480
-const CURVE_HZ = logFrequencies(CURVE_POINTS)
 /** Levels shown behind the curve, from the top of the strips' ink down, in dB. */
 const BACKGROUND_RANGE_DB = 66
 
 /** Everything that stands on the sheet. */
 export interface SheetPicture {
   readonly scale: SheetScale
-  readonly rateHz: number
-  /** All bands of the chain that sound, in order. */
-  readonly bands: readonly EqBand[]
+  /** All bands of the chain that sound. */
+  readonly curve: BandCurve
+  /** The chosen move alone. */
+  readonly chosenCurve: BandCurve | null
   readonly marks: readonly SurveyMark[]
   readonly chosenId: string | null
   readonly levelBands: readonly Band[]
@@ -34,14 +31,9 @@ export function drawSheet(surface: Surface, picture: SheetPicture): void {
   drawGrid(surface, picture.scale)
   if (picture.leadLevels) drawLevels(surface, picture, picture.leadLevels, 'dotted')
   const chosen = picture.marks.find((m) => m.moveId === picture.chosenId)
-  if (chosen) drawOwnCurve(surface, picture, chosen)
+  if (picture.chosenCurve) drawOwnCurve(surface, picture, picture.chosenCurve)
   drawCurve(surface, picture)
   for (const mark of picture.marks) drawMark(surface, mark, mark === chosen)
-}
-
-/** Frequencies at which a curve is computed, and its values in dB, for all who draw or read it. */
-export function curveOf(bands: readonly EqBand[], rateHz: number): Float64Array {
-  return readBands(bands, CURVE_HZ, rateHz)
 }
 
 function drawGrid({ context, width, sheet }: Surface, scale: SheetScale): void {
@@ -106,9 +98,9 @@ function curvePath({ context, width }: Surface, values: Float64Array, scale: She
   }
 }
 
-function drawOwnCurve(surface: Surface, picture: SheetPicture, mark: SurveyMark): void {
+function drawOwnCurve(surface: Surface, picture: SheetPicture, own: BandCurve): void {
   const { context, sheet } = surface
-  curvePath(surface, curveOf([mark.band], picture.rateHz), picture.scale)
+  curvePath(surface, own.db, picture.scale)
   context.strokeStyle = sheet.accent
   context.lineWidth = 1
   context.stroke()
@@ -120,7 +112,7 @@ function drawCurve(surface: Surface, picture: SheetPicture): void {
   context.beginPath()
   context.rect(0, 20, surface.width, height - 20)
   context.clip()
-  curvePath(surface, curveOf(picture.bands, picture.rateHz), picture.scale)
+  curvePath(surface, picture.curve.db, picture.scale)
   context.strokeStyle = sheet.ink
   context.lineWidth = 2
   context.lineJoin = 'round'

@@ -17,7 +17,7 @@ import { BandEditor } from './band-editor'
 import { drawSheet, type SheetPicture } from './draw-sheet'
 import { MarkHandles } from './mark-handles'
 import { STAGE_NAMES, TYPE_NAMES } from './names'
-import { magnitudeAt } from './read-curve'
+import { curveOf } from './read-curve'
 import { type SheetScale, toHz, yToDb } from './sheet-scale'
 import { StagePanel } from './stage-panel'
 import { layOutMarks, moveLetter } from './survey-mark'
@@ -42,7 +42,16 @@ export function EqualiserSheet() {
   const chain = chainOf(session, owner)
   const track = trackOf(session, owner)
   const moves = chain?.[stage].moves ?? []
-  const bands = useMemo(() => (chain ? chainBands(chain).map((b) => b.band) : []), [chain])
+  const rateHz = session.sampleRateHz
+  const curve = useMemo(
+    () => curveOf(chain ? chainBands(chain).map((b) => b.band) : [], rateHz),
+    [chain, rateHz],
+  )
+  const chosenBand = moves.find((m) => m.id === moveId)?.band
+  const chosenCurve = useMemo(
+    () => (chosenBand ? curveOf([chosenBand], rateHz) : null),
+    [chosenBand, rateHz],
+  )
   const scale = useMemo<SheetScale>(() => {
     const most = moves.reduce((a, m) => Math.max(a, Math.abs(m.band.db)), 0)
     return { ...size, rangeDb: RANGES_DB.find((r) => r >= most) ?? 30 }
@@ -68,8 +77,8 @@ export function EqualiserSheet() {
       values ? Float64Array.from(values, (v) => v + db) : null
     return {
       scale,
-      rateHz: session.sampleRateHz,
-      bands,
+      curve,
+      chosenCurve,
       marks,
       chosenId: moveId,
       levelBands: SIXTHS,
@@ -77,13 +86,13 @@ export function EqualiserSheet() {
       leadLevels: owner === MIX ? null : shift(lead, fader(leadId)),
       topDb: topLevelDb(session, analysis),
     }
-  }, [session, owner, analysis, scale, bands, marks, moveId])
+  }, [session, owner, analysis, scale, curve, chosenCurve, marks, moveId])
 
   const draw = useCallback(
     (surface: Surface) => {
       drawSheet(surface, picture)
       const hz = plumb.value
-      if (hz !== null) drawPlumb(surface, hz, magnitudeAt(picture.bands, hz, picture.rateHz))
+      if (hz !== null) drawPlumb(surface, hz, picture.curve.at(hz))
     },
     [picture],
   )

@@ -1,18 +1,31 @@
-import { designBand, readFilter } from '@sober-prism/core/filters'
+import {
+  designBand,
+  logFrequencies,
+  type ReadableFilter,
+  readFilter,
+} from '@sober-prism/core/filters'
 import type { EqBand } from '@sober-prism/core/session'
 
-/** What bands in series do at each frequency, as the sound really passes them, in dB. */
-export function readBands(
-  bands: readonly EqBand[],
-  hz: ArrayLike<number>,
-  rateHz: number,
-): Float64Array {
-  const sections = bands.flatMap((band) => designBand(band, rateHz))
-  const readings = readFilter({ sections, kernels: [], latency: 0 }, hz, rateHz)
-  return Float64Array.from(readings, (r) => r.db)
+/** Frequencies at which curves are drawn. */
+export const CURVE_HZ = logFrequencies(480)
+
+/** What bands in series do, as the sound really passes them: designed once, drawn and read often. */
+export interface BandCurve {
+  /** At {@link CURVE_HZ}, in dB. */
+  readonly db: Float64Array
+  /** At any frequency, in dB. */
+  at(hz: number): number
 }
 
-/** The curve at one frequency, in dB. */
-export function magnitudeAt(bands: readonly EqBand[], hz: number, rateHz: number): number {
-  return readBands(bands, [hz], rateHz)[0]
+export function curveOf(bands: readonly EqBand[], rateHz: number): BandCurve {
+  const sections = bands.flatMap((band) => designBand(band, rateHz))
+  const filter: ReadableFilter = { sections, kernels: [], latency: 0 }
+  const read = (hz: ArrayLike<number>) => readFilter(filter, hz, rateHz).map((r) => r.db)
+  return { db: Float64Array.from(read(CURVE_HZ)), at: (hz) => read([hz])[0] }
+}
+
+/** One band at one frequency, in dB. */
+export function curveAt(band: EqBand, hz: number, rateHz: number): number {
+  const sections = designBand(band, rateHz)
+  return readFilter({ sections, kernels: [], latency: 0 }, [hz], rateHz)[0].db
 }

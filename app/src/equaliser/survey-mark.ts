@@ -1,6 +1,6 @@
 import { bandEdges } from '@sober-prism/core/filters'
 import { type EqBand, hasGain, type Move } from '@sober-prism/core/session'
-import { magnitudeAt } from './read-curve'
+import { curveAt } from './read-curve'
 import { dbToY, type SheetScale, toX } from './sheet-scale'
 
 /** Where a move's mark stands on the sheet, in pixels: drawn and grabbed by the same figures. */
@@ -34,7 +34,7 @@ export function layOutMarks(
     const { band } = move
     const x = toX(band.hz, scale)
     const zeroY = dbToY(0, scale)
-    const atHz = hasGain(band.type) ? magnitudeAt([band], band.hz, rateHz) : 0
+    const atHz = hasGain(band.type) ? curveAt(band, band.hz, rateHz) : 0
     const curveY = dbToY(Math.max(-scale.rangeDb, Math.min(scale.rangeDb, atHz)), scale)
     const flagY = Math.min(zeroY, curveY) - 14
     const edges = bandEdges(band)

@@ -191,6 +191,28 @@ describe('changes while playing', () => {
     expect(clickRatio(steady(left), RATE)).toBeLessThan(4)
   })
 
+  it('another phase mode goes on where it was, and a plan that takes it back does not fall silent', () => {
+    const made = session('a')
+    made.tracks[0].chain.fit.moves.push(move('m', { db: 12 }))
+    const source = whiteNoise(SECONDS * RATE, 6, 0.2)
+    const plan = (phase: 'minimum' | 'linear') => {
+      made.tracks[0].chain.phase = phase
+      return withKernels(listeningPlan(made), (c) => chainKernels(c, RATE))
+    }
+    const [left] = play(made, new Map([['a', [source]]]), SECONDS, (transport, mixer, block) => {
+      if (at(block, 0.5)) transport.setPlan(plan('linear'))
+      if (at(block, 0.8)) mixer.setBypass({ of: 'a' }, 0)
+      if (at(block, 1.2)) transport.setPlan(plan('minimum'))
+      // Taken back in the middle of the fade.
+      if (at(block - 1, 1.2)) transport.setPlan(plan('linear'))
+    })
+    for (const from of [0.9, 1.5]) {
+      for (let i = Math.round(from * RATE); i < (from + 0.1) * RATE; i++) {
+        expect(Math.abs(left[i] - Math.SQRT1_2 * source[i])).toBeLessThan(1e-4)
+      }
+    }
+  })
+
   it('another phase mode fades out and in again without a click, and bypass stays in time', () => {
     const made = session('a')
     made.tracks[0].chain.fit.moves.push(move('m', { db: 12 }))

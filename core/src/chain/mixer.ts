@@ -66,7 +66,11 @@ export class Mixer {
   setAudio(id: string, audio: TrackAudio | null): void {
     if (audio) this.#audio.set(id, audio)
     else this.#audio.delete(id)
-    this.#lanes = this.#lanes.filter((lane) => lane.id !== id)
+    this.#lanes = this.#lanes.filter((lane) => {
+      if (lane.id !== id) return true
+      lane.chain.dispose()
+      return false
+    })
   }
 
   /** Takes over a plan. Tracks that stay glide to their new values; tracks without audio are silent. */

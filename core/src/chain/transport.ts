@@ -51,7 +51,7 @@ export class Transport {
     if (this.#playing) return
     this.#playing = true
     if (this.#gate.value === 0) this.#startAfresh()
-    if (this.#seekTo === null) this.#gate.moveTo(1, this.rateHz)
+    if (!this.#isExpected) this.#gate.moveTo(1, this.rateHz)
   }
 
   pause(): void {
@@ -67,14 +67,15 @@ export class Transport {
 
   /** Takes over a plan; one that changes a latency fades the sound out, and in again, for a moment. */
   setPlan(plan: MixPlan): void {
-    if (!this.sounding || this.mixer.keepsLatency(plan)) {
-      this.mixer.set(plan)
-      this.#pending = null
+    if (this.sounding && !this.mixer.keepsLatency(plan)) {
+      this.#pending = plan
+      this.#gate.moveTo(0, this.rateHz)
       return
     }
-    this.#pending = plan
-    this.#seekTo ??= this.#position
-    this.#gate.moveTo(0, this.rateHz)
+    this.mixer.set(plan)
+    this.#pending = null
+    // A fade that was for a plan which is now out of date turns round.
+    if (this.#playing && this.#seekTo === null) this.#gate.moveTo(1, this.rateHz)
   }
 
   setLoop(loop: Loop | null): void {
@@ -98,15 +99,17 @@ export class Transport {
       this.#position += count
       at += count
       if (this.#loop && this.#position === this.#loop.toFrame) this.#position = this.#loop.fromFrame
-      if (this.#gate.value === 0 && this.#seekTo !== null) this.#arrive(this.#pending !== null)
+      if (this.#gate.value === 0 && this.#isExpected) this.#arrive()
     }
   }
 
-  /** @param stayed the fade was for a new plan: the sound goes on where it was. */
-  #arrive(stayed = false): void {
-    if (!stayed || (this.#seekTo !== null && this.#seekTo !== this.#position)) {
-      this.#position = this.#seekTo ?? this.#position
-    }
+  /** Something waits for silence: another place, or a plan that changes latencies. */
+  get #isExpected(): boolean {
+    return this.#seekTo !== null || this.#pending !== null
+  }
+
+  #arrive(): void {
+    this.#position = this.#seekTo ?? this.#position
     this.#seekTo = null
     if (this.#pending) this.mixer.set(this.#pending)
     this.#pending = null

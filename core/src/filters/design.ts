@@ -2,6 +2,10 @@ import type { EqBand } from '../session'
 import { analogueSections } from './analogue'
 import type { Biquad } from './biquad'
 import { matchSection } from './matched'
+import { QUICK_STRIDE, quickDesign } from './quick-design'
+
+/** Corners above this share of the rate are held there. */
+const MOST_OF_RATE = 0.9
 
 /**
  * The sections that realise a band at a sample rate, in series. Their magnitude follows the analogue
@@ -16,24 +20,10 @@ export function designBand(band: EqBand, rateHz: number): Biquad[] {
   return sections.flatMap((section) => matchSection(section, rateHz, 1 / sections.length))
 }
 
-/** Corners above this share of the rate are held there. */
-const MOST_OF_RATE = 0.9
-
-/**
- * All-pass of first (slope 6) or second order by the bilinear transform: exact in magnitude, and in phase
- * at its frequency, where it has turned by 90 or 180 degrees.
- */
-function allPass({ hz, q, slopeDbPerOct }: EqBand, rateHz: number): Biquad {
-  const w = Math.tan((Math.PI * Math.min(hz, 0.49 * rateHz)) / rateHz)
-  if (slopeDbPerOct === FIRST_ORDER_SLOPE) {
-    const a1 = (w - 1) / (w + 1)
-    return { b0: a1, b1: 1, b2: 0, a1, a2: 0 }
-  }
-  const a0 = 1 + w / q + w * w
-  const a1 = (2 * (w * w - 1)) / a0
-  const a2 = (1 - w / q + w * w) / a0
-  return { b0: a2, b1: a1, b2: 1, a1, a2 }
+/** An all-pass has no magnitude to match: at rest it is as it is while it moves. */
+function allPass(band: EqBand, rateHz: number): Biquad {
+  const out = new Float64Array(QUICK_STRIDE)
+  quickDesign(band, rateHz, out)
+  const [b0, b1, b2, a1, a2] = out
+  return { b0, b1, b2, a1, a2 }
 }
-
-/** The slope that names a first-order all-pass. */
-export const FIRST_ORDER_SLOPE = 6

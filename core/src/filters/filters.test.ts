@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { BUTTERWORTH_Q, type EqBand, type FilterType, newBand } from '../session'
+import { BUTTERWORTH_Q, type EqBand, FILTER_TYPES, type FilterType, newBand } from '../session'
 import type { WasmHost } from '../spectrum'
 import { clickRatio } from '../testing/clicks'
 import { rms, sine, whiteNoise } from '../testing/signals'
@@ -125,17 +125,7 @@ describe('published values', () => {
 })
 
 const bands: fc.Arbitrary<EqBand> = fc.record({
-  type: fc.constantFrom<FilterType>(
-    'bell',
-    'low-shelf',
-    'high-shelf',
-    'low-cut',
-    'high-cut',
-    'notch',
-    'band-pass',
-    'all-pass',
-    'tilt',
-  ),
+  type: fc.constantFrom(...FILTER_TYPES),
   hz: fc.double({ min: Math.log(10), max: Math.log(40000), noNaN: true }).map(Math.exp),
   db: fc.double({ min: -30, max: 24, noNaN: true }),
   q: fc.double({ min: Math.log(0.05), max: Math.log(100), noNaN: true }).map(Math.exp),

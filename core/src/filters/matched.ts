@@ -1,7 +1,7 @@
 import { type AnalogueSection, polyPower } from './analogue'
 import type { Biquad } from './biquad'
 import { polynomialRoots } from './polynomial-roots'
-import { QUICK_STRIDE, quickSection } from './quick-design'
+import { numeratorGivesPoles, QUICK_STRIDE, quickSection } from './quick-design'
 
 /** Where the two extra poles of an exact section lie: z = -EXTRA_POLE. */
 const EXTRA_POLE = 0.42
@@ -32,7 +32,7 @@ export function matchSection(
   shareOfError = 1,
 ): [Biquad, Biquad] {
   // The side with the lower or sharper roots gives the poles; the other is fitted.
-  const inverse = numeratorGivesPoles(analogue)
+  const inverse = numeratorGivesPoles(...analogue.n, ...analogue.d)
   const poles = inverse ? analogue.n : analogue.d
   const zeros = inverse ? analogue.d : analogue.n
   const problem = makeProblem(poles, zeros, rateHz)
@@ -154,17 +154,6 @@ function divide(n: Section, d: Section): Biquad {
 
 function extraPower(x: number, extra: number): number {
   return ((1 + EXTRA_POLE) ** 2 * (1 - x) + (1 - EXTRA_POLE) ** 2 * x) ** extra
-}
-
-/** True when the numerator has the lower natural frequency, or at equal ones the sharper resonance. */
-function numeratorGivesPoles({ n, d }: AnalogueSection): boolean {
-  if (n[0] === 0 || (n[1] === 0 && n[2] !== 0)) return false
-  if (n[2] === 0 && d[2] !== 0) return false
-  if (n[2] === 0) return n[1] === 0 ? false : n[0] / n[1] < d[0] / d[1]
-  const wn = n[0] / n[2]
-  const wd = d[0] / d[2]
-  if (Math.abs(wn / wd - 1) > 1e-9) return wn < wd
-  return n[1] ** 2 / (n[0] * n[2]) < d[1] ** 2 / (d[0] * d[2])
 }
 
 function digitalPoles(d: readonly [number, number, number], rateHz: number) {

@@ -64,6 +64,10 @@ function cuts(out: Float64Array, band: EqBand, hz: number, rateHz: number, low: 
   return count
 }
 
+/**
+ * All-pass of first (slope 6) or second order by the bilinear transform: exact in magnitude, and in phase
+ * at its frequency, where it has turned by 90 or 180 degrees.
+ */
 function allPass(out: Float64Array, { hz, q, slopeDbPerOct }: EqBand, rateHz: number): number {
   const w = Math.tan((Math.PI * Math.min(hz, 0.49 * rateHz)) / rateHz)
   if (slopeDbPerOct === 6) {
@@ -209,7 +213,8 @@ function topX(topHz: number, rateHz: number): number {
   return knownX
 }
 
-function numeratorGivesPoles(
+/** True when the numerator has the lower natural frequency, or at equal ones the sharper resonance. */
+export function numeratorGivesPoles(
   n0: number,
   n1: number,
   n2: number,
