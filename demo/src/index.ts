@@ -1,5 +1,13 @@
 export { announcementMakers } from './announcement'
-export { DULL, FAR_DRUM, PILE_UP, PLANTED, type Planted, type PlantedKind, RING } from './planted'
+export {
+  DEMO_SEED,
+  type Faults,
+  faultsOf,
+  PLANTED,
+  type Planted,
+  type PlantedKind,
+  plantedTable,
+} from './planted'
 export { type DemoReference, referenceMakers } from './references'
-export { DEMO_SEED, type DemoOptions, type DemoTrack, waltzMakers } from './scenario'
+export { type DemoOptions, type DemoTrack, waltzMakers } from './scenario'
 export { RATE_HZ } from './sound'

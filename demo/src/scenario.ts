@@ -10,7 +10,7 @@ import {
   zither,
 } from './instruments'
 import { turnPhase } from './phase-turn'
-import { DULL, FAR_DRUM, PILE_UP, RING } from './planted'
+import { faultsOf } from './planted'
 import { addRoom } from './room'
 import {
   arpeggio,
@@ -20,6 +20,7 @@ import {
   harmonyBelow,
   longTones,
   melody,
+  type Piece,
   pieceSeconds,
   WALTZ,
 } from './score'
@@ -38,46 +39,48 @@ export interface DemoTrack {
 export interface DemoOptions {
   readonly seed: number
   readonly planted: boolean
+  /** Length in bars of two seconds and a bit; the whole waltz has 30. */
+  readonly bars?: number
 }
-
-export const DEMO_SEED = 1907
 
 /** Makers of the nine tracks, so that they can be made one after another or in parallel. */
 export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] {
-  const { seed, planted } = options
+  const { seed, planted, bars = WALTZ.chords.length } = options
+  const { ring, farDrum, dull: dullness, pileUp: pile, cover, boom, ...faults } = faultsOf(seed)
+  const piece: Piece = { ...WALTZ, chords: WALTZ.chords.slice(0, bars) }
   const random = (part: string) => partRandom(seed, part)
-  const line = melody(WALTZ, random('melody'), 60, 76, 2)
-  const strokes = drumPart(WALTZ, random('strokes'))
+  const line = melody(piece, random('melody'), 60, 76, 2)
+  const strokes = drumPart(piece, random('strokes'))
   let struck: Float32Array | undefined
   const drum = () => {
-    struck ??= frameDrum(WALTZ, strokes, random('drum'))
+    struck ??= frameDrum(piece, strokes, random('drum'))
     return struck.slice()
   }
   const dull = (...channels: Float32Array[]) => {
     if (!planted) return
-    for (const c of channels) shape(c, band('high-shelf', DULL.fromHz, { db: DULL.db }))
+    for (const c of channels) shape(c, band('high-shelf', dullness.hz, { db: dullness.db }))
   }
   const pileUp = (...channels: Float32Array[]) => {
     if (!planted) return
-    for (const c of channels) shape(c, band('bell', PILE_UP.hz, { db: PILE_UP.db, q: PILE_UP.q }))
+    for (const c of channels) shape(c, band('bell', pile.hz, { db: pile.db, q: pile.q }))
   }
   return [
     () => {
-      const sound = voice(WALTZ, line, random('singer'), {
+      const sound = voice(piece, line, random('singer'), {
         throat: 1.12,
         breath: 0.1,
         vibratoCents: 38,
       })
       if (planted) {
-        shape(sound, band('bell', RING.hz, { db: RING.db, q: RING.q }))
-        addRumble(sound, random('rumble'))
+        shape(sound, band('bell', ring.hz, { db: ring.db, q: ring.q }))
+        addRumble(sound, random('rumble'), faults.rumbleDb)
       }
       addRoom(sound, 0.1, 0.9)
       dull(sound)
       return track('Singer', 'voice', -1, sound)
     },
     () => {
-      const sound = voice(WALTZ, harmonyBelow(WALTZ, line, 52, 67), random('second'), {
+      const sound = voice(piece, harmonyBelow(piece, line, 52, 67), random('second'), {
         throat: 0.95,
         breath: 0.05,
         vibratoCents: 22,
@@ -88,8 +91,8 @@ export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] 
       return track('Second singer', 'voice', -6, sound)
     },
     () => {
-      const sound = accordion(WALTZ, chordsPart(WALTZ, random('chords')), random('accordion'))
-      if (planted) for (const c of sound) shape(c, band('bell', 2200, { db: 5, q: 0.8 }))
+      const sound = accordion(piece, chordsPart(piece, random('chords')), random('accordion'))
+      if (planted) for (const c of sound) shape(c, band('bell', cover.hz, { db: cover.db, q: 0.8 }))
       pileUp(...sound)
       sound.forEach((c, side) => {
         addRoom(c, 0.12, 0.9, side as 0 | 1)
@@ -98,8 +101,8 @@ export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] 
       return track('Accordion', 'keys', -7.5, ...sound)
     },
     () => {
-      const sound = tuba(WALTZ, bassPart(WALTZ), random('tuba'))
-      if (planted) shape(sound, band('bell', 85, { db: 3, q: 1 }))
+      const sound = tuba(piece, bassPart(piece), random('tuba'))
+      if (planted) shape(sound, band('bell', boom.hz, { db: boom.db, q: 1 }))
       addRoom(sound, 0.08, 0.8)
       dull(sound)
       return track('Tuba', 'bass', -5, sound)
@@ -112,15 +115,15 @@ export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] 
     },
     () => {
       const far = shape(drum(), band('high-cut', 5000), band('low-cut', 50))
-      const moved = planted ? turnPhase(far, FAR_DRUM.turnDeg) : far
+      const moved = planted ? turnPhase(far, farDrum.turnDeg) : far
       const late = new Float32Array(moved.length)
-      addInto(late, moved, 1, planted ? FAR_DRUM.delayFrames : 0)
+      addInto(late, moved, 1, planted ? farDrum.delayFrames : 0)
       addRoom(late, 0.35, 1)
       dull(late)
       return track('Frame drum far', 'drums', -3, late)
     },
     () => {
-      const sound = zither(WALTZ, arpeggio(WALTZ, random('arpeggio')), random('zither'))
+      const sound = zither(piece, arpeggio(piece, random('arpeggio')), random('zither'))
       pileUp(...sound)
       sound.forEach((c, side) => {
         addRoom(c, 0.12, 1, side as 0 | 1)
@@ -129,9 +132,9 @@ export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] 
       return track('Zither', 'strings', -5, ...sound)
     },
     () => {
-      const notes = longTones(WALTZ, 48, 74)
-      const sound = glass(WALTZ, notes, random('glass'))
-      if (planted) wander(sound)
+      const notes = longTones(piece, 48, 74)
+      const sound = glass(piece, notes, random('glass'))
+      if (planted) wander(sound, faults.wanderHz)
       sound.forEach((c, side) => {
         addRoom(c, 0.2, 1.4, side as 0 | 1)
       })
@@ -139,7 +142,7 @@ export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] 
       return track('Glass harmonica', 'other', -10, ...sound)
     },
     () => {
-      const seconds = pieceSeconds(WALTZ) + TAIL_SECONDS
+      const seconds = pieceSeconds(piece) + TAIL_SECONDS
       const one = deckNoise(seconds, random('deck left'))
       const two = deckNoise(seconds, random('deck right'))
       const left = one.map((v, i) => v + 0.5 * two[i])
@@ -161,7 +164,7 @@ function track(
 }
 
 /** Low noise and thumps that come up the microphone stand, under the voice. */
-function addRumble(sound: Float32Array, random: Random): void {
+function addRumble(sound: Float32Array, random: Random, db: number): void {
   const low = new Float32Array(sound.length)
   for (let i = 0; i < low.length; i++) low[i] = random() - 0.5
   shape(low, band('high-cut', 42, { slopeDbPerOct: 24 }), band('low-cut', 18))
@@ -169,15 +172,17 @@ function addRumble(sound: Float32Array, random: Random): void {
   let lowPeak = 0
   for (const v of sound) peak = Math.max(peak, Math.abs(v))
   for (const v of low) lowPeak = Math.max(lowPeak, Math.abs(v))
-  const gain = (0.125 * peak) / lowPeak
+  const gain = (10 ** (db / 20) * peak) / lowPeak
   for (let i = 0; i < sound.length; i++) {
     sound[i] += low[i] * gain * (0.6 + 0.4 * Math.sin((2 * Math.PI * i) / RATE_HZ / 5))
   }
 }
 
 /** Turns the low end of a stereo sound slowly in and out of phase between left and right. */
-function wander(channels: readonly Float32Array[]): void {
-  const lows = channels.map((c) => shape(c.slice(), band('high-cut', 250, { slopeDbPerOct: 24 })))
+function wander(channels: readonly Float32Array[], belowHz: number): void {
+  const lows = channels.map((c) =>
+    shape(c.slice(), band('high-cut', belowHz, { slopeDbPerOct: 24 })),
+  )
   const turned = turnPhase(lows[0], 90)
   for (let i = 0; i < lows[0].length; i++) {
     const angle = 2.2 * Math.sin((2 * Math.PI * i) / RATE_HZ / 6.1)
