@@ -18,8 +18,10 @@ const HIGHEST_LEVEL_DB = 120
 const LEVELS = HIGHEST_LEVEL_DB - LOWEST_LEVEL_DB + 1
 /** Bands to either side of a band that make up one ERB, for the level that sets the slope. */
 const HALF_ERB_BANDS = Math.floor(0.5 / ERB_STEP)
-/** Skirts below this share are left out: 70 dB under the peak. */
-const NEGLIGIBLE = 1e-7
+/** Skirts below this share are left out: 100 dB under the peak. */
+const NEGLIGIBLE = 1e-10
+/** Excitation below -20 dB SPL is left out: more than 20 dB under the threshold of hearing. */
+const INAUDIBLE = 1e-2
 
 /** One skirt of the rounded-exponential filter: share of the power at relative distance `g` that passes. */
 export function roex(p: number, g: number): number {
@@ -41,48 +43,41 @@ export function symmetricSlope(hz: number): number {
   return (4 * hz) / erbBandwidthHz(hz)
 }
 
-/** For one input band: shares that reach the filters from `first` on. */
-interface Skirt {
-  readonly first: number
-  readonly shares: Float32Array
-}
+/** Shares of one band's power that reach the filters at its place (or next to it) and outwards from there. */
+type Skirt = Float64Array
 
 let upper: Skirt[] | null = null
 /** Skirts towards higher filters by level (rows made when first needed) and band. */
 const lower: (Skirt[] | undefined)[] = new Array(LEVELS)
 
-/** Filters below and at the band: the component meets their upper side, whose slope is fixed. */
+/** From the band down: the component meets the upper sides of filters, whose slope is fixed. */
 function upperSkirts(): Skirt[] {
-  upper ??= Array.from({ length: FILTER_COUNT }, (_, band) =>
-    skirt(band, 0, band, (hz) => symmetricSlope(hz)),
-  )
+  upper ??= Array.from({ length: FILTER_COUNT }, (_, band) => skirt(band, 0, -1, symmetricSlope))
   return upper
 }
 
-/** Filters above the band: the component meets their lower side. */
+/** From the next filter up: the component meets their lower sides. */
 function lowerSkirts(levelIndex: number): Skirt[] {
   let row = lower[levelIndex]
   if (!row) {
     const levelDb = LOWEST_LEVEL_DB + levelIndex
     row = Array.from({ length: FILTER_COUNT }, (_, band) =>
-      skirt(band, band + 1, FILTER_COUNT - 1, (hz) => lowerSlope(hz, levelDb)),
+      skirt(band, 1, 1, (hz) => lowerSlope(hz, levelDb)),
     )
     lower[levelIndex] = row
   }
   return row
 }
 
-function skirt(band: number, from: number, to: number, slope: (hz: number) => number): Skirt {
+function skirt(band: number, first: number, step: 1 | -1, slope: (hz: number) => number): Skirt {
   const shares: number[] = []
-  let first = from
-  for (let filter = from; filter <= to; filter++) {
+  for (let filter = band + first; filter >= 0 && filter < FILTER_COUNT; filter += step) {
     const hz = FILTER_HZ[filter]
     const share = roex(slope(hz), Math.abs(FILTER_HZ[band] - hz) / hz)
-    if (share >= NEGLIGIBLE) shares.push(share)
-    else if (shares.length === 0) first = filter + 1
-    else break
+    if (share < NEGLIGIBLE) break
+    shares.push(share)
   }
-  return { first, shares: Float32Array.from(shares) }
+  return Float64Array.from(shares)
 }
 
 /**
@@ -95,21 +90,32 @@ export function excitation(intensity: ArrayLike<number>, out: Float64Array): Flo
   const up = upperSkirts()
   for (let band = 0; band < FILTER_COUNT; band++) {
     const power = intensity[band]
-    if (power < 1e-6) continue
-    spread(out, up[band], power)
-    let perErb = 0
-    const from = Math.max(0, band - HALF_ERB_BANDS)
-    const to = Math.min(FILTER_COUNT - 1, band + HALF_ERB_BANDS)
-    for (let b = from; b <= to; b++) perErb += intensity[b]
-    // The outermost two bands lie half outside the ERB.
-    perErb -= (intensity[from] + intensity[to]) / 2
-    const levelDb = 10 * Math.log10(Math.max(perErb, power))
+    if (power < INAUDIBLE) continue
+    spreadDown(out, up[band], band, power)
+    const levelDb = 10 * Math.log10(Math.max(powerPerErb(intensity, band), power))
     const index = Math.round(levelDb) - LOWEST_LEVEL_DB
-    spread(out, lowerSkirts(Math.max(0, Math.min(LEVELS - 1, index)))[band], power)
+    spreadUp(out, lowerSkirts(Math.max(0, Math.min(LEVELS - 1, index)))[band], band + 1, power)
   }
   return out
 }
 
-function spread(out: Float64Array, { first, shares }: Skirt, power: number): void {
-  for (let i = 0; i < shares.length; i++) out[first + i] += power * shares[i]
+/** Power in one ERB around a band; the outermost two bands lie half outside it. */
+function powerPerErb(intensity: ArrayLike<number>, band: number): number {
+  const from = Math.max(0, band - HALF_ERB_BANDS)
+  const to = Math.min(FILTER_COUNT - 1, band + HALF_ERB_BANDS)
+  let sum = 0
+  for (let b = from; b <= to; b++) sum += intensity[b]
+  return sum - (intensity[from] + intensity[to]) / 2
+}
+
+// Shares fall outwards, so that a skirt ends where it can no longer be heard.
+
+function spreadDown(out: Float64Array, shares: Skirt, first: number, power: number): void {
+  const enough = INAUDIBLE / power
+  for (let i = 0; i < shares.length && shares[i] > enough; i++) out[first - i] += power * shares[i]
+}
+
+function spreadUp(out: Float64Array, shares: Skirt, first: number, power: number): void {
+  const enough = INAUDIBLE / power
+  for (let i = 0; i < shares.length && shares[i] > enough; i++) out[first + i] += power * shares[i]
 }

@@ -1,4 +1,5 @@
 export { earTransferDb } from './ear'
+export { exactLoudness, exactPartialLoudness, type SoundComponent } from './exact-loudness'
 export { excitation, FILTER_COUNT, FILTER_HZ, lowerSlope, roex, symmetricSlope } from './excitation'
 export {
   type Calibration,

@@ -123,6 +123,7 @@ export function maskPatterns(
 ): MaskingSums {
   const sums = emptySums(tracks.length)
   const frames = tracks.reduce((most, t) => Math.max(most, t.frames), 0)
+  const all = new Float64Array(FILTER_COUNT)
   const noise = new Float64Array(FILTER_COUNT)
   const alone = new Float64Array(FILTER_COUNT)
   const partial = new Float64Array(FILTER_COUNT)
@@ -130,13 +131,14 @@ export function maskPatterns(
     const at = frame * FILTER_COUNT
     const patterns = tracks.map((t) => t.excitation.subarray(at, at + FILTER_COUNT))
     const sides = tracks.map((t) => t.sides.subarray(at, at + FILTER_COUNT))
+    sumOf(patterns, all)
     for (const t of targets) {
       specificLoudness(patterns[t], alone)
       let sone = 0
       for (let b = 0; b < FILTER_COUNT; b++) sone += alone[b]
       if (sone * ERB_STEP < AUDIBLE_SONE) continue
       sums.activeFrames[t]++
-      sumOthers(patterns, t, noise)
+      takeAway(all, patterns[t], noise)
       specificPartialLoudness(patterns[t], noise, partial)
       account(sums, t, patterns, sides, noise, alone, partial)
     }
@@ -144,13 +146,16 @@ export function maskPatterns(
   return sums
 }
 
-function sumOthers(patterns: readonly Float64Array[], except: number, out: Float64Array): void {
+function sumOf(patterns: readonly Float64Array[], out: Float64Array): void {
   out.fill(0)
-  for (let m = 0; m < patterns.length; m++) {
-    if (m === except) continue
-    const pattern = patterns[m]
+  for (const pattern of patterns) {
     for (let b = 0; b < FILTER_COUNT; b++) out[b] += pattern[b]
   }
+}
+
+/** What the others make; rounding may leave a trace of the track itself, which is far below hearing. */
+function takeAway(all: Float64Array, own: Float64Array, out: Float64Array): void {
+  for (let b = 0; b < FILTER_COUNT; b++) out[b] = Math.max(0, all[b] - own[b])
 }
 
 function account(
@@ -162,20 +167,32 @@ function account(
   alone: Float64Array,
   partial: Float64Array,
 ): void {
-  const count = sums.tracks
+  const row = t * FILTER_COUNT
   for (let b = 0; b < FILTER_COUNT; b++) {
-    const lost = Math.max(0, alone[b] - partial[b]) * ERB_STEP
-    sums.alone[t * FILTER_COUNT + b] += alone[b] * ERB_STEP
-    if (lost === 0 || noise[b] <= 0) continue
-    sums.lost[t * FILTER_COUNT + b] += lost
-    let toSides = 0
-    for (let m = 0; m < count; m++) {
-      if (m === t) continue
-      const share = (lost * patterns[m][b]) / noise[b]
-      sums.lostTo[(t * count + m) * FILTER_COUNT + b] += share
-      toSides += share * sides[m][b]
-    }
-    sums.lostToSides[t * FILTER_COUNT + b] += toSides
+    const lost = alone[b] > partial[b] ? (alone[b] - partial[b]) * ERB_STEP : 0
+    sums.alone[row + b] += alone[b] * ERB_STEP
+    sums.lost[row + b] += lost
+    lostPerNoise[b] = noise[b] > 0 ? lost / noise[b] : 0
+  }
+  for (let m = 0; m < sums.tracks; m++) {
+    if (m !== t) share(sums, (t * sums.tracks + m) * FILTER_COUNT, row, patterns[m], sides[m])
+  }
+}
+
+const lostPerNoise = new Float64Array(FILTER_COUNT)
+
+/** The part of a loss that falls to one masker. */
+function share(
+  sums: MaskingSums,
+  pairRow: number,
+  targetRow: number,
+  pattern: Float64Array,
+  sides: Float32Array,
+): void {
+  for (let b = 0; b < FILTER_COUNT; b++) {
+    const lost = lostPerNoise[b] * pattern[b]
+    sums.lostTo[pairRow + b] += lost
+    sums.lostToSides[targetRow + b] += lost * sides[b]
   }
 }
 
