@@ -1,10 +1,13 @@
 import { parseArgs } from 'node:util'
 import { UsageError } from './cli-error'
 
+type OptionType = 'string' | 'strings' | 'boolean'
+
 /** What a command accepts: its usage line and its options beyond `--json` and `--force`. */
 export interface CommandSpec {
   readonly usage: string
-  readonly options: Readonly<Record<string, 'string' | 'boolean'>>
+  /** `strings` may be given several times. */
+  readonly options: Readonly<Record<string, OptionType>>
   readonly files: { readonly min: number; readonly max: number }
 }
 
@@ -14,6 +17,8 @@ export interface ParsedCall {
   readonly force: boolean
   text(name: string): string | undefined
   flag(name: string): boolean
+  /** All values of an option that may be given several times. */
+  list(name: string): readonly string[]
   /** @throws UsageError when the value is not a finite number. */
   number(name: string): number | undefined
   /** @throws UsageError when the value is none of the choices. */
@@ -24,11 +29,17 @@ export interface ParsedCall {
 export function parseCall(args: readonly string[], spec: CommandSpec): ParsedCall {
   const wrong = (message: string) => new UsageError(message, spec.usage)
   const options = Object.fromEntries(
-    Object.entries({ json: 'boolean', force: 'boolean', ...spec.options } as const).map(
-      ([name, type]) => [name, { type }],
+    Object.entries<OptionType>({ json: 'boolean', force: 'boolean', ...spec.options }).map(
+      ([name, type]) => [
+        name,
+        type === 'strings' ? ({ type: 'string', multiple: true } as const) : { type },
+      ],
     ),
   )
-  let parsed: { values: Record<string, string | boolean | undefined>; positionals: string[] }
+  let parsed: {
+    values: Record<string, string | string[] | boolean | undefined>
+    positionals: string[]
+  }
   try {
     parsed = parseArgs({
       args: [...args],
@@ -50,6 +61,7 @@ export function parseCall(args: readonly string[], spec: CommandSpec): ParsedCal
     force: values.force === true,
     text,
     flag: (name) => values[name] === true,
+    list: (name) => (values[name] as string[] | undefined) ?? [],
     number(name) {
       const value = text(name)
       if (value === undefined) return undefined

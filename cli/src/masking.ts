@@ -7,6 +7,7 @@ import {
   maskingFrames,
   pairMasking,
   perErb,
+  SLOT_FRAMES,
   trackMasking,
 } from '@sober-prism/core/hearing'
 import { parseCall } from './arguments'
@@ -45,15 +46,25 @@ export const masking: Command = async (args, around) => {
   )
   around.progress('')
   const result = call.files.map((file, i) => {
-    const { aloneSone, inMixSone, audibleShare } = trackMasking(sums, i)
-    return { file, aloneSone, inMixSone, audibleShare }
+    const { aloneSone, inMixSone, audibleShare, lostToSides, crowded } = trackMasking(sums, i)
+    const sum = (values: Float64Array) => values.reduce((a, b) => a + b, 0)
+    return {
+      file,
+      aloneSone,
+      inMixSone,
+      audibleShare,
+      lostToSidesSone: sum(lostToSides),
+      lostInCrowdSone: sum(crowded),
+    }
   })
+  const slotSeconds = SLOT_FRAMES * tracks[0].bands.secondsPerFrame
   const pairs = call.files.flatMap((target, t) =>
     call.files.flatMap((masker, m) => {
       if (t === m) return []
       const pair = pairMasking(sums, t, m)
       const bands = perErb(pair.lost).map(({ hz, value }) => ({ hz, lostSone: value }))
-      return [{ target, masker, lostSone: pair.lostSone, bands }]
+      const overTime = { seconds: slotSeconds, lostSone: Array.from(pair.when) }
+      return [{ target, masker, lostSone: pair.lostSone, bands, overTime }]
     }),
   )
   if (call.json) {

@@ -5,6 +5,7 @@ import { makeClip, readWav, writeWav } from '@sober-prism/core/audio'
 import { emptySession, newBand, newTrack, writeSession } from '@sober-prism/core/session'
 import { zipSync } from 'fflate'
 import { describe, expect, it } from 'vitest'
+import { whiteNoise } from '../../core/src/testing/signals'
 import { verbatimFlac } from './flac-bytes'
 import { runCommand } from './run'
 
@@ -122,6 +123,60 @@ describe('prism masking', () => {
     expect(quiet.tracks[0].audibleShare).toBeCloseTo(1, 6)
     const mono = (await prism('masking', 'low.wav', 'wide.wav', '--mono', '--json')).json()
     expect(mono.tracks[1].aloneSone).toBeLessThan(0.01)
+  })
+})
+
+describe('prism findings', () => {
+  const noise = whiteNoise(6 * RATE, 3, 0.2)
+  const late = noise.map((_, i) => -(noise[i - 96] ?? 0))
+  const low = tone(120, 6, 0.3)
+  put('near.wav', writeWav(makeClip(RATE, [noise]), '32f'))
+  put('far.wav', writeWav(makeClip(RATE, [late]), '32f'))
+  const middle = tone(90, 6, 0.15)
+  const apart = [low.map((v, i) => v + middle[i]), low.map((v, i) => middle[i] - v)]
+  put('apart.wav', writeWav(makeClip(RATE, apart), '32f'))
+
+  it('tells two microphones of one source that cancel, and how to line them up', async () => {
+    const { json, status } = await prism('findings', 'near.wav', 'far.wav', '--json')
+    expect(status).toBe(0)
+    const found = json().findings.find((f: { kind: string }) => f.kind === 'alignment')
+    expect(found.tracks).toEqual(['near.wav', 'far.wav'])
+    expect(Math.abs(found.evidence.delayFrames - 96)).toBeLessThanOrEqual(1)
+    expect(found.moves[0]).toMatchObject({ track: 'far.wav', polarity: 'inverted' })
+    expect(found.moves[0].shiftFrames).toBe(-found.evidence.delayFrames)
+    expect(found.predicted.after).toBeLessThan(found.predicted.before)
+  })
+
+  it('gives the keys of CLI.md, and EQ files that `apply` takes', async () => {
+    const { json } = await prism(
+      'findings',
+      'apart.wav',
+      'near.wav',
+      '--lead',
+      'near.wav',
+      '--json',
+    )
+    const wide = json().findings.find((f: { kind: string }) => f.kind === 'wide-low-end')
+    for (const key of ['kind', 'tracks', 'hz', 'fromHz', 'toHz', 'severity', 'evidence', 'moves']) {
+      expect(wide).toHaveProperty(key)
+    }
+    expect(wide.predicted.after).toBeLessThan(0.4 * wide.predicted.before)
+    put('move.json', new TextEncoder().encode(JSON.stringify(wide.moves[0].eq)))
+    const applied = await prism('apply', 'apart.wav', 'mended.wav', '--eq', 'move.json')
+    expect(applied.status).toBe(0)
+    const [left, right] = readWav(new Uint8Array(readFileSync(join(cwd, 'mended.wav')))).channels
+    const power = (sign: 1 | -1) =>
+      left.slice(RATE).reduce((sum, v, i) => sum + (v + sign * right[RATE + i]) ** 2, 0)
+    // What was predicted is what the rendered file has.
+    expect(power(-1) / (power(1) + power(-1))).toBeCloseTo(wide.predicted.after, 1)
+  })
+
+  it('has a list in words, and refuses a lead that is no file of the session', async () => {
+    const { out } = await prism('findings', 'near.wav', 'far.wav')
+    expect(out).toMatch(/near\.wav and far\.wav cancel/)
+    const wrong = await prism('findings', 'near.wav', '--lead', 'tone.wav')
+    expect(wrong.status).toBe(2)
+    expect(wrong.error).toContain('--lead tone.wav is none of the files')
   })
 })
 

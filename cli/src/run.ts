@@ -1,5 +1,6 @@
 import { apply } from './apply'
 import { FileError, UsageError } from './cli-error'
+import { findings } from './findings'
 import { prepareHost } from './host'
 import { inspect } from './inspect'
 import { masking } from './masking'
@@ -23,9 +24,10 @@ const COMMANDS: Readonly<Record<string, Command>> = {
   response,
   apply,
   masking,
+  findings,
   render,
 }
-const PLANNED = ['findings', 'match', 'align']
+const PLANNED = ['match', 'align']
 const USAGE = `usage: prism COMMAND …, with COMMAND one of ${Object.keys(COMMANDS).join(', ')}`
 
 /** Runs one command; the result is the exit status: 0 done, 1 an input failed, 2 a wrong call. */

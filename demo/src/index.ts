@@ -10,4 +10,11 @@ export {
 } from './planted'
 export { type DemoReference, referenceMakers } from './references'
 export { type DemoOptions, type DemoTrack, waltzMakers } from './scenario'
+export {
+  type DemoClip,
+  demoClips,
+  demoReferences,
+  type Scored,
+  scoreSession,
+} from './score-findings'
 export { RATE_HZ } from './sound'

@@ -82,11 +82,19 @@ export function voice(
     const length = Math.round(note.beats * beatSeconds(piece) * RATE_HZ)
     const target = noteHz(note.note)
     const vibratoHz = 5.1 + 0.6 * random()
+    const articulation = UPPER_FORMANT_SPREAD.map((spread) => 1 + spread * (2 * random() - 1))
     for (let i = 0; i < length + RATE_HZ * 0.12 && start + i < out.length; i++) {
       const t = i / RATE_HZ
       if (i % 64 === 0)
-        tuneFormants(formants, previous, vowel, Math.min(1, t / 0.09), settings.throat)
-      hz += (target - hz) * 0.0009
+        tuneFormants(
+          formants,
+          previous,
+          vowel,
+          Math.min(1, t / 0.09),
+          settings.throat,
+          articulation.map((a, f) => a * (1 + WANDER * Math.sin(WANDER_HZ[f] * (start + i)))),
+        )
+      hz += (target - hz) * PORTAMENTO
       const depth = settings.vibratoCents * Math.min(1, Math.max(0, (t - 0.25) / 0.5))
       const now = hz * 2 ** ((depth * Math.sin(2 * Math.PI * vibratoHz * t)) / 1200)
       const step = now / RATE_HZ
@@ -106,6 +114,13 @@ export function voice(
   return out
 }
 
+/** How far each formant strays from note to note: the upper ones follow tongue and larynx, not the vowel alone. */
+const UPPER_FORMANT_SPREAD = [0, 0.02, 0.06, 0.08, 0.1]
+/** Formants wander a little all the time, each at its own slow pace (radians per sample). */
+const WANDER = 0.05
+const WANDER_HZ = [1.3, 1.7, 2.3, 2.9, 3.7].map((hz) => (2 * Math.PI * hz) / RATE_HZ)
+/** How quickly the pitch slides to the next note, per sample. */
+const PORTAMENTO = 0.00035
 const FORMANT_GAINS = [1, 0.85, 0.75, 0.6, 0.45]
 
 function tuneFormants(
@@ -114,10 +129,11 @@ function tuneFormants(
   to: Vowel,
   share: number,
   throat: number,
+  articulation: readonly number[],
 ): void {
   formants.forEach((formant, f) => {
     const a = VOWELS[from][f][0]
-    const hz = (a + (VOWELS[to][f][0] - a) * share) * throat
+    const hz = (a + (VOWELS[to][f][0] - a) * share) * throat * articulation[f]
     formant.tune(hz, 60 + hz * 0.05)
   })
 }
@@ -152,8 +168,8 @@ export function accordion(piece: Piece, notes: readonly Note[], random: Random):
   for (const channel of [left, right]) {
     shape(
       channel,
-      band('high-cut', 7000),
-      band('bell', 2300, { db: 5, q: 0.9 }),
+      band('high-cut', 3200),
+      band('bell', 900, { db: 2, q: 0.8 }),
       band('low-cut', 110),
     )
   }

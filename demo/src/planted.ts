@@ -46,12 +46,12 @@ export interface Faults {
 }
 
 const DEMO_FAULTS: Faults = {
-  ring: { hz: 1180, q: 22, db: 12 },
+  ring: { hz: 2740, q: 20, db: 14 },
   farDrum: { delayFrames: 149, turnDeg: 140 },
   dull: { hz: 4000, db: -5 },
-  pileUp: { hz: 320, q: 1.1, db: 5 },
-  cover: { hz: 2200, db: 5 },
-  boom: { hz: 85, db: 3 },
+  pileUp: { hz: 320, q: 1.1, db: 10 },
+  cover: { hz: 2200, db: 10 },
+  boom: { hz: 85, db: 9 },
   wanderHz: 250,
   rumbleDb: -18,
 }
@@ -62,18 +62,18 @@ export function faultsOf(seed: number): Faults {
   const random = seededRandom(seed * 7919)
   return {
     ring: {
-      hz: Math.round(between(random, 600, 2600)),
-      q: Math.round(between(random, 14, 30)),
-      db: between(random, 10, 14),
+      hz: Math.round(between(random, 2600, 4000)),
+      q: Math.round(between(random, 14, 26)),
+      db: between(random, 12, 15),
     },
     farDrum: {
       delayFrames: Math.round(between(random, 60, 300)),
       turnDeg: Math.round(between(random, 110, 175)),
     },
     dull: { hz: Math.round(between(random, 3200, 5000)), db: -between(random, 4.5, 7) },
-    pileUp: { hz: Math.round(between(random, 260, 420)), q: 1.1, db: between(random, 4.5, 6) },
-    cover: { hz: Math.round(between(random, 1600, 2800)), db: between(random, 5, 6.5) },
-    boom: { hz: Math.round(between(random, 72, 105)), db: between(random, 3, 4.5) },
+    pileUp: { hz: Math.round(between(random, 260, 420)), q: 1.1, db: between(random, 9, 11) },
+    cover: { hz: Math.round(between(random, 1600, 2800)), db: between(random, 9, 11) },
+    boom: { hz: Math.round(between(random, 72, 105)), db: between(random, 8, 10) },
     wanderHz: Math.round(between(random, 200, 300)),
     rumbleDb: -between(random, 15, 20),
   }

@@ -1,4 +1,5 @@
 import type { Random } from '@sober-prism/core/audio'
+import type { EqBand } from '@sober-prism/core/session'
 import {
   accordion,
   deckNoise,
@@ -56,62 +57,57 @@ export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] 
     struck ??= frameDrum(piece, strokes, random('drum'))
     return struck.slice()
   }
-  const dull = (...channels: Float32Array[]) => {
+  /** Levels are set before faults are put in, so that a fault does not turn the rest of its track down. */
+  const faulty = (channels: readonly Float32Array[], ...bands: readonly EqBand[]) => {
+    toPeak(channels, PEAK_DBFS)
+    for (const c of channels) shape(c, ...TONE)
     if (!planted) return
-    for (const c of channels) shape(c, band('high-shelf', dullness.hz, { db: dullness.db }))
+    for (const c of channels) {
+      shape(c, ...bands, band('high-shelf', dullness.hz, { db: dullness.db }))
+    }
   }
-  const pileUp = (...channels: Float32Array[]) => {
-    if (!planted) return
-    for (const c of channels) shape(c, band('bell', pile.hz, { db: pile.db, q: pile.q }))
-  }
+  const pileUp = band('bell', pile.hz, { db: pile.db, q: pile.q })
   return [
     () => {
       const sound = voice(piece, line, random('singer'), {
         throat: 1.12,
-        breath: 0.1,
+        breath: 0.2,
         vibratoCents: 38,
       })
-      if (planted) {
-        shape(sound, band('bell', ring.hz, { db: ring.db, q: ring.q }))
-        addRumble(sound, random('rumble'), faults.rumbleDb)
-      }
       addRoom(sound, 0.1, 0.9)
-      dull(sound)
-      return track('Singer', 'voice', -1, sound)
+      faulty([sound], band('bell', ring.hz, { db: ring.db, q: ring.q }))
+      if (planted) addRumble(sound, random('rumble'), faults.rumbleDb)
+      return track('Singer', 'voice', FADERS[0], sound)
     },
     () => {
       const sound = voice(piece, harmonyBelow(piece, line, 52, 67), random('second'), {
         throat: 0.95,
-        breath: 0.05,
+        breath: 0.15,
         vibratoCents: 22,
       })
-      pileUp(sound)
       addRoom(sound, 0.15, 1)
-      dull(sound)
-      return track('Second singer', 'voice', -6, sound)
+      faulty([sound], pileUp)
+      return track('Second singer', 'voice', FADERS[1], sound)
     },
     () => {
       const sound = accordion(piece, chordsPart(piece, random('chords')), random('accordion'))
-      if (planted) for (const c of sound) shape(c, band('bell', cover.hz, { db: cover.db, q: 0.8 }))
-      pileUp(...sound)
       sound.forEach((c, side) => {
         addRoom(c, 0.12, 0.9, side as 0 | 1)
       })
-      dull(...sound)
-      return track('Accordion', 'keys', -7.5, ...sound)
+      faulty(sound, pileUp, band('bell', cover.hz, { db: cover.db, q: 0.8 }))
+      return track('Accordion', 'keys', FADERS[2], ...sound)
     },
     () => {
       const sound = tuba(piece, bassPart(piece), random('tuba'))
-      if (planted) shape(sound, band('bell', boom.hz, { db: boom.db, q: 1 }))
       addRoom(sound, 0.08, 0.8)
-      dull(sound)
-      return track('Tuba', 'bass', -5, sound)
+      faulty([sound], band('bell', boom.hz, { db: boom.db, q: 1 }))
+      return track('Tuba', 'bass', FADERS[3], sound)
     },
     () => {
       const sound = drum()
       addRoom(sound, 0.05, 0.6)
-      dull(sound)
-      return track('Frame drum near', 'drums', 3, sound)
+      faulty([sound])
+      return track('Frame drum near', 'drums', FADERS[4], sound)
     },
     () => {
       const far = shape(drum(), band('high-cut', 5000), band('low-cut', 50))
@@ -119,17 +115,16 @@ export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] 
       const late = new Float32Array(moved.length)
       addInto(late, moved, 1, planted ? farDrum.delayFrames : 0)
       addRoom(late, 0.35, 1)
-      dull(late)
-      return track('Frame drum far', 'drums', -3, late)
+      faulty([late])
+      return track('Frame drum far', 'drums', FADERS[5], late)
     },
     () => {
       const sound = zither(piece, arpeggio(piece, random('arpeggio')), random('zither'))
-      pileUp(...sound)
       sound.forEach((c, side) => {
         addRoom(c, 0.12, 1, side as 0 | 1)
       })
-      dull(...sound)
-      return track('Zither', 'strings', -5, ...sound)
+      faulty(sound, pileUp)
+      return track('Zither', 'strings', FADERS[6], ...sound)
     },
     () => {
       const notes = longTones(piece, 48, 74)
@@ -138,8 +133,8 @@ export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] 
       sound.forEach((c, side) => {
         addRoom(c, 0.2, 1.4, side as 0 | 1)
       })
-      dull(...sound)
-      return track('Glass harmonica', 'other', -10, ...sound)
+      faulty(sound)
+      return track('Glass harmonica', 'other', FADERS[7], ...sound)
     },
     () => {
       const seconds = pieceSeconds(piece) + TAIL_SECONDS
@@ -147,11 +142,22 @@ export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] 
       const two = deckNoise(seconds, random('deck right'))
       const left = one.map((v, i) => v + 0.5 * two[i])
       const right = two.map((v, i) => v + 0.5 * one[i])
-      dull(left, right)
-      return track('Deck noise', 'ambience', -27, left, right)
+      faulty([left, right])
+      return track('Deck noise', 'ambience', FADERS[8], left, right)
     },
   ]
 }
+
+/** Peak of each track before faults are put in, in dBFS. */
+const PEAK_DBFS = -12
+/** Tone of all tracks, so that their sum without faults balances like a finished recording. */
+const TONE: readonly EqBand[] = [
+  band('bell', 100, { db: -3, q: 1 }),
+  band('bell', 450, { db: -6, q: 1 }),
+  band('high-shelf', 4500, { db: 10 }),
+]
+/** Faders of the rough mix, in dB. */
+const FADERS = [4, -15, -9.5, -6, 8, -1, -9.5, -15, -32] as const
 
 function track(
   name: string,
@@ -159,7 +165,6 @@ function track(
   faderDb: number,
   ...channels: Float32Array[]
 ): DemoTrack {
-  toPeak(channels, -6)
   return { name, role, faderDb, channels }
 }
 

@@ -1,10 +1,19 @@
 export {
   type Analysis,
+  type Covering,
   type HeardTrack,
   NOTHING_MEASURED,
-  type SessionFinding,
 } from './analysis/analysis'
-export { type Compare, type CompareTarget, Desk } from './desk/desk'
+export { measureNow } from './analysis/read-measure'
+export {
+  type OwnerId,
+  type SessionFinding,
+  type SessionMove,
+  type SessionPlan,
+  soundState,
+} from './analysis/session-finding'
+export type { AuditionMode } from './desk/audition'
+export { type Audition, type Compare, type CompareTarget, Desk } from './desk/desk'
 export type { PhaseCost } from './desk/kernel-store'
 export {
   fileName,

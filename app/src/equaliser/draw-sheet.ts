@@ -1,3 +1,4 @@
+import { type Balance, LEVEL_BANDS } from '@sober-prism/core/findings'
 import type { Band } from '@sober-prism/core/spectrum'
 import { signed } from '../format'
 import type { Surface } from '../plot/plot'
@@ -24,11 +25,15 @@ export interface SheetPicture {
   readonly levels: ArrayLike<number> | null
   readonly leadLevels: ArrayLike<number> | null
   readonly topDb: number
+  /** For the mix: where it stands against its target. */
+  readonly balance: Balance | null
 }
 
 export function drawSheet(surface: Surface, picture: SheetPicture): void {
   if (picture.levels) drawLevels(surface, picture, picture.levels, 'area')
+  if (picture.balance) drawTolerance(surface, picture.scale, picture.balance)
   drawGrid(surface, picture.scale)
+  if (picture.balance) drawDeviation(surface, picture.scale, picture.balance)
   if (picture.leadLevels) drawLevels(surface, picture, picture.leadLevels, 'dotted')
   const chosen = picture.marks.find((m) => m.moveId === picture.chosenId)
   if (picture.chosenCurve) drawOwnCurve(surface, picture, picture.chosenCurve)
@@ -84,6 +89,39 @@ function drawLevels(
   context.lineWidth = 1.25
   context.setLineDash([1.5, 3])
   context.stroke()
+  context.setLineDash([])
+}
+
+/** What counts as alike: a band of tone about the zero line. */
+function drawTolerance({ context, width, sheet }: Surface, scale: SheetScale, b: Balance): void {
+  context.fillStyle = sheet.paperDeep
+  context.beginPath()
+  LEVEL_BANDS.forEach(({ hz }, i) => {
+    const y = dbToY(b.target.tolerance[i], scale)
+    if (i === 0) context.moveTo(hzToX(hz, width), y)
+    else context.lineTo(hzToX(hz, width), y)
+  })
+  for (let i = LEVEL_BANDS.length - 1; i >= 0; i--) {
+    context.lineTo(hzToX(LEVEL_BANDS[i].hz, width), dbToY(-b.target.tolerance[i], scale))
+  }
+  context.fill()
+}
+
+/** The mix against its target, dotted; where it stands out, in full ink. */
+function drawDeviation({ context, width, sheet }: Surface, scale: SheetScale, b: Balance): void {
+  const limit = scale.rangeDb * 1.2
+  const at = (i: number) => Math.max(-limit, Math.min(limit, b.deviation[i]))
+  for (let i = 1; i < LEVEL_BANDS.length; i++) {
+    const hz = LEVEL_BANDS[i].hz
+    const out = b.regions.some((r) => hz >= r.fromHz && hz <= r.toHz)
+    context.strokeStyle = out ? sheet.warning : sheet.inkSoft
+    context.lineWidth = out ? 2 : 1.25
+    context.setLineDash(out ? [] : [1.5, 3])
+    context.beginPath()
+    context.moveTo(hzToX(LEVEL_BANDS[i - 1].hz, width), dbToY(at(i - 1), scale))
+    context.lineTo(hzToX(hz, width), dbToY(at(i), scale))
+    context.stroke()
+  }
   context.setLineDash([])
 }
 

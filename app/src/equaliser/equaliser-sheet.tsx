@@ -69,9 +69,9 @@ export function EqualiserSheet() {
   const chosen = moves.findIndex((m) => m.id === moveId)
 
   const picture = useMemo<SheetPicture>(() => {
-    const { leadId } = session
+    const leadId = session.leadIds.find((id) => id !== owner) ?? null
     const levels = owner === MIX ? analysis.mix?.levels : analysis.tracks.get(owner)?.levels
-    const lead = leadId !== null && leadId !== owner ? analysis.tracks.get(leadId)?.levels : null
+    const lead = leadId !== null ? analysis.tracks.get(leadId)?.levels : null
     const fader = (id: string | null) => (id ? (trackOf(session, id)?.faderDb ?? 0) : 0)
     const shift = (values: ArrayLike<number> | null | undefined, db: number) =>
       values ? Float64Array.from(values, (v) => v + db) : null
@@ -85,6 +85,7 @@ export function EqualiserSheet() {
       levels: shift(levels, owner === MIX ? 0 : fader(owner)),
       leadLevels: owner === MIX ? null : shift(lead, fader(leadId)),
       topDb: topLevelDb(session, analysis),
+      balance: owner === MIX ? analysis.balance : null,
     }
   }, [session, owner, analysis, scale, curve, chosenCurve, marks, moveId])
 

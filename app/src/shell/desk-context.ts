@@ -1,4 +1,4 @@
-import type { Analysis, Compare, Desk } from '@sober-prism/engine'
+import type { Analysis, Audition, Compare, Desk } from '@sober-prism/engine'
 import { createContext, useContext, useSyncExternalStore } from 'react'
 
 export const DeskContext = createContext<Desk | null>(null)
@@ -13,6 +13,12 @@ export function useDesk(): Desk {
 export function useAnalysis(): Analysis {
   const { state } = useDesk().analyser
   return useSyncExternalStore(state.watch, state.read)
+}
+
+/** What of a finding is listened to, if anything. */
+export function useAudition(): Audition | null {
+  const { audition } = useDesk()
+  return useSyncExternalStore(audition.watch, audition.read)
 }
 
 export function useCompare(): Compare {

@@ -126,6 +126,7 @@ function keepInStep(desk: Desk): () => void {
   const unsubscribe = store.subscribe(() => {
     const state = store.getState()
     desk.player.setMono(state.interface.mono)
+    desk.analyser.setMono(state.interface.mono)
     const { present } = state.session
     if (!present || present === shown) return
     shown = present

@@ -59,12 +59,28 @@ describe('edits of the document', () => {
       ['B', 'bass'],
       ['C', 'drums'],
     ])
-    expect(present?.leadId).toBe('Lead vocal')
+    expect(present?.leadIds).toEqual(['Lead vocal'])
   })
 
   it('give the lead on when its track goes', () => {
     const h = sessionReducer(begin('a', 'b'), sessionActions.trackRemoved('a'))
-    expect(h.present?.leadId).toBe('b')
+    expect(h.present?.leadIds).toEqual(['b'])
+  })
+
+  it('apply the moves of a finding as one step: bands, trims, shifts and polarity', () => {
+    const move = { id: 'm', on: true, band: newBand('bell', 500), reason: '', evidence: null }
+    const steps = [
+      { kind: 'move', owner: 'a', stage: 'fit', move },
+      { kind: 'trim', owner: 'a', db: 1.5 },
+      { kind: 'align', owner: 'b', shiftFrames: -149, invert: true },
+    ] as const
+    const before = begin('a', 'b')
+    const h = sessionReducer(before, sessionActions.movesApplied(steps))
+    const [a, b] = h.present?.tracks ?? []
+    expect(a.chain.fit.moves).toHaveLength(1)
+    expect(a.chain.output.trimDb).toBe(1.5)
+    expect([b.offsetFrames, b.chain.output.polarity]).toEqual([-149, 'inverted'])
+    expect(sessionReducer(h, undo()).present?.tracks).toEqual(before.present?.tracks)
   })
 
   it('change a move wherever it stands in the chain', () => {

@@ -2,6 +2,7 @@ import { createSlice, type PayloadAction } from '@reduxjs/toolkit'
 import {
   type AudioRef,
   type Chain,
+  type Dismissed,
   type EqBand,
   emptySession,
   freeLetter,
@@ -68,7 +69,8 @@ const slice = createSlice({
         const letter = freeLetter(session.tracks)
         session.tracks.push(newTrack(id, name, guessRole(name), letter, audio, place.offsetFrames))
       }
-      session.leadId ??= session.tracks[0]?.id ?? null
+      if (session.leadIds.length === 0)
+        session.leadIds = session.tracks.slice(0, 1).map((t) => t.id)
     }),
     referencesAdded: edit<readonly Arrival[]>((session, arrivals) => {
       for (const { id, name, audio } of arrivals) session.references.push({ id, name, audio })
@@ -78,7 +80,9 @@ const slice = createSlice({
     }),
     trackRemoved: edit<string>((session, id) => {
       session.tracks = session.tracks.filter((t) => t.id !== id)
-      if (session.leadId === id) session.leadId = session.tracks[0]?.id ?? null
+      session.leadIds = session.leadIds.filter((lead) => lead !== id)
+      if (session.leadIds.length === 0)
+        session.leadIds = session.tracks.slice(0, 1).map((t) => t.id)
     }),
     trackMoved: edit<{ id: string; to: number }>((session, { id, to }) => {
       const from = session.tracks.findIndex((t) => t.id === id)
@@ -134,17 +138,48 @@ const slice = createSlice({
     loopSwitched: edit<boolean>((session, loop) => {
       session.loop = loop
     }),
-    leadChosen: edit<string | null>((session, id) => {
-      session.leadId = id
+    leadSwitched: edit<string>((session, id) => {
+      const without = session.leadIds.filter((lead) => lead !== id)
+      session.leadIds = without.length < session.leadIds.length ? without : [...without, id]
     }),
-    findingDismissed: edit<string>((session, key) => {
-      if (!session.dismissed.includes(key)) session.dismissed.push(key)
+    listeningLevelChosen: edit<number>((session, dbSpl) => {
+      session.listeningDbSpl = dbSpl
+    }),
+    /** Moves that belong together: one step back undoes them all. */
+    movesApplied: edit<readonly AppliedStep[]>((session, steps) => {
+      for (const step of steps) applyStep(session, step)
+    }),
+    findingDismissed: edit<Dismissed>((session, dismissed) => {
+      session.dismissed = session.dismissed.filter((d) => d.key !== dismissed.key)
+      session.dismissed.push(dismissed)
     }),
     dismissedRecalled: edit<void>((session) => {
       session.dismissed = []
     }),
   },
 })
+
+/** One change that a finding or a plan makes. */
+export type AppliedStep =
+  | { kind: 'move'; owner: ChainOwner; stage: StageName; move: Move }
+  | { kind: 'trim'; owner: ChainOwner; db: number }
+  | { kind: 'align'; owner: string; shiftFrames: number; invert: boolean }
+
+function applyStep(session: Session, step: AppliedStep): void {
+  if (step.kind === 'move') {
+    chainOf(session, step.owner)?.[step.stage].moves.push(step.move)
+    return
+  }
+  const output = chainOf(session, step.owner)?.output
+  if (step.kind === 'trim') {
+    if (output) output.trimDb = Math.max(-48, Math.min(24, output.trimDb + step.db))
+    return
+  }
+  const track = session.tracks.find((t) => t.id === step.owner)
+  if (!track || !output) return
+  track.offsetFrames += step.shiftFrames
+  if (step.invert) output.polarity = output.polarity === 'normal' ? 'inverted' : 'normal'
+}
 
 /** The chain of a track or the mix. */
 export function chainOf(session: Session, owner: ChainOwner): Chain | null {

@@ -1,221 +1,134 @@
-import { type Move, type Session, STAGES } from '@sober-prism/core/session'
-import type { SessionFinding } from '@sober-prism/engine'
-import { formatHz, formatShare, signed } from '../format'
-import { plumb } from '../plot/plumb'
+import { type KeyboardEvent, useId, useState } from 'react'
+import { FigureField } from '../figure-field'
 import { useAnalysis, useDesk } from '../shell/desk-context'
-import { interfaceActions } from '../store/interface-slice'
-import { ownerName, useSession } from '../store/selectors'
+import { useSession } from '../store/selectors'
 import { sessionActions } from '../store/session-slice'
 import { useSend } from '../store/store'
+import { CoveringTable } from './covering-table'
+import { FindingList } from './finding-list'
+import { PlanList } from './plan-list'
 
-/** What covers the lead, worst first, and what the moves made for it did. */
+const TABS = ['Findings', 'Who covers whom', 'Plan'] as const
+type Tab = (typeof TABS)[number]
+
+/** What stands in the way of clarity, who covers whom, and the plan for the whole. */
 export function FindingsPane() {
-  const session = useSession()
-  const analysis = useAnalysis()
-  const desk = useDesk()
-  const send = useSend()
-  const { findings, work, problem, fresh } = analysis
-  const lead = session.tracks.find((t) => t.id === session.leadId)
-  const heard = lead ? analysis.heard.get(lead.id) : undefined
-  const applied = appliedMoves(session)
+  const [tab, setTab] = useState<Tab>('Findings')
+  const { findings } = useAnalysis()
+  const panel = useId()
+  const onKeyDown = (event: KeyboardEvent) => {
+    const step = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0
+    if (step === 0) return
+    event.preventDefault()
+    const next = TABS[(TABS.indexOf(tab) + step + TABS.length) % TABS.length]
+    setTab(next)
+    document.getElementById(`${panel}-${next}`)?.focus()
+  }
   return (
     <aside className="findings" aria-label="Findings">
-      <div className="lead-row">
-        <label>
-          Lead
-          <select
-            value={session.leadId ?? ''}
-            onChange={(e) => send(sessionActions.leadChosen(e.target.value || null))}
+      <Leads />
+      <WorkRow />
+      <div className="pane-tabs" role="tablist" aria-label="Survey" onKeyDown={onKeyDown}>
+        {TABS.map((name) => (
+          <button
+            key={name}
+            id={`${panel}-${name}`}
+            type="button"
+            role="tab"
+            aria-selected={tab === name}
+            aria-controls={panel}
+            tabIndex={tab === name ? 0 : -1}
+            onClick={() => setTab(name)}
           >
-            <option value="">none</option>
-            {session.tracks.map((t) => (
-              <option key={t.id} value={t.id}>
-                {t.letter} {t.name}
-              </option>
-            ))}
-          </select>
-        </label>
-        {heard && (
-          <span className="figure" data-stale={!fresh}>
-            {formatShare(heard.share)} heard
-          </span>
-        )}
-      </div>
-      <div className="work-row" aria-live="polite">
-        {work ? (
-          <>
-            <span>{work.what}</span>
-            <progress value={work.share} max={1} aria-label={work.what} />
-            <button type="button" className="plain" onClick={() => desk.analyser.cancel()}>
-              Stop
-            </button>
-          </>
-        ) : problem ? (
-          <>
-            <span className="problem">{problem}</span>
-            <button type="button" className="plain" onClick={() => desk.analyser.restart()}>
-              Measure
-            </button>
-          </>
-        ) : (
-          <span className="hint">
-            {fresh
-              ? `Measured over ${session.passage ? 'the passage' : 'the whole piece'}, heard at ${session.listeningDbSpl} dB SPL for −23 LUFS`
-              : 'Waiting for changes to settle'}
-          </span>
-        )}
-      </div>
-      <div className="finding-scroll">
-        {!lead && <p className="hint">Choose a lead to see what covers it.</p>}
-        {lead && findings?.length === 0 && fresh && (
-          <p className="hint">Nothing covers {lead.name} that a move would be worth.</p>
-        )}
-        {findings?.map((finding, index) => (
-          <FindingCard key={finding.key} finding={finding} session={session} first={index === 0} />
+            {name}
+            {name === 'Findings' && findings ? (
+              <span className="figure"> {findings.length}</span>
+            ) : null}
+          </button>
         ))}
-        {session.dismissed.length > 0 && (
-          <p className="hint">
-            {session.dismissed.length} dismissed.{' '}
-            <button
-              type="button"
-              className="plain"
-              onClick={() => send(sessionActions.dismissedRecalled())}
-            >
-              Show again
-            </button>
-          </p>
-        )}
-        {applied.length > 0 && <h2>Moves made from findings</h2>}
-        {applied.map((entry) => (
-          <AppliedCard key={entry.move.id} {...entry} session={session} />
-        ))}
+      </div>
+      <div
+        className="finding-scroll"
+        id={panel}
+        role="tabpanel"
+        aria-labelledby={`${panel}-${tab}`}
+      >
+        {tab === 'Findings' && <FindingList />}
+        {tab === 'Who covers whom' && <CoveringTable />}
+        {tab === 'Plan' && <PlanList />}
       </div>
     </aside>
   )
 }
 
-interface FindingCardProps {
-  readonly finding: SessionFinding
-  readonly session: Session
-  readonly first: boolean
-}
-
-function FindingCard({ finding, session, first }: FindingCardProps) {
+/** Which tracks the others make room for, and how loud the session is heard. */
+function Leads() {
+  const session = useSession()
   const send = useSend()
-  const lead = ownerName(session, finding.leadId)
-  const masker = ownerName(session, finding.maskerId)
-  const { move, predicted } = finding
-  const apply = () => {
-    const id = crypto.randomUUID()
-    const made: Move = {
-      id,
-      on: true,
-      band: move,
-      reason: `so that ${lead} is heard`.slice(0, 500),
-      evidence: {
-        findingKey: finding.key,
-        lead: finding.leadId,
-        heardBefore: predicted.leadBefore,
-        heardPredicted: predicted.leadAfter,
-      },
-    }
-    send(sessionActions.moveAdded({ owner: finding.maskerId, stage: 'fit', move: made }))
-    send(interfaceActions.moveChosen({ owner: finding.maskerId, moveId: id, stage: 'fit' }))
-    send(interfaceActions.noticeShown(`${masker} cut at ${formatHz(move.hz)}.`, 'info', 'edit'))
-  }
   return (
-    <article
-      className="finding"
-      data-first={first}
-      onPointerEnter={() => plumb.set(finding.hz)}
-      onPointerLeave={() => plumb.set(null)}
-    >
-      <header>
-        <h3>
-          {masker} covers {lead}
-        </h3>
-        <span className="figure">{finding.lostSone.toFixed(2)} sone</span>
-      </header>
-      <p className="where">
-        {formatHz(finding.fromHz)} to {formatHz(finding.toHz)},{' '}
-        {finding.where === 'sides' ? 'at the sides' : 'in the middle'};{' '}
-        {formatShare(finding.lostShare)} of {lead} is lost there
-      </p>
-      <p>
-        Cut {masker} at {formatHz(move.hz)} by {Math.abs(move.db)} dB, Q {move.q}. {lead} is heard{' '}
-        <b>
-          {formatShare(predicted.leadBefore, 1)} → {formatShare(predicted.leadAfter, 1)}
-        </b>
-        ; {masker} keeps {formatShare(predicted.maskerAfter, 1)} of{' '}
-        {formatShare(predicted.maskerBefore, 1)}.
-      </p>
-      <div className="actions">
-        <button type="button" className="primary" onClick={apply}>
-          Apply
-        </button>
-        <button
-          type="button"
-          onClick={() => {
-            send(sessionActions.findingDismissed(finding.key))
-            send(interfaceActions.noticeShown('Finding dismissed.', 'info', 'edit'))
-          }}
-        >
-          Dismiss
-        </button>
-      </div>
-    </article>
+    <div className="lead-row">
+      <span id="leads-label">Leads</span>
+      <fieldset className="lead-badges" aria-labelledby="leads-label">
+        {session.tracks.map((t) => (
+          <button
+            key={t.id}
+            type="button"
+            className="badge"
+            data-lead={session.leadIds.includes(t.id)}
+            aria-pressed={session.leadIds.includes(t.id)}
+            aria-label={`${t.name} leads`}
+            title={t.name}
+            onClick={() => send(sessionActions.leadSwitched(t.id))}
+          >
+            {t.letter}
+          </button>
+        ))}
+      </fieldset>
+      <FigureField
+        label="Heard at, for −23 LUFS"
+        value={session.listeningDbSpl}
+        format={(v) => v.toFixed(0)}
+        limits={[55, 90]}
+        step={(v, direction, fine) => v + direction * (fine ? 1 : 5)}
+        unit="dB SPL"
+        showLabel={false}
+        onChange={(dbSpl, gesture) =>
+          send(sessionActions.listeningLevelChosen(Math.round(dbSpl), { gesture }))
+        }
+      />
+    </div>
   )
 }
 
-interface AppliedMove {
-  readonly owner: string
-  readonly move: Move & { readonly evidence: NonNullable<Move['evidence']> }
-}
-
-function appliedMoves(session: Session): AppliedMove[] {
-  return session.tracks.flatMap((track) =>
-    STAGES.flatMap((stage) =>
-      track.chain[stage].moves.flatMap((move) =>
-        move.evidence ? [{ owner: track.id, move: { ...move, evidence: move.evidence } }] : [],
-      ),
-    ),
-  )
-}
-
-function AppliedCard({ owner, move, session }: AppliedMove & { session: Session }) {
-  const analysis = useAnalysis()
-  const send = useSend()
-  const { evidence, band } = move
-  const now = analysis.heard.get(evidence.lead)
-  const masker = ownerName(session, owner)
+/** What is being measured, with a way to stop it; or over what it was measured. */
+function WorkRow() {
+  const session = useSession()
+  const { work, problem, fresh, mono } = useAnalysis()
+  const desk = useDesk()
   return (
-    <article className="finding applied">
-      <header>
-        <h3>
-          {masker} {signed(band.db)} dB at {formatHz(band.hz)}
-        </h3>
-      </header>
-      <p>
-        {ownerName(session, evidence.lead)} was heard {formatShare(evidence.heardBefore, 1)},
-        predicted {formatShare(evidence.heardPredicted, 1)}; measured now, with all moves,{' '}
-        <b data-stale={!analysis.fresh}>{now ? formatShare(now.share, 1) : '–'}</b>.
-      </p>
-      <div className="actions">
-        <button
-          type="button"
-          onClick={() =>
-            send(interfaceActions.moveChosen({ owner, moveId: move.id, stage: 'fit' }))
-          }
-        >
-          Show
-        </button>
-        <button
-          type="button"
-          onClick={() => send(sessionActions.moveRemoved({ owner, moveId: move.id }))}
-        >
-          Remove
-        </button>
-      </div>
-    </article>
+    <div className="work-row" aria-live="polite">
+      {work ? (
+        <>
+          <span>{work.what}</span>
+          <progress value={work.share} max={1} aria-label={work.what} />
+          <button type="button" className="plain" onClick={() => desk.analyser.cancel()}>
+            Stop
+          </button>
+        </>
+      ) : problem ? (
+        <>
+          <span className="problem">{problem}</span>
+          <button type="button" className="plain" onClick={() => desk.analyser.restart()}>
+            Measure
+          </button>
+        </>
+      ) : (
+        <span className="hint">
+          {fresh
+            ? `Measured over ${session.passage ? 'the passage' : 'the whole piece'}${mono ? ', folded to mono' : ''}`
+            : 'Waiting for changes to settle'}
+        </span>
+      )}
+    </div>
   )
 }

@@ -56,7 +56,7 @@ export function Strips() {
             line={index}
             topDb={topDb}
             chosen={chosen === track.id}
-            isLead={session.leadId === track.id}
+            isLead={session.leadIds.includes(track.id)}
           />
         ))}
       </div>

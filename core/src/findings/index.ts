@@ -1,7 +1,38 @@
+export { type Alignment, alignPair, outlineSpectra } from './alignment'
+export {
+  type Balance,
+  type BalanceRegion,
+  type BalanceTarget,
+  DEFAULT_SLOPE_DB,
+  readBalance,
+  referenceTarget,
+  slopeTarget,
+} from './balance'
+export { bandPowerGains } from './band-gains'
 export { type CoveredRegion, coveredRegions } from './covered-regions'
 export {
-  type HeardChange,
-  type MaskingFinding,
-  type MaskingProposalSettings,
-  maskingFindings,
-} from './masking-findings'
+  type Evidence,
+  FINDING_KINDS,
+  type Finding,
+  type FindingKind,
+  type Measure,
+  type Owner,
+  type Prediction,
+  type ProposedMove,
+  SMALL_SONE,
+  type Times,
+} from './finding'
+export { type MeasureChange, type MeasureSources, readMeasure } from './measure'
+export { PLAN_LIMITS, type Plan, type PlanLimits, type PlanStep, planMoves } from './plan'
+export type { Ring } from './resonance'
+export {
+  findingEvidence,
+  findingTitle,
+  moveSentence,
+  type NamedFinding,
+  type NamedMove,
+} from './sentence'
+export { LEVEL_BANDS, type Outline, readSource, type SourceReading } from './source-reading'
+export { type ClipTrack, surveyClips } from './survey-clips'
+export { type SurveyInput, type SurveyTrack, surveyFindings } from './survey-findings'
+export { type Effect, Trial, type TrialSettings } from './trial'

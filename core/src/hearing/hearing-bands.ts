@@ -1,5 +1,5 @@
 import type { Clip } from '../audio'
-import { type Band, forEachSpectrum, sumIntoBands } from '../spectrum'
+import { type Band, forEachSpectrum, type StftSettings, sumIntoBands } from '../spectrum'
 import { earTransferDb } from './ear'
 import { FILTER_COUNT, FILTER_HZ } from './excitation'
 import { bandEdgeHz } from './specific-loudness'
@@ -32,39 +32,59 @@ const bands: readonly Band[] = Array.from(FILTER_HZ, (hz, i) => ({
   toHz: bandEdgeHz(i + 1),
 }))
 
+/** Sees each frame's power spectrum on the way, so that one transform serves several measurements. */
+export interface FrameVisitor {
+  /** Middle and side of the clip; `side` null for a mono clip. */
+  readonly mid: Float32Array
+  readonly side: Float32Array | null
+  /** First all frames of the middle, then all of the side. The array is reused. */
+  visit(power: Float64Array, binHz: number, isMid: boolean): void
+}
+
+/** Passages longer than this are measured in frames that do not overlap, so that they cost half. */
+const DENSE_SECONDS = 90
+
 /** Measures a clip. A mono clip is taken as both channels carrying it at -3 dB. */
-export function hearingBands(clip: Clip): HearingBands {
-  const size = 2 ** Math.round(Math.log2(clip.sampleRateHz * WINDOW_SECONDS))
-  const settings = { size, hop: size / 2, window: 'hann' } as const
+export function hearingBands(clip: Clip, visitor?: FrameVisitor): HearingBands {
+  const { sampleRateHz } = clip
+  const size = 2 ** Math.round(Math.log2(sampleRateHz * WINDOW_SECONDS))
+  const dense = clip.frames <= DENSE_SECONDS * sampleRateHz
+  const settings: StftSettings = { size, hop: dense ? size / 2 : size, window: 'hann' }
   const frames = 1 + Math.floor(Math.max(0, clip.frames - size) / settings.hop)
-  const measure = (signal: Float32Array, factor: number) => {
+  const binHz = sampleRateHz / size
+  const measure = (signal: Float32Array, factor: number, isMid: boolean) => {
     const out = new Float32Array(frames * FILTER_COUNT)
     const sums = new Float64Array(FILTER_COUNT)
     let frame = 0
     forEachSpectrum(signal, settings, (power) => {
-      sumIntoBands(power, clip.sampleRateHz / size, bands, sums)
+      sumIntoBands(power, binHz, bands, sums)
       for (let b = 0; b < FILTER_COUNT; b++) out[frame * FILTER_COUNT + b] = sums[b] * factor
       frame++
+      visitor?.visit(power, binHz, isMid)
     })
     return out
   }
-  const secondsPerFrame = settings.hop / clip.sampleRateHz
+  const secondsPerFrame = settings.hop / sampleRateHz
   const [left, right] = clip.channels
   if (!right) {
-    return {
-      frames,
-      secondsPerFrame,
-      mid: measure(left, 1),
-      side: new Float32Array(frames * FILTER_COUNT),
-    }
+    const side = new Float32Array(frames * FILTER_COUNT)
+    return { frames, secondsPerFrame, mid: measure(left, 1, true), side }
   }
-  const mid = new Float32Array(clip.frames)
-  const side = new Float32Array(clip.frames)
-  for (let i = 0; i < clip.frames; i++) {
-    mid[i] = (left[i] + right[i]) / 2
-    side[i] = (left[i] - right[i]) / 2
+  const mid = visitor?.mid ?? midOrSide(left, right, 1)
+  const side = visitor?.side ?? midOrSide(left, right, -1)
+  return {
+    frames,
+    secondsPerFrame,
+    mid: measure(mid, 2, true),
+    side: measure(side, 2, false),
   }
-  return { frames, secondsPerFrame, mid: measure(mid, 2), side: measure(side, 2) }
+}
+
+/** Middle, (L + R)/2, for sign 1; side, (L - R)/2, for sign -1. */
+export function midOrSide(left: Float32Array, right: Float32Array, sign: 1 | -1): Float32Array {
+  const out = new Float32Array(left.length)
+  for (let i = 0; i < out.length; i++) out[i] = (left[i] + sign * right[i]) / 2
+  return out
 }
 
 /** Factor from band power to intensity at the cochlea, relative to 0 dB SPL, per band. */

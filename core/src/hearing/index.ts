@@ -1,12 +1,22 @@
 export { earTransferDb } from './ear'
 export { exactLoudness, exactPartialLoudness, type SoundComponent } from './exact-loudness'
-export { excitation, FILTER_COUNT, FILTER_HZ, lowerSlope, roex, symmetricSlope } from './excitation'
+export {
+  ERB_STEP,
+  excitation,
+  FILTER_COUNT,
+  FILTER_HZ,
+  lowerSlope,
+  roex,
+  symmetricSlope,
+} from './excitation'
 export {
   type Calibration,
   cochlearGains,
   DEFAULT_CALIBRATION,
+  type FrameVisitor,
   type HearingBands,
   hearingBands,
+  midOrSide,
 } from './hearing-bands'
 export {
   addSums,
@@ -21,6 +31,7 @@ export {
   type PairMasking,
   pairMasking,
   perErb,
+  SLOT_FRAMES,
   type TrackMasking,
   type TrackPatterns,
   trackMasking,

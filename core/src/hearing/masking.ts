@@ -1,6 +1,6 @@
 import { ERB_STEP, excitation, FILTER_COUNT, FILTER_HZ } from './excitation'
 import { type Calibration, cochlearGains, type HearingBands } from './hearing-bands'
-import { specificLoudness, specificPartialLoudness } from './specific-loudness'
+import { specificLoudness, specificPartialLoudness, totalSone } from './specific-loudness'
 
 /** One track as masking sees it: its measured bands, and the gain at which it stands in the mix. */
 export interface MaskingTrack {
@@ -14,12 +14,17 @@ export type MaskingMode = 'stereo' | 'mono'
 export const MASKING_MODEL =
   'Moore, Glasberg and Baer 1997: partial loudness of each track in the sum of the others'
 
+/** Frames of one slot of time: losses are kept per slot, so that one sees when they happen. */
+export const SLOT_FRAMES = 24
+
 /**
  * Sums over time of what {@link maskFrames} found, in sone·frames. Sums of parts of a passage add up,
  * so that workers can share one.
  */
 export interface MaskingSums {
   readonly tracks: number
+  /** Slots of time in the whole passage. */
+  readonly slots: number
   /** Per track: frames in which it sounds. */
   readonly activeFrames: Float64Array
   /** Per track and filter (`tracks × FILTER_COUNT`): loudness alone. */
@@ -30,23 +35,40 @@ export interface MaskingSums {
   readonly lostToSides: Float64Array
   /** Per target, masker and filter (`tracks × tracks × FILTER_COUNT`): loudness of the target lost to the masker. */
   readonly lostTo: Float64Array
+  /** Per target, masker and slot (`tracks × tracks × slots`): the same, over time. */
+  readonly lostWhen: Float64Array
+  /** Per track and filter: loudness it loses while it is one of several that crowd the place. */
+  readonly crowded: Float64Array
 }
+
+/** Tracks crowd a place when at least this many are strong there and none of them is clear. */
+const CROWD = 3
+/** A track is strong where it has this part of the loudest track's specific loudness, and clear from this share left. */
+const STRONG_SHARE = 0.35
+const CLEAR_SHARE = 0.45
+/** Specific loudness under this (sone per ERB) is too soft to crowd anything. */
+const CROWD_FLOOR = 0.1
 
 /** A track below this loudness does not sound; such frames do not count. */
 const AUDIBLE_SONE = 0.003
 
-export function emptySums(tracks: number): MaskingSums {
+export function emptySums(tracks: number, frames: number): MaskingSums {
+  const slots = Math.max(1, Math.ceil(frames / SLOT_FRAMES))
   return {
     tracks,
+    slots,
     activeFrames: new Float64Array(tracks),
     alone: new Float64Array(tracks * FILTER_COUNT),
     lost: new Float64Array(tracks * FILTER_COUNT),
     lostToSides: new Float64Array(tracks * FILTER_COUNT),
     lostTo: new Float64Array(tracks * tracks * FILTER_COUNT),
+    lostWhen: new Float64Array(tracks * tracks * slots),
+    crowded: new Float64Array(tracks * FILTER_COUNT),
   }
 }
 
-export function addSums(total: MaskingSums, part: MaskingSums): void {
+/** Adds the sums of a part that begins at `fromFrame`, a multiple of {@link SLOT_FRAMES}. */
+export function addSums(total: MaskingSums, part: MaskingSums, fromFrame: number): void {
   const add = (a: Float64Array, b: Float64Array) => {
     for (let i = 0; i < a.length; i++) a[i] += b[i]
   }
@@ -55,6 +77,14 @@ export function addSums(total: MaskingSums, part: MaskingSums): void {
   add(total.lost, part.lost)
   add(total.lostToSides, part.lostToSides)
   add(total.lostTo, part.lostTo)
+  add(total.crowded, part.crowded)
+  const firstSlot = Math.floor(fromFrame / SLOT_FRAMES)
+  for (let pair = 0; pair < part.tracks ** 2; pair++) {
+    for (let slot = 0; slot < part.slots && firstSlot + slot < total.slots; slot++) {
+      total.lostWhen[pair * total.slots + firstSlot + slot] +=
+        part.lostWhen[pair * part.slots + slot]
+    }
+  }
 }
 
 /** Excitation of one track at its level in the mix, frame by frame. */
@@ -109,39 +139,34 @@ export function maskFrames(
   from: number,
   to: number,
 ): MaskingSums {
-  const patterns = tracks.map((track) => trackPatterns(track, calibration, mode, from, to))
-  return maskPatterns(
-    patterns,
-    tracks.map((_, i) => i),
-  )
+  return maskPatterns(tracks.map((track) => trackPatterns(track, calibration, mode, from, to)))
 }
 
-/** {@link maskFrames} on patterns that are there already; the sums of tracks that are no target stay zero. */
-export function maskPatterns(
-  tracks: readonly TrackPatterns[],
-  targets: readonly number[],
-): MaskingSums {
-  const sums = emptySums(tracks.length)
+/** {@link maskFrames} on patterns that are there already. */
+export function maskPatterns(tracks: readonly TrackPatterns[]): MaskingSums {
   const frames = tracks.reduce((most, t) => Math.max(most, t.frames), 0)
+  const sums = emptySums(tracks.length, frames)
   const all = new Float64Array(FILTER_COUNT)
   const noise = new Float64Array(FILTER_COUNT)
-  const alone = new Float64Array(FILTER_COUNT)
-  const partial = new Float64Array(FILTER_COUNT)
+  const alone = tracks.map(() => new Float64Array(FILTER_COUNT))
+  const partial = tracks.map(() => new Float64Array(FILTER_COUNT))
   for (let frame = 0; frame < frames; frame++) {
     const at = frame * FILTER_COUNT
     const patterns = tracks.map((t) => t.excitation.subarray(at, at + FILTER_COUNT))
     const sides = tracks.map((t) => t.sides.subarray(at, at + FILTER_COUNT))
     sumOf(patterns, all)
-    for (const t of targets) {
-      specificLoudness(patterns[t], alone)
-      let sone = 0
-      for (let b = 0; b < FILTER_COUNT; b++) sone += alone[b]
-      if (sone * ERB_STEP < AUDIBLE_SONE) continue
+    const sounding: number[] = []
+    for (let t = 0; t < tracks.length; t++) {
+      specificLoudness(patterns[t], alone[t])
+      if (totalSone(alone[t]) < AUDIBLE_SONE) continue
+      sounding.push(t)
       sums.activeFrames[t]++
       takeAway(all, patterns[t], noise)
-      specificPartialLoudness(patterns[t], noise, partial)
-      account(sums, t, patterns, sides, noise, alone, partial)
+      specificPartialLoudness(patterns[t], noise, partial[t])
+      const slot = Math.floor(frame / SLOT_FRAMES)
+      account(sums, t, slot, patterns, sides, noise, alone[t], partial[t])
     }
+    if (sounding.length >= CROWD) accountCrowd(sums, sounding, alone, partial)
   }
   return sums
 }
@@ -161,6 +186,7 @@ function takeAway(all: Float64Array, own: Float64Array, out: Float64Array): void
 function account(
   sums: MaskingSums,
   t: number,
+  slot: number,
   patterns: readonly Float64Array[],
   sides: readonly Float32Array[],
   noise: Float64Array,
@@ -175,24 +201,55 @@ function account(
     lostPerNoise[b] = noise[b] > 0 ? lost / noise[b] : 0
   }
   for (let m = 0; m < sums.tracks; m++) {
-    if (m !== t) share(sums, (t * sums.tracks + m) * FILTER_COUNT, row, patterns[m], sides[m])
+    if (m === t) continue
+    const pair = t * sums.tracks + m
+    const lost = share(sums, pair * FILTER_COUNT, row, patterns[m], sides[m])
+    sums.lostWhen[pair * sums.slots + slot] += lost
   }
 }
 
 const lostPerNoise = new Float64Array(FILTER_COUNT)
 
-/** The part of a loss that falls to one masker. */
+/** Accounts for the part of a loss that falls to one masker, and gives its sum. */
 function share(
   sums: MaskingSums,
   pairRow: number,
   targetRow: number,
   pattern: Float64Array,
   sides: Float32Array,
-): void {
+): number {
+  let sum = 0
   for (let b = 0; b < FILTER_COUNT; b++) {
     const lost = lostPerNoise[b] * pattern[b]
     sums.lostTo[pairRow + b] += lost
     sums.lostToSides[targetRow + b] += lost * sides[b]
+    sum += lost
+  }
+  return sum
+}
+
+/** Pile-up: places where several tracks are strong at once and none is clear. */
+function accountCrowd(
+  sums: MaskingSums,
+  sounding: readonly number[],
+  alone: readonly Float64Array[],
+  partial: readonly Float64Array[],
+): void {
+  for (let b = 0; b < FILTER_COUNT; b++) {
+    let strongest = CROWD_FLOOR
+    for (const t of sounding) if (alone[t][b] > strongest) strongest = alone[t][b]
+    let strong = 0
+    let clear = false
+    for (const t of sounding) {
+      if (alone[t][b] < STRONG_SHARE * strongest) continue
+      strong++
+      if (partial[t][b] > CLEAR_SHARE * alone[t][b]) clear = true
+    }
+    if (clear || strong < CROWD) continue
+    for (const t of sounding) {
+      if (alone[t][b] < STRONG_SHARE * strongest) continue
+      sums.crowded[t * FILTER_COUNT + b] += (alone[t][b] - partial[t][b]) * ERB_STEP
+    }
   }
 }
 
@@ -206,6 +263,8 @@ export interface TrackMasking {
   readonly alone: Float64Array
   readonly lost: Float64Array
   readonly lostToSides: Float64Array
+  /** Mean loudness lost per filter while the track is part of a pile-up. */
+  readonly crowded: Float64Array
 }
 
 /** What one masker takes from one target. */
@@ -215,6 +274,8 @@ export interface PairMasking {
   readonly lostSone: number
   /** Per filter, in sone. */
   readonly lost: Float64Array
+  /** Per slot of time, in sone: a mean over the slot. */
+  readonly when: Float64Array
 }
 
 /** Turns sums into figures per track. */
@@ -233,6 +294,7 @@ export function trackMasking(sums: MaskingSums, track: number): TrackMasking {
     alone,
     lost,
     lostToSides: row(sums.lostToSides),
+    crowded: row(sums.crowded),
   }
 }
 
@@ -241,7 +303,9 @@ export function pairMasking(sums: MaskingSums, target: number, masker: number): 
   const scale = 1 / Math.max(1, sums.activeFrames[target])
   const at = (target * sums.tracks + masker) * FILTER_COUNT
   const lost = sums.lostTo.slice(at, at + FILTER_COUNT).map((v) => v * scale)
-  return { target, masker, lostSone: total(lost), lost }
+  const slotAt = (target * sums.tracks + masker) * sums.slots
+  const when = sums.lostWhen.slice(slotAt, slotAt + sums.slots).map((v) => v / SLOT_FRAMES)
+  return { target, masker, lostSone: total(lost), lost, when }
 }
 
 /** Number of frames over which tracks are compared: the longest. */

@@ -81,9 +81,15 @@ export function toneIntensity(hz: number, dbSpl: number): Float64Array {
 /**
  * Specific loudness in quiet, in sone per ERB, both ears together.
  * @param pattern excitation of each filter, relative to 0 dB SPL.
+ * @param from first filter to compute; @param to the one after the last.
  */
-export function specificLoudness(pattern: Float64Array, out: Float64Array): Float64Array {
-  for (let i = 0; i < FILTER_COUNT; i++) {
+export function specificLoudness(
+  pattern: Float64Array,
+  out: Float64Array,
+  from = 0,
+  to = FILTER_COUNT,
+): Float64Array {
+  for (let i = from; i < to; i++) {
     out[i] = pattern[i] > LEAST ? SCALE * look(quietTables[i], pattern[i]) : 0
   }
   return out
@@ -94,8 +100,10 @@ export function specificPartialLoudness(
   signal: Float64Array,
   noise: Float64Array,
   out: Float64Array,
+  from = 0,
+  to = FILTER_COUNT,
 ): Float64Array {
-  for (let i = 0; i < FILTER_COUNT; i++) {
+  for (let i = from; i < to; i++) {
     out[i] = signal[i] > LEAST ? SCALE * fastInNoise(signal[i], noise[i], i) : 0
   }
   return out

@@ -1,3 +1,3 @@
-export { kWeighting } from './k-weighting'
+export { kWeighting, kWeightingDb } from './k-weighting'
 export { LoudnessMeter, type LoudnessReading, measureLoudness } from './loudness-meter'
 export { truePeakDbtp } from './true-peak'

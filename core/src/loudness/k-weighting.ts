@@ -1,4 +1,4 @@
-import type { Biquad } from '../filters'
+import { type Biquad, sectionsDb } from '../filters'
 
 /** Coefficients printed in BS.1770-5, tables 1 and 2, for 48 kHz. */
 const STAGE_1_48K: Biquad = {
@@ -17,6 +17,11 @@ const STAGE_2_48K: Biquad = { b0: 1, b1: -2, b2: 1, a1: -1.99004745483398, a2: 0
 export function kWeighting(rateHz: number): readonly [Biquad, Biquad] {
   if (rateHz === 48000) return [STAGE_1_48K, STAGE_2_48K]
   return [rerate(STAGE_1_48K, rateHz), rerate(STAGE_2_48K, rateHz)]
+}
+
+/** Gain of the K-weighting at a frequency, in dB. */
+export function kWeightingDb(hz: number): number {
+  return sectionsDb(kWeighting(48000), hz, 48000)
 }
 
 /** Undoes the bilinear transform at 48 kHz and applies it at the new rate, warped to keep the corner. */

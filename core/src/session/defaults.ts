@@ -31,7 +31,7 @@ export function emptySession(
     passage: null,
     loop: true,
     timeOriginSeconds: null,
-    leadId: null,
+    leadIds: [],
     listeningDbSpl: 73,
     dismissed: [],
   }

@@ -31,7 +31,9 @@ export { placeOnTimeLine } from './place'
 export {
   type AudioRef,
   type Chain,
+  type Dismissed,
   type Move,
+  type MoveMeasure,
   type Passage,
   type Reference,
   type Session,

@@ -65,4 +65,4 @@ export const ROLES = [
 export type Role = (typeof ROLES)[number]
 
 /** Version of the session document written by this code. */
-export const SESSION_VERSION = 1
+export const SESSION_VERSION = 2

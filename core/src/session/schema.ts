@@ -7,6 +7,21 @@ const name = z.string().max(200)
 const frames = z.int().min(0)
 const faderDb = z.number().min(-120).max(12)
 
+/** A figure that a finding's move was to change; tracks by id, `mix` for the mix. */
+const measureSchema = z.discriminatedUnion('of', [
+  z.strictObject({ of: z.literal('heard'), track: id }),
+  z.strictObject({
+    of: z.literal('level'),
+    track: id,
+    fromHz: z.number().positive(),
+    toHz: z.number().positive(),
+    against: z.enum(['beside', 'whole']),
+  }),
+  z.strictObject({ of: z.literal('sides'), track: id, belowHz: z.number().positive() }),
+  z.strictObject({ of: z.literal('cancelled'), tracks: z.tuple([id, id]) }),
+])
+export type MoveMeasure = z.infer<typeof measureSchema>
+
 /** One change to the sound of a track or the mix, with the reason it was made. */
 export const moveSchema = z.strictObject({
   id,
@@ -16,10 +31,10 @@ export const moveSchema = z.strictObject({
   /** What the model predicted and then measured, when a finding proposed the move. */
   evidence: z
     .strictObject({
-      findingKey: z.string().max(200),
-      lead: id,
-      heardBefore: z.number().min(0).max(1),
-      heardPredicted: z.number().min(0).max(1),
+      findingKey: z.string().max(300),
+      measure: measureSchema,
+      before: z.number(),
+      predicted: z.number(),
     })
     .nullable(),
 })
@@ -55,8 +70,8 @@ export const trackSchema = z.strictObject({
   role: z.enum(ROLES),
   letter: z.string().min(1).max(3),
   audio: audioSchema,
-  /** Where the track starts on the session's time line. */
-  offsetFrames: frames,
+  /** Where the track starts on the session's time line; before zero, its beginning is cut off. */
+  offsetFrames: z.int(),
   faderDb,
   /** -1 left to 1 right. */
   pan: z.number().min(-1).max(1),
@@ -70,6 +85,14 @@ export type Track = z.infer<typeof trackSchema>
 
 export const referenceSchema = z.strictObject({ id, name, audio: audioSchema })
 export type Reference = z.infer<typeof referenceSchema>
+
+const dismissedSchema = z.strictObject({
+  key: z.string().max(300),
+  reason: z.string().max(300),
+  /** Fingerprint of the sound and the moves it was found in. */
+  state: z.string().max(100),
+})
+export type Dismissed = z.infer<typeof dismissedSchema>
 
 const passageSchema = z
   .strictObject({ fromFrame: frames, toFrame: frames })
@@ -91,11 +114,12 @@ export const sessionSchema = z
     loop: z.boolean(),
     /** Time of day at frame 0, from the first time-stamped file; seconds since midnight. */
     timeOriginSeconds: z.number().min(0).nullable(),
-    /** The track that the others make room for. */
-    leadId: id.nullable(),
+    /** The tracks that the others make room for. */
+    leadIds: z.array(id).max(20),
     /** Level at which -23 LUFS is heard; what is masked depends on it. */
     listeningDbSpl: z.number().min(55).max(90),
-    dismissed: z.array(z.string().max(200)).max(2000),
+    /** Findings that are to stay away until the sound they were found in changes. */
+    dismissed: z.array(dismissedSchema).max(2000),
   })
   .superRefine((session, context) => {
     const ids = new Set<string>()
@@ -109,8 +133,10 @@ export const sessionSchema = z
       }
       ids.add(track.id)
     })
-    if (session.leadId !== null && !ids.has(session.leadId)) {
-      context.addIssue({ code: 'custom', path: ['leadId'], message: 'no track has this id' })
-    }
+    session.leadIds.forEach((leadId, index) => {
+      if (ids.has(leadId)) return
+      const path = ['leadIds', index]
+      context.addIssue({ code: 'custom', path, message: 'no track has this id' })
+    })
   })
 export type Session = z.infer<typeof sessionSchema>

@@ -66,7 +66,7 @@ const sessions: fc.Arbitrary<Session> = fc
       session.tracks.push(track)
     }
     session.passage = { fromFrame: from, toFrame: from + length }
-    session.leadId = session.tracks[0]?.id ?? null
+    session.leadIds = session.tracks.slice(0, 1).map((t) => t.id)
     return session
   })
 
@@ -131,13 +131,33 @@ describe('the session document', () => {
     )
   })
 
+  it('brings version 1 up to date: its one lead, and what its moves were made for', () => {
+    const { leadIds: _, ...now } = emptySession('s', 'n', '2026-03-04T05:06:07.000Z', 48000)
+    const audio = { hash: 'b'.repeat(64), channels: 1, frames: 10 }
+    const track = newTrack('t', 'T', 'other', 'A', audio)
+    const evidence = { findingKey: 'masking', lead: 't', heardBefore: 0.3, heardPredicted: 0.4 }
+    const band = { type: 'bell', hz: 900, db: -3, q: 1, slopeDbPerOct: 12, channel: 'stereo' }
+    const move = { id: 'm', on: true, band, reason: 'so that T is heard', evidence }
+    const chain = { ...track.chain, fit: { on: true, moves: [move] } }
+    const old = { ...now, version: 1, leadId: 't', dismissed: ['x'], tracks: [{ ...track, chain }] }
+    const session = checkSession(old)
+    expect(session.leadIds).toEqual(['t'])
+    expect(session.dismissed).toEqual([])
+    expect(session.tracks[0].chain.fit.moves[0].evidence).toEqual({
+      findingKey: 'masking',
+      measure: { of: 'heard', track: 't' },
+      before: 0.3,
+      predicted: 0.4,
+    })
+  })
+
   it('tells a newer version, broken JSON, a lead that is not there, and two tracks of one id', () => {
     const session = emptySession('s', 'n', '2026-03-04T05:06:07.000Z', 48000)
     const audio = { hash: 'b'.repeat(64), channels: 1, frames: 10 }
     const track = newTrack('t', 'T', 'other', 'A', audio)
     expect(() => checkSession({ ...session, version: 99 })).toThrow(/newer version \(99\)/)
     expect(() => parseSession('{"version":1')).toThrow(/not JSON/)
-    expect(() => checkSession({ ...session, leadId: 'x' })).toThrow(/leadId.*no track/)
+    expect(() => checkSession({ ...session, leadIds: ['x'] })).toThrow(/leadIds.*no track/)
     expect(() => checkSession({ ...session, tracks: [track, track] })).toThrow(
       /tracks\[1\]\.id.*same id/,
     )

@@ -49,7 +49,7 @@ function makeSession(): Session {
     const audio = { hash, channels: 1, frames: FRAMES }
     session.tracks.push(newTrack(`t${i}`, `Track ${i}`, 'other', 'ABC'[i], audio))
   })
-  session.leadId = 't0'
+  session.leadIds = ['t0']
   return session
 }
 
@@ -57,7 +57,7 @@ let pool: PoolHere
 let analyser: Analyser
 beforeEach(() => {
   pool = new PoolHere()
-  analyser = new Analyser(pool as unknown as WorkerPool)
+  analyser = new Analyser(pool as unknown as WorkerPool, null)
 })
 afterEach(() => analyser.close())
 
@@ -89,10 +89,15 @@ describe('the analyser', () => {
       expect(share).toBeGreaterThan(0)
       expect(share).toBeLessThan(1)
     }
-    for (const finding of state.findings ?? []) {
-      expect(finding.leadId).toBe('t0')
-      expect(finding.predicted.leadAfter).toBeGreaterThan(finding.predicted.leadBefore)
+    const masking = (state.findings ?? []).filter((f) => f.kind === 'masking')
+    for (const { tracks, predicted } of masking) {
+      expect(tracks[0]).not.toBe('t0')
+      expect(predicted?.after).toBeGreaterThan(predicted?.before ?? 1)
     }
+    const shares = state.covering.filter((c) => c.targetId === 't0').map((c) => c.share)
+    const heard = state.heard.get('t0')?.share ?? 0
+    expect(shares.reduce((a, b) => a + b) + heard).toBeCloseTo(1, 6)
+    expect(state.balance?.target.kind).toBe('slope')
     expect(state.work).toBeNull()
   })
 
@@ -139,7 +144,7 @@ describe('the analyser', () => {
     const muted = session.tracks.map((t, i) => (i > 0 ? { ...t, mute: true } : t))
     const state = await measure({ ...session, tracks: muted })
     expect(state.heard.get('t0')?.share).toBeCloseTo(1, 6)
-    expect(state.findings).toEqual([])
+    expect(state.findings?.filter((f) => f.kind === 'masking')).toEqual([])
   })
 
   it('keeps dismissed findings away', async () => {
@@ -147,8 +152,48 @@ describe('the analyser', () => {
     const { findings } = await measure(session)
     const [first] = findings ?? []
     if (!first) throw new Error('Nothing was found to dismiss.')
-    const state = await measure({ ...session, dismissed: [first.key] })
+    const dismissed = [{ key: first.key, state: first.state, reason: 'I like it so.' }]
+    const state = await measure({ ...session, dismissed })
     expect(state.findings?.map((f) => f.key)).not.toContain(first.key)
+    // Moved, it is another sound, and what was dismissed is told again.
+    const tracks = session.tracks.map((t) => ({ ...t, offsetFrames: 480 }))
+    const moved = await measure({ ...session, tracks, dismissed })
+    expect(moved.findings?.map((f) => f.key)).toContain(first.key)
+  })
+
+  it('takes results that were kept from an earlier time', async () => {
+    const kept = new Map<string, unknown>()
+    const store = {
+      load: async (key: string) => kept.get(key),
+      keep: async (key: string, value: unknown) => void kept.set(key, value),
+    }
+    for (const analysed of [1, 2]) {
+      analyser.close()
+      pool = new PoolHere()
+      analyser = new Analyser(pool as unknown as WorkerPool, store)
+      const state = await measure(makeSession())
+      expect(state.heard.size).toBe(3)
+      expect(pool.asked.length > 0).toBe(analysed === 1)
+    }
+  })
+
+  it('folds to mono when asked, and plans moves that win clarity for the lead', async () => {
+    const before = await measure(makeSession())
+    analyser.setMono(true)
+    await fresh()
+    expect(analyser.state.value.mono).toBe(true)
+    expect(analyser.state.value.heard.get('t0')?.share).toBeCloseTo(
+      before.heard.get('t0')?.share ?? 0,
+      6,
+    )
+    await analyser.plan()
+    const { plan } = analyser.state.value
+    const start = plan?.heardBefore.get('t0') ?? 1
+    for (const step of plan?.steps ?? []) {
+      expect(step.heard.get('t0')).toBeGreaterThan(start)
+      expect(Math.abs(step.levelLu)).toBeLessThan(1.6)
+    }
+    expect(plan?.steps.length).toBeGreaterThan(0)
   })
 
   it('names tracks whose audio is gone, and measures the others', async () => {

@@ -1,30 +1,41 @@
 import { renderPlan, type Stretch, type TrackAudio } from '@sober-prism/core/chain'
-import { coveredRegions } from '@sober-prism/core/findings'
+import {
+  coveredRegions,
+  type Finding,
+  readBalance,
+  referenceTarget,
+  type SurveyInput,
+  slopeTarget,
+} from '@sober-prism/core/findings'
 import {
   addSums,
   emptySums,
-  type HearingBands,
   type MaskingSums,
   maskingFrames,
+  pairMasking,
+  SLOT_FRAMES,
   trackMasking,
 } from '@sober-prism/core/hearing'
 import { type Session, sessionFrames, type Track } from '@sober-prism/core/session'
 import { EngineError, errorSentence, isCancel } from '../engine-error'
 import { Signal } from '../signal'
+import { keepResult, loadResult } from '../storage/results'
 import { loadSamples } from '../storage/samples'
-import type { Measured } from '../work/tasks'
+import type { Measured, MeasuredTrack } from '../work/tasks'
 import type { WorkerPool } from '../work/worker-pool'
-import { type Analysis, type HeardTrack, NOTHING_MEASURED, type SessionFinding } from './analysis'
+import { type Analysis, type Covering, type HeardTrack, NOTHING_MEASURED } from './analysis'
 import { ResultCache } from './result-cache'
+import { toSessionFinding, toSessionPlan } from './session-finding'
 
 const SETTLE_MS = 120
 const OVERVIEW_BUCKETS = 1200
 /** Frames of masking per piece of work: long enough to be worth sending, short enough for progress. */
-const PIECE_FRAMES = 64
-const FINDINGS = 3
+const PIECE_FRAMES = 3 * SLOT_FRAMES
+/** Changes when the same input would give another result, so that older ones are not taken. */
+const RESULT_VERSION = 1
 const STALE = 'a newer state of the session is measured'
 
-type TrackResult = Measured & { bands: HearingBands }
+type TrackResult = MeasuredTrack
 
 /**
  * Measures a session in the worker pool and keeps the results by what they were computed from, so that
@@ -34,13 +45,21 @@ export class Analyser {
   readonly state = new Signal<Analysis>(NOTHING_MEASURED)
   readonly #pool: WorkerPool
   readonly #cache = new ResultCache()
+  readonly #store: ResultStore | null
   #session: Session | null = null
   #measured: Session | null = null
   #timer: ReturnType<typeof setTimeout> | undefined
   #run: AbortController | null = null
+  #mono = false
+  #measurement: Measurement | null = null
 
-  constructor(pool: WorkerPool) {
+  /** @param store where results are kept for the next time; null keeps none. */
+  constructor(
+    pool: WorkerPool,
+    store: ResultStore | null = { load: loadResult, keep: keepResult },
+  ) {
     this.#pool = pool
+    this.#store = store
   }
 
   /** Takes a new state of the session; measuring begins when it has stood still for a moment. */
@@ -50,6 +69,23 @@ export class Analyser {
     if (this.state.value.fresh) this.#show({ fresh: false })
     clearTimeout(this.#timer)
     this.#timer = setTimeout(() => void this.#measure(), SETTLE_MS)
+  }
+
+  /** Whether tracks are surveyed as they are, or folded to mono. */
+  setMono(mono: boolean): void {
+    if (mono === this.#mono) return
+    this.#mono = mono
+    if (!this.#session) return
+    this.#show({ fresh: false })
+    this.restart()
+  }
+
+  /** Searches the plan for the session as it stands. @throws EngineError when it cannot be computed. */
+  async plan(): Promise<void> {
+    const survey = this.#measurement
+    if (!survey || !this.state.value.fresh) return
+    const plan = await survey.plan()
+    if (survey === this.#measurement && this.state.value.fresh) this.#show({ plan, work: null })
   }
 
   /** Gives up what is being measured; figures stay as they are until the next change or {@link restart}. */
@@ -79,10 +115,19 @@ export class Analyser {
     this.#run?.abort(new DOMException(STALE, 'AbortError'))
     const run = new AbortController()
     this.#run = run
+    this.#show({ plan: null })
     try {
-      await new Measurement(session, this.#pool, this.#cache, run.signal, (change) => {
+      const around = {
+        pool: this.#pool,
+        cache: this.#cache,
+        store: this.#store,
+        signal: run.signal,
+        mono: this.#mono,
+      }
+      this.#measurement = new Measurement(session, around, (change) => {
         if (!run.signal.aborted) this.#show(change)
-      }).run(this.state.value)
+      })
+      await this.#measurement.run(this.state.value)
     } catch (error) {
       if (run.signal.aborted || isCancel(error)) return
       this.#show({ work: null, problem: errorSentence(error) })
@@ -90,18 +135,43 @@ export class Analyser {
   }
 }
 
+/** Keeps results from one time to the next. */
+export interface ResultStore {
+  load(key: string): Promise<unknown>
+  keep(key: string, value: unknown): Promise<void>
+}
+
+interface Surroundings {
+  readonly pool: WorkerPool
+  readonly store: ResultStore | null
+  readonly cache: ResultCache
+  readonly signal: AbortSignal
+  readonly mono: boolean
+}
+
 /** One pass over one state of a session. */
 class Measurement {
   readonly #rateHz: number
   readonly #stretch: Stretch
 
+  readonly #pool: WorkerPool
+  readonly #cache: ResultCache
+  readonly #store: ResultStore | null
+  readonly #signal: AbortSignal
+  readonly #mono: boolean
+  #survey: { input: SurveyInput; ids: readonly string[]; findings: readonly Finding[] } | null =
+    null
+
   constructor(
     private readonly session: Session,
-    private readonly pool: WorkerPool,
-    private readonly cache: ResultCache,
-    private readonly signal: AbortSignal,
+    around: Surroundings,
     private readonly show: (change: Partial<Analysis>) => void,
   ) {
+    this.#pool = around.pool
+    this.#cache = around.cache
+    this.#store = around.store
+    this.#signal = around.signal
+    this.#mono = around.mono
     this.#rateHz = session.sampleRateHz
     this.#stretch = session.passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
   }
@@ -115,14 +185,31 @@ class Measurement {
     }
     const audio = await this.#loadAudio()
     const present = session.tracks.filter((t) => audio.has(t.id))
-    const beside = [this.#overview(audio), this.#references(), this.#mix(audio)]
+    const overview = this.#overview(audio)
+    const references = this.#references()
+    const mix = this.#mix(audio)
     // They are awaited below; one that fails first must not count as unhandled meanwhile.
-    for (const work of beside) work.catch(() => {})
+    for (const work of [overview, references, mix]) work.catch(() => {})
     const tracks = await this.#tracks(present, audio, before)
     const masking = await this.#masking(present, tracks)
-    const findings = await this.#findings(present, tracks, masking)
-    await Promise.all(beside)
-    this.show({ findings, fresh: true, work: null })
+    await this.#findings(present, tracks, masking, await mix, await references)
+    await overview
+    this.show({ fresh: true, work: null })
+  }
+
+  /** The plan for what was surveyed; worker and search can be given up like any measuring. */
+  async plan() {
+    if (!this.#survey) return null
+    const { input, ids, findings } = this.#survey
+    const { plan } = await this.#pool.run(
+      'plan',
+      { survey: input, findings },
+      {
+        signal: this.#signal,
+        onProgress: (share) => this.show({ work: { what: 'Searching the plan', share } }),
+      },
+    )
+    return toSessionPlan(plan, ids)
   }
 
   async #loadAudio(): Promise<Map<string, TrackAudio>> {
@@ -135,7 +222,7 @@ class Measurement {
         if (!(error instanceof EngineError)) throw error
         missing.push(track.name)
       }
-      this.signal.throwIfAborted()
+      this.#signal.throwIfAborted()
     }
     const problem =
       missing.length > 0
@@ -166,7 +253,7 @@ class Measurement {
     await Promise.all(
       present.map(async (track) => {
         const result = await this.#cached(this.#trackKey(track), () =>
-          this.pool.run(
+          this.#pool.run(
             'track',
             {
               chain: track.chain,
@@ -177,7 +264,7 @@ class Measurement {
               stretch: this.#stretch,
             },
             {
-              queueSignal: this.signal,
+              queueSignal: this.#signal,
               onProgress: (share) => {
                 shares.set(track.id, share)
                 progress()
@@ -195,16 +282,16 @@ class Measurement {
     return results
   }
 
-  async #references(): Promise<void> {
+  async #references(): Promise<Map<string, Measured>> {
     const results = new Map<string, Measured>()
     for (const reference of this.session.references) {
       try {
         const samples = await loadSamples(reference.audio)
         const result = await this.#cached(`clip ${reference.audio.hash}`, () =>
-          this.pool.run(
+          this.#pool.run(
             'clip',
             { audio: samples, sampleRateHz: this.#rateHz },
-            { queueSignal: this.signal },
+            { queueSignal: this.#signal },
           ),
         )
         results.set(reference.id, result)
@@ -216,13 +303,14 @@ class Measurement {
       }
     }
     this.show({ references: results })
+    return results
   }
 
   async #overview(audio: ReadonlyMap<string, TrackAudio>): Promise<void> {
     const { session } = this
     const places = session.tracks.map((t) => [t.audio.hash, t.offsetFrames, t.faderDb, t.mute])
     const overview = await this.#cached(JSON.stringify(['overview', places]), () =>
-      this.pool.run(
+      this.#pool.run(
         'overview',
         {
           plan: renderPlan(session),
@@ -231,34 +319,45 @@ class Measurement {
           stretch: { fromFrame: 0, toFrame: sessionFrames(session) },
           buckets: OVERVIEW_BUCKETS,
         },
-        { queueSignal: this.signal },
+        { queueSignal: this.#signal },
       ),
     )
     this.show({ overview })
   }
 
-  async #mix(audio: ReadonlyMap<string, TrackAudio>): Promise<void> {
+  async #mix(audio: ReadonlyMap<string, TrackAudio>): Promise<Measured> {
     const plan = renderPlan(this.session)
     const hashes = this.session.tracks.map((t) => t.audio.hash)
     const mix = await this.#cached(JSON.stringify(['mix', plan, hashes, this.#stretch]), () =>
-      this.pool.run(
+      this.#pool.run(
         'mix',
         { plan, audio, sampleRateHz: this.#rateHz, stretch: this.#stretch, bypass: 'none' },
-        { queueSignal: this.signal },
+        { queueSignal: this.#signal },
       ),
     )
     this.show({ mix })
+    return mix
   }
 
   /** A kept result, or a new one; work that an older measurement gave up on is taken up again. */
   async #cached<T>(key: string, compute: () => Promise<T>): Promise<T> {
     for (;;) {
       try {
-        return await this.cache.get(key, compute)
+        return await this.#cache.get(key, () => this.#stored(key, compute))
       } catch (error) {
-        if (!isCancel(error) || this.signal.aborted) throw error
+        if (!isCancel(error) || this.#signal.aborted) throw error
       }
     }
+  }
+
+  /** A result that was kept from an earlier time, or a new one, which is kept. */
+  async #stored<T>(key: string, compute: () => Promise<T>): Promise<T> {
+    const storeKey = `${RESULT_VERSION} ${this.#rateHz} ${key}`
+    const kept = await this.#store?.load(storeKey)
+    if (kept !== undefined) return kept as T
+    const result = await compute()
+    void this.#store?.keep(storeKey, result)
+    return result
   }
 
   #calibration() {
@@ -270,13 +369,14 @@ class Measurement {
     return present.flatMap((track) => {
       const result = results.get(track.id)
       const gainDb = track.mute ? -200 : track.faderDb + mix.faderDb
-      return result ? [{ bands: result.bands, gainDb }] : []
+      return result ? [{ bands: result.reading.bands, gainDb }] : []
     })
   }
 
   #maskingKey(present: readonly Track[]): string {
     const levels = present.map((t) => [this.#trackKey(t), t.faderDb, t.mute])
-    return JSON.stringify(['masking', levels, this.session.mix.faderDb, this.#calibration()])
+    const { faderDb } = this.session.mix
+    return JSON.stringify(['masking', levels, faderDb, this.#calibration(), this.#mono])
   }
 
   async #masking(
@@ -285,8 +385,8 @@ class Measurement {
   ): Promise<MaskingSums> {
     const tracks = this.#maskingTracks(present, results)
     const sums = await this.#cached(this.#maskingKey(present), async () => {
-      const total = emptySums(tracks.length)
       const frames = maskingFrames(tracks)
+      const total = emptySums(tracks.length, frames)
       let done = 0
       const pieces: Promise<void>[] = []
       for (let from = 0; from < frames; from += PIECE_FRAMES) {
@@ -294,14 +394,14 @@ class Measurement {
         const input = {
           tracks,
           calibration: this.#calibration(),
-          mode: 'stereo',
+          mode: this.#mode,
           from,
           to,
         } as const
-        const piece = this.pool.run('masking', input, { queueSignal: this.signal })
+        const piece = this.#pool.run('masking', input, { queueSignal: this.#signal })
         pieces.push(
           piece.then((part) => {
-            addSums(total, part)
+            addSums(total, part, from)
             done += to - from
             this.show({ work: { what: 'Who covers whom', share: done / frames } })
           }),
@@ -311,6 +411,7 @@ class Measurement {
       return total
     })
     const heard = new Map<string, HeardTrack>()
+    const covering: Covering[] = []
     for (const [index, track] of present.entries()) {
       const masking = trackMasking(sums, index)
       heard.set(track.id, {
@@ -319,8 +420,14 @@ class Measurement {
         inMixSone: masking.inMixSone,
         covered: track.mute ? [] : coveredRegions(masking),
       })
+      for (const [m, masker] of present.entries()) {
+        if (m === index || track.mute || masker.mute) continue
+        const { lostSone } = pairMasking(sums, index, m)
+        const share = masking.aloneSone > 0 ? lostSone / masking.aloneSone : 0
+        covering.push({ targetId: track.id, maskerId: masker.id, lostSone, share })
+      }
     }
-    this.show({ heard })
+    this.show({ heard, covering, mono: this.#mono })
     return sums
   }
 
@@ -328,37 +435,65 @@ class Measurement {
     present: readonly Track[],
     results: ReadonlyMap<string, TrackResult>,
     sums: MaskingSums,
-  ): Promise<SessionFinding[] | null> {
-    const { leadId } = this.session
-    const lead = present.findIndex((t) => t.id === leadId)
-    if (lead < 0) return null
-    this.show({ work: { what: 'Trying moves out', share: 0.5 } })
-    const key = `${this.#maskingKey(present)} ${leadId}`
-    const found = await this.#cached(key, () =>
-      this.pool.run(
+    mix: Measured,
+    references: ReadonlyMap<string, Measured>,
+  ): Promise<void> {
+    const { session } = this
+    const target =
+      references.size > 0
+        ? referenceTarget([...references.values()].map((r) => r.levels))
+        : slopeTarget()
+    const tracks = this.#maskingTracks(present, results).map(({ gainDb }, i) => ({
+      reading: (results.get(present[i].id) as TrackResult).reading,
+      gainDb,
+      isLead: session.leadIds.includes(present[i].id),
+    }))
+    const input: SurveyInput = {
+      tracks,
+      sums,
+      mixLevels: mix.levels,
+      target,
+      settings: {
+        calibration: this.#calibration(),
+        mode: this.#mode,
+        sampleRateHz: this.#rateHz,
+      },
+    }
+    this.show({ balance: readBalance(mix.levels, target) })
+    const key = JSON.stringify([
+      'findings',
+      this.#maskingKey(present),
+      session.leadIds,
+      session.mix.chain,
+      session.references.map((r) => r.audio.hash),
+    ])
+    const { findings } = await this.#cached(key, () =>
+      this.#pool.run(
         'findings',
+        { survey: input },
         {
-          tracks: this.#maskingTracks(present, results),
-          sums,
-          lead,
-          settings: {
-            calibration: this.#calibration(),
-            mode: 'stereo',
-            sampleRateHz: this.#rateHz,
-            count: FINDINGS + this.session.dismissed.length,
-          },
+          queueSignal: this.#signal,
+          onProgress: (share) => this.show({ work: { what: 'Trying moves out', share } }),
         },
-        { queueSignal: this.signal },
       ),
     )
-    return found
-      .map(({ lead: l, masker, ...rest }) => ({
-        ...rest,
-        leadId: present[l].id,
-        maskerId: present[masker].id,
-        key: `masking ${present[l].id} ${present[masker].id} ${Math.round(8 * Math.log2(rest.hz))}`,
-      }))
-      .filter((finding) => !this.session.dismissed.includes(finding.key))
-      .slice(0, FINDINGS)
+    const ids = present.map((t) => t.id)
+    this.#survey = { input, ids, findings }
+    const fromSeconds = this.#stretch.fromFrame / this.#rateHz
+    const all = findings.map((f) => toSessionFinding(f, ids, session, fromSeconds))
+    this.show({
+      findings: all.filter(
+        ({ key: k, state }) => !session.dismissed.some((d) => d.key === k && d.state === state),
+      ),
+      cancelled: new Map(
+        all.flatMap((f) =>
+          f.evidence.kind === 'alignment' ? [[f.tracks.join(' '), f.evidence.lostDb]] : [],
+        ),
+      ),
+    })
+  }
+
+  get #mode() {
+    return this.#mono ? 'mono' : 'stereo'
   }
 }

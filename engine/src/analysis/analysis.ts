@@ -1,5 +1,6 @@
-import type { CoveredRegion, MaskingFinding } from '@sober-prism/core/findings'
-import type { Measured } from '../work/tasks'
+import type { Balance, CoveredRegion } from '@sober-prism/core/findings'
+import type { Measured, MeasuredTrack } from '../work/tasks'
+import type { SessionFinding, SessionPlan } from './session-finding'
 
 /** How much of a track is heard beside the others, and where it is covered. */
 export interface HeardTrack {
@@ -10,21 +11,33 @@ export interface HeardTrack {
   readonly covered: readonly CoveredRegion[]
 }
 
-/** A masking finding with tracks by their ids, and the key under which it can be dismissed. */
-export interface SessionFinding extends Omit<MaskingFinding, 'lead' | 'masker'> {
-  readonly key: string
-  readonly leadId: string
+/** What one track takes from another, in sone and as a share of the other's loudness. */
+export interface Covering {
+  readonly targetId: string
   readonly maskerId: string
+  readonly lostSone: number
+  readonly share: number
 }
 
 /** Everything that was measured of a session; maps are by track or reference id. */
 export interface Analysis {
   /** Treated tracks before their faders, over the passage. */
-  readonly tracks: ReadonlyMap<string, Measured>
+  readonly tracks: ReadonlyMap<string, MeasuredTrack>
   readonly references: ReadonlyMap<string, Measured>
   readonly mix: (Measured & { readonly truePeakDbtp: number | null }) | null
   readonly heard: ReadonlyMap<string, HeardTrack>
+  /** Who covers whom, for all pairs. */
+  readonly covering: readonly Covering[]
+  /** The mix against the references or, without any, a slope. */
+  readonly balance: Balance | null
+  /** Findings that were not dismissed, worst first. */
   readonly findings: readonly SessionFinding[] | null
+  /** How much each pair loses in its sum, in dB, by the two ids. */
+  readonly cancelled: ReadonlyMap<string, number>
+  /** The plan, when it was asked for and belongs to the session as it stands. */
+  readonly plan: SessionPlan | null
+  /** Whether tracks were surveyed as folded to mono. */
+  readonly mono: boolean
   readonly overview: { readonly low: Float32Array; readonly high: Float32Array } | null
   /** Whether figures belong to the session as it stands now. */
   readonly fresh: boolean
@@ -37,7 +50,12 @@ export const NOTHING_MEASURED: Analysis = {
   references: new Map(),
   mix: null,
   heard: new Map(),
+  covering: [],
+  balance: null,
   findings: null,
+  cancelled: new Map(),
+  plan: null,
+  mono: false,
   overview: null,
   fresh: false,
   work: null,

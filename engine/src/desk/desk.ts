@@ -2,12 +2,14 @@ import { listeningPlan, renderPlan, type TrackAudio, withKernels } from '@sober-
 import { type Session, sessionFrames } from '@sober-prism/core/session'
 import { Analyser } from '../analysis/analyser'
 import { ResultCache } from '../analysis/result-cache'
+import type { SessionFinding } from '../analysis/session-finding'
 import { EngineError } from '../engine-error'
 import { Signal } from '../signal'
 import type { LiveReading } from '../sound/live'
 import { Player } from '../sound/player'
 import { loadSamples, releaseSamples } from '../storage/samples'
 import { WorkerPool } from '../work/worker-pool'
+import { type AuditionMode, auditionSession } from './audition'
 import { KernelStore, type PhaseCost } from './kernel-store'
 
 /** What is passed by for comparing: `all` moves, one track's by its id, or the `mix`'s. */
@@ -19,16 +21,27 @@ export type Compare =
   | { readonly kind: 'measuring'; readonly target: CompareTarget }
   | { readonly kind: 'on'; readonly target: CompareTarget; readonly gainDb: number }
 
+/** A finding that is listened to. */
+export interface Audition {
+  readonly key: string
+  readonly mode: AuditionMode
+  /** Gain that makes it as loud as the session as it stands; null while it is measured. */
+  readonly gainDb: number | null
+}
+
 /** An open session at work: its sound, its measurements, and the workers that do them. */
 export class Desk {
   readonly pool = new WorkerPool()
   readonly analyser = new Analyser(this.pool)
   readonly live = new Signal<LiveReading | null>(null)
   readonly compare = new Signal<Compare>({ kind: 'off' })
+  readonly audition = new Signal<Audition | null>(null)
   readonly player: Player
   readonly #kernels: KernelStore
   readonly #loudness = new ResultCache(50)
   #session: Session | null = null
+  /** What sounds in place of the session while a finding is listened to. */
+  #auditioned: Session | null = null
   #audio = new Map<string, { hash: string; channels: TrackAudio }>()
 
   constructor(sampleRateHz: number) {
@@ -46,6 +59,7 @@ export class Desk {
   update(session: Session): void {
     const before = this.#session
     this.#session = session
+    if (before && before !== session) this.stopAudition()
     if (before?.tracks !== session.tracks) void this.#loadTracks(session)
     this.#sendPlan()
     if (!before || before.passage !== session.passage || before.loop !== session.loop) {
@@ -75,6 +89,40 @@ export class Desk {
     this.compare.set({ kind: 'on', target, gainDb })
   }
 
+  /**
+   * Lets a finding be heard over the passage, as loud as the session as it stands: its band brought
+   * forward, its moves in, or neither. @throws EngineError when its loudness cannot be measured.
+   */
+  async hear(finding: SessionFinding, mode: AuditionMode): Promise<void> {
+    const session = this.#session
+    if (!session) return
+    this.stopCompare()
+    this.audition.set({ key: finding.key, mode, gainDb: null })
+    const changed = auditionSession(session, finding, mode)
+    const [now, then] = await Promise.all([
+      this.#mixLoudness(session, 'none'),
+      this.#mixLoudness(changed, 'none'),
+    ])
+    const asked = this.audition.value
+    if (asked?.key !== finding.key || asked.mode !== mode || this.#session !== session) return
+    const gainDb = now === null || then === null ? 0 : now - then
+    this.audition.set({ key: finding.key, mode, gainDb })
+    const faderDb = changed.mix.faderDb + gainDb
+    this.#auditioned = { ...changed, mix: { ...changed.mix, faderDb } }
+    this.#sendPlan()
+    if (!this.player.playing) {
+      if (session.passage) this.player.seek(session.passage.fromFrame)
+      await this.player.play()
+    }
+  }
+
+  stopAudition(): void {
+    if (!this.audition.value) return
+    this.audition.set(null)
+    this.#auditioned = null
+    this.#sendPlan()
+  }
+
   stopCompare(): void {
     this.player.setBypass({ of: 'none' }, 0)
     this.compare.set({ kind: 'off' })
@@ -88,8 +136,9 @@ export class Desk {
   }
 
   #sendPlan(): void {
-    if (!this.#session) return
-    const plan = listeningPlan(this.#session)
+    const session = this.#auditioned ?? this.#session
+    if (!session) return
+    const plan = listeningPlan(session)
     this.player.setPlan(withKernels(plan, (chain, owner) => this.#kernels.get(chain, owner)))
   }
 

@@ -81,7 +81,7 @@ function assemble(
     const track = newTrack(crypto.randomUUID(), file.name, role, freeLetter(session.tracks), audio)
     session.tracks.push({ ...track, faderDb: file.faderDb ?? 0 })
   }
-  session.leadId = session.tracks[0]?.id ?? null
+  session.leadIds = session.tracks.slice(0, 1).map((t) => t.id)
   if (choice === 'ensemble') {
     const [from, to] = PASSAGE_SECONDS
     session.passage = { fromFrame: from * RATE_HZ, toFrame: to * RATE_HZ }

@@ -17,6 +17,9 @@ interface Tables extends DBSchema {
   samples: { key: [string, number]; value: ArrayBuffer }
   /** When the samples of a hash were stored: fresh ones may belong to a session that is not saved yet. */
   stamps: { key: string; value: number }
+  /** Results of measuring, by what they were computed from. */
+  results: { key: string; value: unknown }
+  resultSizes: { key: string; value: { bytes: number; at: number } }
 }
 
 export type Database = IDBPDatabase<Tables>
@@ -25,11 +28,17 @@ let opened: Promise<Database> | undefined
 
 /** Opens the storage of this browser. @throws EngineError when the browser refuses. */
 export function database(): Promise<Database> {
-  opened ??= openDB<Tables>('sober-prism', 1, {
-    upgrade(db) {
-      db.createObjectStore('sessions', { keyPath: 'id' })
-      db.createObjectStore('samples')
-      db.createObjectStore('stamps')
+  opened ??= openDB<Tables>('sober-prism', 2, {
+    upgrade(db, before) {
+      if (before < 1) {
+        db.createObjectStore('sessions', { keyPath: 'id' })
+        db.createObjectStore('samples')
+        db.createObjectStore('stamps')
+      }
+      if (before < 2) {
+        db.createObjectStore('results')
+        db.createObjectStore('resultSizes')
+      }
     },
   }).catch((error: unknown) => {
     opened = undefined

@@ -23,16 +23,16 @@ describe('measuring a track', () => {
     const long = track([channel], 1e-9)
     near(short.levels, long.levels, 1e-3)
     expect(short.lufs).toBeCloseTo(long.lufs ?? 0, 3)
-    const most = short.bands.mid.reduce((a, b) => Math.max(a, b), 0)
-    near(short.bands.mid, long.bands.mid, most * 1e-4)
-    near(short.bands.side, long.bands.side, most * 1e-4)
+    const most = short.reading.bands.mid.reduce((a, b) => Math.max(a, b), 0)
+    near(short.reading.bands.mid, long.reading.bands.mid, most * 1e-4)
+    near(short.reading.bands.side, long.reading.bands.side, most * 1e-4)
   })
 
   it('hears a mono track at one side in its sides, and a stereo one where it is', () => {
     const energy = (v: Float32Array) => v.reduce((a, b) => a + b, 0)
-    const left = track([channel], -1).bands
+    const left = track([channel], -1).reading.bands
     expect(energy(left.side) / energy(left.mid)).toBeCloseTo(1, 3)
-    const opposed = track([channel, channel.map((v) => -v)], 0).bands
+    const opposed = track([channel, channel.map((v) => -v)], 0).reading.bands
     expect(energy(opposed.mid)).toBeLessThan(1e-9 * energy(opposed.side))
   })
 

@@ -1,11 +1,16 @@
 import type { Clip, WavBits } from '@sober-prism/core/audio'
 import { makeClip, writeWav } from '@sober-prism/core/audio'
 import { chainKernels, panGains, renderMix, renderTrack } from '@sober-prism/core/chain'
-import { maskingFindings } from '@sober-prism/core/findings'
-import { type HearingBands, hearingBands, maskFrames } from '@sober-prism/core/hearing'
+import {
+  planMoves,
+  readSource,
+  type SourceReading,
+  surveyFindings,
+} from '@sober-prism/core/findings'
+import { maskFrames } from '@sober-prism/core/hearing'
 import { measureLoudness, truePeakDbtp } from '@sober-prism/core/loudness'
 import { longTermLevels, makeBands } from '@sober-prism/core/spectrum'
-import type { Measured, TaskName, Tasks } from './tasks'
+import type { MeasuredTrack, TaskName, Tasks } from './tasks'
 
 type Progress = (share: number) => void
 type Runner<N extends TaskName> = (input: Tasks[N]['in'], onProgress: Progress) => Tasks[N]['out']
@@ -16,8 +21,7 @@ const runners: { [N in TaskName]: Runner<N> } = {
   track(input, onProgress) {
     const clip = treated(input, onProgress)
     if (clip.channels.length === 1 && input.pan === 0) return measureMiddle(clip)
-    const placed = panned(clip, input.pan)
-    return { ...measure(placed), bands: shareBands(hearingBands(placed)) }
+    return measureTrack(panned(clip, input.pan))
   },
   mix({ plan, audio, sampleRateHz, stretch, bypass }, onProgress) {
     const clip = renderMix(plan, audio, sampleRateHz, stretch, {
@@ -67,8 +71,11 @@ const runners: { [N in TaskName]: Runner<N> } = {
   masking({ tracks, calibration, mode, from, to }) {
     return maskFrames(tracks, calibration, mode, from, to)
   },
-  findings({ tracks, sums, lead, settings }) {
-    return maskingFindings(tracks, sums, lead, settings)
+  findings({ survey }, onProgress) {
+    return { findings: surveyFindings(survey, onProgress) }
+  },
+  plan({ survey, findings }, onProgress) {
+    return { plan: planMoves(survey, findings, undefined, onProgress) }
   },
   renderMix({ plan, audio, sampleRateHz, stretch, bits }, onProgress) {
     const clip = renderMix(plan, audio, sampleRateHz, stretch, {
@@ -99,12 +106,17 @@ function treated(input: Tasks['track']['in'], onProgress: Progress): Clip {
 }
 
 /** A mono track in the middle: both sides carry it 3 dB down, so that one measurement tells both. */
-function measureMiddle(clip: Clip): Measured & { bands: HearingBands } {
-  const { levels, lufs } = measure(clip)
+function measureMiddle(clip: Clip): MeasuredTrack {
+  const { levels, ...rest } = measureTrack(clip)
+  return { ...rest, levels: levels.map((db) => db + MIDDLE_DB) }
+}
+
+function measureTrack(clip: Clip): MeasuredTrack {
+  const reading = readSource(clip)
   return {
-    levels: levels.map((db) => db + MIDDLE_DB),
-    lufs,
-    bands: shareBands(hearingBands(clip)),
+    levels: reading.levels,
+    lufs: measureLoudness(clip).integratedLufs,
+    reading: share(reading),
   }
 }
 
@@ -127,9 +139,14 @@ function measure(clip: Clip): { levels: Float64Array; lufs: number | null } {
   return { levels: longTermLevels(clip, SIXTHS), lufs: measureLoudness(clip).integratedLufs }
 }
 
-/** Bands move to shared memory, because several workers read them next. */
-function shareBands(bands: HearingBands): HearingBands {
-  return { ...bands, mid: toShared(bands.mid), side: toShared(bands.side) }
+/** Long arrays move to shared memory, because several workers read them next. */
+function share(reading: SourceReading): SourceReading {
+  const { bands, outline } = reading
+  return {
+    ...reading,
+    bands: { ...bands, mid: toShared(bands.mid), side: toShared(bands.side) },
+    outline: { ...outline, signal: toShared(outline.signal) },
+  }
 }
 
 function toShared(values: Float32Array): Float32Array {

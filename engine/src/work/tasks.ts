@@ -1,14 +1,8 @@
 import type { WavBits } from '@sober-prism/core/audio'
 import type { MixPlan, Stretch, TrackAudio } from '@sober-prism/core/chain'
 import type { PhasePlan } from '@sober-prism/core/filters'
-import type { MaskingFinding, MaskingProposalSettings } from '@sober-prism/core/findings'
-import type {
-  Calibration,
-  HearingBands,
-  MaskingMode,
-  MaskingSums,
-  MaskingTrack,
-} from '@sober-prism/core/hearing'
+import type { Finding, Plan, SourceReading, SurveyInput } from '@sober-prism/core/findings'
+import type { Calibration, MaskingMode, MaskingSums, MaskingTrack } from '@sober-prism/core/hearing'
 import type { Chain } from '@sober-prism/core/session'
 
 /** What the mix is made of; audio in shared memory. */
@@ -36,9 +30,14 @@ export interface Measured {
   readonly lufs: number | null
 }
 
+/** A treated track by itself: what is shown of it and what findings need. */
+export interface MeasuredTrack extends Measured {
+  readonly reading: SourceReading
+}
+
 /** Work that runs off the page's thread: what goes in and what comes out. */
 export interface Tasks {
-  track: { in: TrackInput; out: Measured & { bands: HearingBands } }
+  track: { in: TrackInput; out: MeasuredTrack }
   mix: {
     in: MixInput & { bypass: 'none' | 'all' | string }
     out: Measured & { truePeakDbtp: number | null }
@@ -62,15 +61,8 @@ export interface Tasks {
     }
     out: MaskingSums
   }
-  findings: {
-    in: {
-      tracks: readonly MaskingTrack[]
-      sums: MaskingSums
-      lead: number
-      settings: MaskingProposalSettings
-    }
-    out: MaskingFinding[]
-  }
+  findings: { in: { survey: SurveyInput }; out: { findings: Finding[] } }
+  plan: { in: { survey: SurveyInput; findings: readonly Finding[] }; out: { plan: Plan } }
   renderMix: {
     in: MixInput & { bits: WavBits }
     out: { bytes: Uint8Array<ArrayBuffer>; lufs: number | null; truePeakDbtp: number | null }

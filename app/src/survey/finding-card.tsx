@@ -1,0 +1,202 @@
+import type { Session } from '@sober-prism/core/session'
+import { type AuditionMode, errorSentence, type SessionFinding } from '@sober-prism/engine'
+import { useState } from 'react'
+import { formatTime } from '../format'
+import { plumb } from '../plot/plumb'
+import { useAudition, useDesk } from '../shell/desk-context'
+import { interfaceActions } from '../store/interface-slice'
+import { sessionActions } from '../store/session-slice'
+import { useSend } from '../store/store'
+import { stepsOf } from './applied-steps'
+import { findingWords, measureFigure, measureName } from './named-finding'
+
+interface FindingCardProps {
+  readonly finding: SessionFinding
+  readonly session: Session
+  readonly open: boolean
+  readonly onOpen: () => void
+}
+
+/** One finding: its title and harm; opened, the evidence, the proposed moves and what they would do. */
+export function FindingCard({ finding, session, open, onOpen }: FindingCardProps) {
+  const send = useSend()
+  const words = findingWords(session, finding)
+  const [dismissing, setDismissing] = useState(false)
+  const apply = () => {
+    const steps = stepsOf(finding, words.title)
+    send(sessionActions.movesApplied(steps))
+    const first = steps.find((s) => s.kind === 'move')
+    if (first) {
+      const { owner, stage, move } = first
+      send(interfaceActions.moveChosen({ owner, moveId: move.id, stage }))
+    }
+    send(interfaceActions.noticeShown(`Done: ${words.moves.join('; ')}.`, 'info', 'edit'))
+  }
+  return (
+    <article
+      className="finding"
+      data-open={open}
+      onPointerEnter={() => plumb.set(finding.hz)}
+      onPointerLeave={() => plumb.set(null)}
+    >
+      <header>
+        <h3>
+          <button type="button" className="finding-title" aria-expanded={open} onClick={onOpen}>
+            {words.title}
+          </button>
+        </h3>
+        <span className="figure" title="Audible harm, by which findings are ranked">
+          {finding.severity.toFixed(2)} sone
+        </span>
+      </header>
+      <p className="where">{words.evidence}</p>
+      {open && (
+        <>
+          <Proposal finding={finding} session={session} moves={words.moves} />
+          {dismissing ? (
+            <DismissForm
+              onCancel={() => setDismissing(false)}
+              onDismiss={(reason) => {
+                const { key, state } = finding
+                send(sessionActions.findingDismissed({ key, state, reason }))
+                send(interfaceActions.noticeShown('Finding dismissed.', 'info', 'edit'))
+              }}
+            />
+          ) : (
+            <div className="actions">
+              <button type="button" className="primary" onClick={apply}>
+                Apply
+              </button>
+              <HearButtons finding={finding} />
+              <button type="button" onClick={() => setDismissing(true)}>
+                Dismiss
+              </button>
+            </div>
+          )}
+        </>
+      )}
+    </article>
+  )
+}
+
+function Proposal({
+  finding,
+  session,
+  moves,
+}: {
+  finding: SessionFinding
+  session: Session
+  moves: readonly string[]
+}) {
+  const { predicted, times } = finding
+  return (
+    <>
+      <p>
+        {moves.map((sentence) => (
+          <span key={sentence} className="proposal">
+            {sentence[0].toUpperCase() + sentence.slice(1)}.{' '}
+          </span>
+        ))}
+      </p>
+      {predicted && (
+        <p>
+          {measureName(session, predicted.measure)}:{' '}
+          <b className="figure">
+            {measureFigure(predicted.measure, predicted.before)} →{' '}
+            {measureFigure(predicted.measure, predicted.after)}
+          </b>
+          , by the model on the treated sound.
+        </p>
+      )}
+      {times.length > 0 && (
+        <p className="where">
+          Most at{' '}
+          {times
+            .map((t) => `${formatTime(t.fromSeconds)} to ${formatTime(t.toSeconds)}`)
+            .join(', ')}
+          .
+        </p>
+      )}
+    </>
+  )
+}
+
+const MODES: readonly (readonly [AuditionMode, string])[] = [
+  ['forward', 'band forward'],
+  ['moves', 'with it'],
+  ['without', 'without'],
+]
+
+/** Lets the finding be heard: one button at first, then the three ways to listen. */
+function HearButtons({ finding }: { finding: SessionFinding }) {
+  const desk = useDesk()
+  const send = useSend()
+  const audition = useAudition()
+  const hear = (mode: AuditionMode) =>
+    desk
+      .hear(finding, mode)
+      .catch((error) => send(interfaceActions.noticeShown(errorSentence(error), 'warning')))
+  if (audition?.key !== finding.key) {
+    return (
+      <button type="button" onClick={() => void hear('forward')}>
+        Hear it
+      </button>
+    )
+  }
+  return (
+    <fieldset className="hear" aria-label="Listen, all at equal loudness">
+      {MODES.map(([mode, name]) => (
+        <button
+          key={mode}
+          type="button"
+          aria-pressed={audition.mode === mode}
+          onClick={() => void hear(mode)}
+        >
+          {name}
+        </button>
+      ))}
+      <button type="button" className="plain" onClick={() => desk.stopAudition()}>
+        Stop
+      </button>
+    </fieldset>
+  )
+}
+
+const REASONS = ['It is meant to be so', 'It is not heard', 'Another move answers it'] as const
+
+/** Why a finding is dismissed; the reason stands in the session. */
+function DismissForm(props: { onDismiss: (reason: string) => void; onCancel: () => void }) {
+  const [reason, setReason] = useState<string>(REASONS[0])
+  return (
+    <form
+      className="dismiss"
+      onSubmit={(event) => {
+        event.preventDefault()
+        props.onDismiss(reason.slice(0, 300))
+      }}
+    >
+      <label>
+        Reason
+        <input
+          type="text"
+          list="dismiss-reasons"
+          value={reason}
+          maxLength={300}
+          onChange={(e) => setReason(e.target.value)}
+          onFocus={(e) => e.target.select()}
+        />
+      </label>
+      <datalist id="dismiss-reasons">
+        {REASONS.map((r) => (
+          <option key={r} value={r} />
+        ))}
+      </datalist>
+      <div className="actions">
+        <button type="submit">Dismiss until the sound changes</button>
+        <button type="button" className="plain" onClick={props.onCancel}>
+          Cancel
+        </button>
+      </div>
+    </form>
+  )
+}

@@ -1,0 +1,50 @@
+import {
+  findingEvidence,
+  findingTitle,
+  moveSentence,
+  type NamedFinding,
+} from '@sober-prism/core/findings'
+import type { MoveMeasure, Session } from '@sober-prism/core/session'
+import type { SessionFinding, SessionMove } from '@sober-prism/engine'
+import { formatHz, formatShare, signed } from '../format'
+import { ownerName } from '../store/selectors'
+import { MIX } from '../store/session-slice'
+
+/** A finding's words, with the names that tracks have now. */
+export function findingWords(session: Session, finding: SessionFinding) {
+  const named: NamedFinding = {
+    ...finding,
+    names: finding.tracks.map((t) => ownerName(session, t)),
+  }
+  return {
+    title: findingTitle(named),
+    evidence: findingEvidence(named),
+    moves: finding.moves.map((move) => moveWords(session, move)),
+  }
+}
+
+export function moveWords(session: Session, move: SessionMove): string {
+  const owner = move.owner === MIX ? 'the mix' : ownerName(session, move.owner)
+  return moveSentence({ ...move, owner })
+}
+
+/** What a measure is called: `Singer heard`. */
+export function measureName(session: Session, measure: MoveMeasure): string {
+  const name = (id: string) => (id === MIX ? 'the mix' : ownerName(session, id))
+  switch (measure.of) {
+    case 'heard':
+      return `${name(measure.track)} heard`
+    case 'level':
+      return `${formatHz(measure.fromHz)} to ${formatHz(measure.toHz)} in ${name(measure.track)}, against ${measure.against === 'beside' ? 'what lies beside' : 'the whole'}`
+    case 'sides':
+      return `sides of ${name(measure.track)} below ${formatHz(measure.belowHz)}`
+    case 'cancelled':
+      return `lost in the sum of ${measure.tracks.map(name).join(' and ')}`
+  }
+}
+
+export function measureFigure(measure: MoveMeasure, value: number | null): string {
+  if (value === null || !Number.isFinite(value)) return '–'
+  const isShare = measure.of === 'heard' || measure.of === 'sides'
+  return isShare ? formatShare(value, 1) : `${signed(value, 1)} dB`
+}

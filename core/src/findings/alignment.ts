@@ -1,0 +1,201 @@
+import { bandEdgeHz, FILTER_COUNT } from '../hearing'
+import { makeWindow, realFft } from '../spectrum'
+import type { Outline } from './source-reading'
+
+/** How two recordings of one source stand to each other. */
+export interface Alignment {
+  /** The other comes this much later than the first, in seconds; negative for earlier. */
+  readonly delaySeconds: number
+  /** Constant turn of phase of the other against the first, -180 to 180 degrees, delay taken out. */
+  readonly turnDeg: number
+  /** How alike they are once that is undone, 0 to 1. */
+  readonly coherence: number
+  /** What their sum loses against the best sum of the two, in dB. */
+  readonly lostDb: number
+  /** The same after the delay is undone and the polarity chosen, in dB. */
+  readonly lostAlignedDb: number
+  readonly fromHz: number
+  readonly toHz: number
+  /** Power of the sum against that of the two apart, per auditory filter: as it is, and at best. */
+  readonly nowRatio: Float64Array
+  readonly bestRatio: Float64Array
+}
+
+const SEGMENT = 2048
+/** Longer ways than 10 m through air are not one source in two microphones. */
+const LONGEST_SECONDS = 0.03
+const LEAST_POWER = 1e-9
+/** Range in which the sum is judged, in Hz. */
+const FROM_HZ = 40
+const TO_HZ = 2000
+
+/** Cross spectra of two outlines, averaged over time. */
+interface Cross {
+  readonly aa: Float64Array
+  readonly bb: Float64Array
+  readonly re: Float64Array
+  readonly im: Float64Array
+  readonly binHz: number
+}
+
+/** Short-time spectra of an outline, for pairing it with others. */
+export interface OutlineSpectra {
+  readonly rateHz: number
+  readonly segments: readonly Float32Array[]
+}
+
+export function outlineSpectra({ rateHz, signal }: Outline): OutlineSpectra {
+  const fft = realFft(SEGMENT)
+  const window = makeWindow('hann', SEGMENT)
+  const time = new Float32Array(SEGMENT)
+  const segments: Float32Array[] = []
+  for (let at = 0; at + SEGMENT / 2 < signal.length; at += SEGMENT / 2) {
+    for (let i = 0; i < SEGMENT; i++) time[i] = (signal[at + i] ?? 0) * window[i]
+    const spectrum = new Float32Array(SEGMENT + 2)
+    fft.forward(time, spectrum)
+    segments.push(spectrum)
+  }
+  return { rateHz, segments }
+}
+
+/**
+ * Generalised cross-correlation (Knapp and Carter 1976), weighted by coherence; its envelope gives the
+ * delay whatever the constant turn of phase, and what is left of the phase then gives the turn.
+ * @param gainDb level of the other against the first in their sum.
+ * @returns null when either is silent.
+ */
+export function alignPair(a: OutlineSpectra, b: OutlineSpectra, gainDb: number): Alignment | null {
+  const cross = crossSpectrum(a, b, 10 ** (gainDb / 20))
+  return cross && judge(cross, peakDelay(cross, a.rateHz))
+}
+
+function crossSpectrum(a: OutlineSpectra, b: OutlineSpectra, gain: number): Cross | null {
+  const bins = SEGMENT / 2 + 1
+  const cross = {
+    aa: new Float64Array(bins),
+    bb: new Float64Array(bins),
+    re: new Float64Array(bins),
+    im: new Float64Array(bins),
+    binHz: a.rateHz / SEGMENT,
+  }
+  const count = Math.min(a.segments.length, b.segments.length)
+  for (let i = 0; i < count; i++) accumulate(cross, a.segments[i], b.segments[i])
+  for (let k = 0; k < bins; k++) {
+    cross.bb[k] *= gain * gain
+    cross.re[k] *= gain
+    cross.im[k] *= gain
+  }
+  const sum = (v: Float64Array) => v.reduce((s, p) => s + p, 0)
+  return sum(cross.aa) > LEAST_POWER && sum(cross.bb) > LEAST_POWER ? cross : null
+}
+
+function accumulate(cross: Cross, x: Float32Array, y: Float32Array): void {
+  const { aa, bb, re, im } = cross
+  for (let k = 0; k < aa.length; k++) {
+    const [xr, xi, yr, yi] = [x[2 * k], x[2 * k + 1], y[2 * k], y[2 * k + 1]]
+    aa[k] += xr * xr + xi * xi
+    bb[k] += yr * yr + yi * yi
+    // Conjugate of the first times the other: its phase falls with the other's delay.
+    re[k] += xr * yr + xi * yi
+    im[k] += xr * yi - xi * yr
+  }
+}
+
+/** Top of the envelope of the weighted cross-correlation. */
+function peakDelay(cross: Cross, rateHz: number): number {
+  const fft = realFft(SEGMENT)
+  const real = new Float32Array(SEGMENT + 2)
+  const imaginary = new Float32Array(SEGMENT + 2)
+  for (let k = 1; k < cross.aa.length; k++) {
+    const hz = k * cross.binHz
+    if (hz < FROM_HZ || hz > TO_HZ) continue
+    const power = Math.sqrt(cross.aa[k] * cross.bb[k]) + 1e-20
+    const magnitude = Math.hypot(cross.re[k], cross.im[k])
+    // Coherent bins count, by the root of their power: neither the strongest alone nor noise.
+    const weight = ((magnitude / power) ** 2 * Math.sqrt(power)) / (magnitude + 1e-20)
+    real[2 * k] = cross.re[k] * weight
+    real[2 * k + 1] = cross.im[k] * weight
+    imaginary[2 * k] = real[2 * k + 1]
+    imaginary[2 * k + 1] = -real[2 * k]
+  }
+  const [c, h] = [new Float32Array(SEGMENT), new Float32Array(SEGMENT)]
+  fft.inverse(real, c)
+  fft.inverse(imaginary, h)
+  const reach = Math.round(LONGEST_SECONDS * rateHz)
+  const at = (lag: number) => (lag + SEGMENT) % SEGMENT
+  const envelope = (lag: number) => Math.hypot(c[at(lag)], h[at(lag)])
+  let best = 0
+  for (let lag = -reach; lag <= reach; lag++) if (envelope(lag) > envelope(best)) best = lag
+  const [p, q, r] = [envelope(best - 1), envelope(best), envelope(best + 1)]
+  const shift = p - 2 * q + r === 0 ? 0 : (0.5 * (p - r)) / (p - 2 * q + r)
+  return (best + shift) / rateHz
+}
+
+/** Energies of the sum as it is, lined up, and at best, over the range in which both matter. */
+function judge(cross: Cross, delaySeconds: number): Alignment {
+  let turnRe = 0
+  let turnIm = 0
+  let power = 0
+  const first = Math.ceil(FROM_HZ / cross.binHz)
+  const last = Math.floor(TO_HZ / cross.binHz)
+  for (let k = first; k <= last; k++) {
+    // The delay undone, what is left of the phase is the turn.
+    const w = 2 * Math.PI * k * cross.binHz * delaySeconds
+    turnRe += cross.re[k] * Math.cos(w) - cross.im[k] * Math.sin(w)
+    turnIm += cross.re[k] * Math.sin(w) + cross.im[k] * Math.cos(w)
+    power += Math.sqrt(cross.aa[k] * cross.bb[k])
+  }
+  const turn = Math.atan2(turnIm, turnRe)
+  const polarity = Math.cos(turn) < 0 ? -1 : 1
+  let now = 0
+  let aligned = 0
+  let best = 0
+  let strongest = 0
+  const gains: { hz: number; loss: number }[] = []
+  const perFilter = [0, 1, 2].map(() => new Float64Array(FILTER_COUNT))
+  let filter = 0
+  for (let k = first; k <= last; k++) {
+    const w = 2 * Math.PI * k * cross.binHz * delaySeconds
+    const re = cross.re[k] * Math.cos(w) - cross.im[k] * Math.sin(w)
+    const single = cross.aa[k] + cross.bb[k]
+    const ideal = single + 2 * Math.hypot(cross.re[k], cross.im[k])
+    now += single + 2 * cross.re[k]
+    aligned += single + 2 * polarity * re
+    best += ideal
+    strongest = Math.max(strongest, ideal)
+    while (filter < FILTER_COUNT - 1 && bandEdgeHz(filter + 1) < k * cross.binHz) filter++
+    perFilter[0][filter] += single
+    perFilter[1][filter] += single + 2 * cross.re[k]
+    perFilter[2][filter] += ideal
+    gains.push({ hz: k * cross.binHz, loss: ideal - single - 2 * cross.re[k] })
+  }
+  const lost = gains.reduce((sum, g) => sum + g.loss, 0)
+  const place = (share: number) => {
+    let left = share * lost
+    for (const { hz, loss } of gains) {
+      left -= loss
+      if (left <= 0) return hz
+    }
+    return TO_HZ
+  }
+  return {
+    delaySeconds,
+    turnDeg: (turn * 180) / Math.PI,
+    coherence: Math.hypot(turnRe, turnIm) / (power + 1e-20),
+    lostDb: 10 * Math.log10(best / Math.max(1e-20, now)),
+    lostAlignedDb: 10 * Math.log10(best / Math.max(1e-20, aligned)),
+    fromHz: place(0.1),
+    toHz: place(0.9),
+    nowRatio: ratios(perFilter[1], perFilter[0]),
+    bestRatio: ratios(perFilter[2], perFilter[0]),
+  }
+}
+
+/** Quotient per filter; filters without a bin of their own have what the one below has. */
+function ratios(sum: Float64Array, single: Float64Array): Float64Array {
+  let last = 1
+  return sum.map((v, i) => {
+    if (single[i] > 0) last = Math.max(1e-4, v / single[i])
+    return last
+  })
+}

@@ -1,0 +1,157 @@
+import type { EqBand } from '../session'
+import { LEVEL_BANDS } from './source-reading'
+
+/** A broad region of the mix that stands out of the target. */
+export interface BalanceRegion {
+  readonly fromHz: number
+  readonly toHz: number
+  readonly hz: number
+  /** Mean deviation over the region, in dB; positive for too strong. */
+  readonly deviationDb: number
+  readonly toleranceDb: number
+  readonly move: EqBand
+}
+
+/** What the mix is held against. */
+export interface BalanceTarget {
+  readonly kind: 'slope' | 'references'
+  /** Target level of each sixth-octave band in dB, up to a constant. */
+  readonly levels: Float64Array
+  /** Deviation that counts as alike, per band, in dB. */
+  readonly tolerance: Float64Array
+}
+
+/** Where a mix stands against its target: the curve and the regions that stand out. */
+export interface Balance {
+  /** Smoothed deviation of each sixth-octave band in dB, the constant taken out. */
+  readonly deviation: Float64Array
+  readonly target: BalanceTarget
+  readonly regions: readonly BalanceRegion[]
+}
+
+/** Common practice: finished dense music falls about 4.5 dB per octave in density. */
+export const DEFAULT_SLOPE_DB = -4.5
+const SLOPE_TOLERANCE_DB = 3.5
+const LEAST_TOLERANCE_DB = 2.5
+/** Balance is judged between these; below and above, the taste of rooms and ears begins. */
+const FROM_HZ = 40
+const TO_HZ = 13000
+/** The constant is fitted where the ear is most sure. */
+const FIT_FROM_HZ = 100
+const FIT_TO_HZ = 8000
+/** Smoothing, in sixths of an octave to either side: about one octave in all. */
+const SMOOTH = 4
+const NARROWEST = 3
+const MOST_REGIONS = 5
+/** On a whole mix a first guess is halved, and never more than this. */
+const HALVED = 0.5
+const MOST_DB = 3
+
+/** A straight slope in density; fractional octaves widen with frequency, by 3 dB per octave. */
+export function slopeTarget(dbPerOctave = DEFAULT_SLOPE_DB): BalanceTarget {
+  return {
+    kind: 'slope',
+    levels: Float64Array.from(LEVEL_BANDS, (b) => (dbPerOctave + 3.0103) * Math.log2(b.hz / 1000)),
+    tolerance: new Float64Array(LEVEL_BANDS.length).fill(SLOPE_TOLERANCE_DB),
+  }
+}
+
+/** The mean of references, each at the same loudness, with their spread as tolerance. */
+export function referenceTarget(references: readonly Float64Array[]): BalanceTarget {
+  const smoothed = references.map((levels) => centred(smooth(levels)))
+  const mean = (i: number) => smoothed.reduce((sum, l) => sum + l[i], 0) / smoothed.length
+  const levels = Float64Array.from(LEVEL_BANDS, (_, i) => mean(i))
+  return {
+    kind: 'references',
+    levels,
+    tolerance: levels.map((m, i) =>
+      smoothed.reduce((most, l) => Math.max(most, Math.abs(l[i] - m)), LEAST_TOLERANCE_DB),
+    ),
+  }
+}
+
+/** Holds long-term levels (sixth octaves, dB) against a target. */
+export function readBalance(levels: Float64Array, target: BalanceTarget): Balance {
+  const deviation = centred(smooth(levels.map((db, i) => db - target.levels[i])))
+  const inside = (i: number) => LEVEL_BANDS[i].hz >= FROM_HZ && LEVEL_BANDS[i].hz <= TO_HZ
+  const regions: BalanceRegion[] = []
+  for (let from = 0; from < deviation.length; from++) {
+    const sign = Math.sign(deviation[from])
+    const out = (i: number) =>
+      i < deviation.length && inside(i) && sign * deviation[i] > target.tolerance[i]
+    if (!out(from)) continue
+    let to = from
+    while (out(to)) to++
+    if (to - from >= NARROWEST) regions.push(region(deviation, target, from, to))
+    from = to - 1
+  }
+  regions.sort((a, b) => Math.abs(b.deviationDb) - Math.abs(a.deviationDb))
+  return { deviation, target, regions: regions.slice(0, MOST_REGIONS) }
+}
+
+function region(
+  deviation: Float64Array,
+  target: BalanceTarget,
+  from: number,
+  to: number,
+): BalanceRegion {
+  let sum = 0
+  let tolerance = 0
+  for (let i = from; i < to; i++) {
+    sum += deviation[i]
+    tolerance += target.tolerance[i]
+  }
+  const deviationDb = sum / (to - from)
+  const fromHz = LEVEL_BANDS[from].fromHz
+  const toHz = LEVEL_BANDS[to - 1].toHz
+  const hz = Math.sqrt(fromHz * toHz)
+  return {
+    fromHz,
+    toHz,
+    hz,
+    deviationDb,
+    toleranceDb: tolerance / (to - from),
+    move: moveFor(fromHz, toHz, -HALVED * deviationDb),
+  }
+}
+
+/** Wide and gentle: a shelf where the region reaches an end, else a bell of Q about one half. */
+function moveFor(fromHz: number, toHz: number, wantedDb: number): EqBand {
+  const db = Math.round(2 * Math.max(-MOST_DB, Math.min(MOST_DB, wantedDb))) / 2
+  const common = { db, slopeDbPerOct: 12, channel: 'stereo' } as const
+  if (toHz > 0.8 * TO_HZ) {
+    return { type: 'high-shelf', hz: Math.round(fromHz * 1.2), q: 0.5, ...common }
+  }
+  if (fromHz < 1.3 * FROM_HZ) {
+    return { type: 'low-shelf', hz: Math.round(toHz / 1.2), q: 0.5, ...common }
+  }
+  return { type: 'bell', hz: Math.round(Math.sqrt(fromHz * toHz)), q: 0.5, ...common }
+}
+
+function smooth(levels: Float64Array): Float64Array {
+  return levels.map((_, i) => {
+    let sum = 0
+    let weight = 0
+    for (let k = -2 * SMOOTH; k <= 2 * SMOOTH; k++) {
+      const db = levels[i + k]
+      if (db === undefined) continue
+      const w = Math.exp(-0.5 * ((2 * k) / SMOOTH) ** 2)
+      sum += w * 10 ** (db / 10)
+      weight += w
+    }
+    return 10 * Math.log10(sum / weight + 1e-20)
+  })
+}
+
+/** Takes the mean over the middle of the range out. */
+function centred(levels: Float64Array): Float64Array {
+  let sum = 0
+  let count = 0
+  LEVEL_BANDS.forEach(({ hz }, i) => {
+    if (hz < FIT_FROM_HZ || hz > FIT_TO_HZ) return
+    sum += levels[i]
+    count++
+  })
+  const mean = sum / count
+  return levels.map((db) => db - mean)
+}

@@ -1,0 +1,294 @@
+import { describe, expect, it } from 'vitest'
+import { type Clip, makeClip, seededRandom } from '../audio'
+import { Equaliser } from '../filters'
+import { DEFAULT_CALIBRATION, type MaskingTrack } from '../hearing'
+import { type EqBand, newBand } from '../session'
+import { sine, whiteNoise } from '../testing/signals'
+import { drumKit, ensemblePad, glidingVoice, mixed } from '../testing/sounds'
+import {
+  alignPair,
+  findingTitle,
+  moveSentence,
+  outlineSpectra,
+  planMoves,
+  readBalance,
+  readMeasure,
+  readSource,
+  referenceTarget,
+  slopeTarget,
+  surveyClips,
+  surveyFindings,
+  Trial,
+} from '.'
+import { findHarshness } from './harshness'
+import { findRumble } from './rumble'
+
+const RATE = 48000
+
+function filtered(signal: Float32Array, ...bands: readonly EqBand[]): Float32Array {
+  const out = signal.slice()
+  const equaliser = new Equaliser()
+  equaliser.prepare(RATE, 1)
+  equaliser.set(bands.map((band, i) => ({ id: String(i), band })))
+  equaliser.process([out], out.length)
+  return out
+}
+const bell = (hz: number, db: number, q: number): EqBand => ({ ...newBand('bell', hz), db, q })
+const mono = (signal: Float32Array): Clip => makeClip(RATE, [signal])
+const ringsOf = (signal: Float32Array) => readSource(mono(signal)).rings
+
+describe('resonance', () => {
+  const seconds = 16
+  const voice = glidingVoice(3, seconds, 150, 420)
+  const drum = drumKit(5, seconds)
+  const pad = ensemblePad(1, seconds)
+  const sounds: [string, Float32Array, [number, number]][] = [
+    ['a voice', voice, [400, 9000]],
+    ['a drum', drum, [150, 10000]],
+    ['a sustained pad', pad, [400, 9000]],
+    ['a whole mix', mixed([voice, 1], [drum, 0.8], [pad, 1.2]), [900, 10000]],
+  ]
+
+  it.each(sounds)('raises at most one false alarm on %s without a ring', (_, sound) => {
+    expect(ringsOf(sound).length).toBeLessThanOrEqual(1)
+  })
+
+  it('finds nine of ten planted rings within 3 %, with at most one false alarm a track', () => {
+    const random = seededRandom(29)
+    let found = 0
+    let planted = 0
+    for (const [name, sound, [low, high]] of sounds) {
+      for (let i = 0; i < 5; i++) {
+        const hz = low * (high / low) ** random()
+        const ring = bell(hz, 7 + 7 * random(), 8 + 12 * random())
+        const rings = ringsOf(filtered(sound, ring))
+        const hits = rings.filter((r) => Math.abs(r.hz / hz - 1) < 0.03)
+        planted++
+        if (hits.length > 0) found++
+        expect(rings.length - hits.length, name).toBeLessThanOrEqual(1)
+      }
+    }
+    expect(found / planted).toBeGreaterThanOrEqual(0.9)
+  })
+
+  it('does not take a held chord, a glide or a vibrato for a ring', () => {
+    const chord = mixed([sine(440, 8, RATE, 0.1), 1], [sine(660, 8, RATE, 0.1), 1])
+    const glide = Float32Array.from({ length: 8 * RATE }, (_, i) => {
+      const t = i / RATE
+      return 0.2 * Math.sin(2 * Math.PI * (200 * t + 20 * t * t))
+    })
+    expect(ringsOf(chord)).toEqual([])
+    expect(ringsOf(glide)).toEqual([])
+  })
+})
+
+describe('rumble', () => {
+  const voice = glidingVoice(7, 8, 180, 320)
+  const low = filtered(whiteNoise(8 * RATE, 2, 0.2), {
+    ...newBand('high-cut', 45),
+    slopeDbPerOct: 48,
+  })
+
+  it('finds what lies under the lowest note and places a low cut between the two', () => {
+    const rumble = findRumble(readSource(mono(mixed([voice, 1], [low, 1]))))
+    expect(rumble?.lowestHz).toBeGreaterThan(150)
+    expect(rumble?.lowestHz).toBeLessThan(230)
+    expect(rumble?.cut).toMatchObject({ type: 'low-cut' })
+    expect(rumble?.cut.hz).toBeGreaterThan(50)
+    expect(rumble?.cut.hz).toBeLessThan(0.75 * (rumble?.lowestHz ?? 0))
+  })
+
+  it('leaves a clean voice alone, a deep one, and noise, which has no lowest note', () => {
+    expect(findRumble(readSource(mono(voice)))).toBeNull()
+    expect(findRumble(readSource(mono(glidingVoice(8, 8, 70, 110))))).toBeNull()
+    expect(findRumble(readSource(mono(low)))).toBeNull()
+  })
+
+  it('follows the pitch: the lowest note of a voice that never sings below 200 Hz', () => {
+    const { lowest } = readSource(mono(glidingVoice(9, 8, 200, 400)))
+    expect(lowest.pitchedShare).toBeGreaterThan(0.5)
+    expect(lowest.hz).toBeGreaterThan(185)
+    expect(lowest.hz).toBeLessThan(260)
+  })
+})
+
+describe('harshness', () => {
+  it('hears sibilants that jump out of a voice, and none where there are none', () => {
+    const voice = glidingVoice(11, 10, 120, 240, 0)
+    const hiss = filtered(
+      whiteNoise(10 * RATE, 4, 0.5),
+      bell(6500, 12, 1.5),
+      newBand('low-cut', 4000),
+    )
+    const lisping = voice.map((v, i) => {
+      const inside = i % RATE < 0.16 * RATE
+      return inside ? 0.02 * v + 0.5 * hiss[i] : v
+    })
+    const found = findHarshness(readSource(mono(lisping)))
+    expect(found?.hz).toBeGreaterThan(4500)
+    expect(found?.excessDb).toBeGreaterThan(12)
+    expect(found?.cut.db).toBeLessThan(0)
+    expect(findHarshness(readSource(mono(voice)))).toBeNull()
+  })
+})
+
+describe('alignment (Knapp and Carter 1976)', () => {
+  const source = filtered(whiteNoise(6 * RATE, 6, 0.3), newBand('high-cut', 3000))
+  const spectra = (signal: Float32Array) => outlineSpectra(readSource(mono(signal)).outline)
+
+  it.each([
+    [0, 1],
+    [149, 1],
+    [149, -1],
+    [-300, -1],
+  ])('finds a delay of %d frames and a polarity of %d', (delay, sign) => {
+    const other = source.map((_, i) => sign * (source[i - delay] ?? 0))
+    const pair = alignPair(spectra(source), spectra(other), 0)
+    expect(Math.abs((pair?.delaySeconds ?? 9) * RATE - delay)).toBeLessThan(2)
+    expect(Math.cos(((pair?.turnDeg ?? 0) * Math.PI) / 180) * sign).toBeGreaterThan(0.95)
+    expect(pair?.coherence).toBeGreaterThan(0.95)
+    expect(pair?.lostAlignedDb).toBeLessThan(0.3)
+  })
+
+  it('does not take two sources for one', () => {
+    const other = filtered(whiteNoise(6 * RATE, 60, 0.3), newBand('high-cut', 3000))
+    expect(alignPair(spectra(source), spectra(other), 0)?.coherence).toBeLessThan(0.4)
+  })
+})
+
+describe('balance', () => {
+  const pink = readSource(
+    mono(
+      filtered(whiteNoise(8 * RATE, 12, 0.3), {
+        ...newBand('tilt', 800),
+        db: -12,
+      }),
+    ),
+  ).levels
+
+  it('finds nothing in what lies on its target', () => {
+    expect(readBalance(pink, referenceTarget([pink, pink])).regions).toEqual([])
+  })
+
+  it.each([
+    [300, 8],
+    [2500, -8],
+  ])('finds a hump of the mix at %d Hz of %d dB, and answers it with half, gently', (hz, db) => {
+    const shaped = readSource(
+      mono(
+        filtered(
+          whiteNoise(8 * RATE, 12, 0.3),
+          { ...newBand('tilt', 800), db: -12 },
+          bell(hz, db, 0.7),
+        ),
+      ),
+    ).levels
+    const { regions } = readBalance(shaped, referenceTarget([pink]))
+    expect(regions[0].fromHz).toBeLessThan(hz)
+    expect(regions[0].toHz).toBeGreaterThan(hz)
+    expect(Math.sign(regions[0].deviationDb)).toBe(Math.sign(db))
+    expect(regions[0].move.db * regions[0].deviationDb).toBeLessThan(0)
+    expect(Math.abs(regions[0].move.db)).toBeLessThanOrEqual(3)
+    expect(regions[0].move.q).toBeLessThan(0.8)
+  })
+
+  it('does not depend on how loud the mix is', () => {
+    const target = slopeTarget()
+    const soft = pink.map((db) => db - 20)
+    readBalance(soft, target).deviation.forEach((db, i) => {
+      expect(db).toBeCloseTo(readBalance(pink, target).deviation[i], 6)
+    })
+  })
+})
+
+describe('trying moves out', () => {
+  const settings = { calibration: DEFAULT_CALIBRATION, mode: 'stereo', sampleRateHz: RATE } as const
+  const voice = glidingVoice(13, 4, 150, 300)
+  const cover = filtered(whiteNoise(4 * RATE, 14, 0.05), bell(1500, 12, 1))
+  const bandsOf = (signal: Float32Array, gainDb = 0): MaskingTrack => ({
+    bands: readSource(mono(signal)).bands,
+    gainDb,
+  })
+  const cut = bell(1500, -6, 1)
+
+  it('a move that is tried says what applying it does', () => {
+    const trial = new Trial([bandsOf(voice), bandsOf(cover)], settings)
+    const before = trial.loudness
+    const { inMixSone } = trial.tryMove(1, [cut])
+    expect(trial.loudness).toEqual(before)
+    trial.apply(1, [cut])
+    trial.loudness.forEach((now, t) => {
+      expect(now.inMixSone - before[t].inMixSone).toBeCloseTo(inMixSone[t], 3)
+    })
+    expect(inMixSone[0]).toBeGreaterThan(0)
+    expect(inMixSone[1]).toBeLessThan(0)
+  })
+
+  it('treated spectra tell nearly what the treated sound tells', () => {
+    const trial = new Trial([bandsOf(voice), bandsOf(cover)], settings)
+    const spectra = trial.tryMove(1, [cut]).inMixSone[0]
+    const sound = trial.tryBands(1, bandsOf(filtered(cover, cut))).inMixSone[0]
+    expect(Math.abs(sound / spectra - 1)).toBeLessThan(0.05)
+  })
+
+  it('a plan keeps every track within its loudness, cuts no lead, and wins with each step', () => {
+    const tracks = [voice, cover, ensemblePad(15, 4)].map((signal, i) => ({
+      clip: mono(signal),
+      gainDb: 0,
+      isLead: i === 0,
+    }))
+    const input = surveyClips(tracks)
+    const { steps, heardBefore } = planMoves(input, surveyFindings(input))
+    expect(steps.length).toBeGreaterThan(0)
+    let heard = heardBefore[0]
+    for (const step of steps) {
+      if (step.move.owner === 0) expect(step.move.band.db).toBeGreaterThan(0)
+      else expect(step.move.band.db).toBeLessThan(0)
+      expect(Math.abs(step.levelLu)).toBeLessThanOrEqual(1.5)
+      expect(step.heard[0]).toBeGreaterThan(heard - 1e-6)
+      heard = step.heard[0]
+    }
+  })
+
+  it('what a finding predicts is what is measured once its moves are made on the sound', () => {
+    const clips = [voice, cover]
+    const survey = (list: readonly Float32Array[]) =>
+      surveyClips(list.map((s, i) => ({ clip: mono(s), gainDb: 0, isLead: i === 0 })))
+    const found = surveyFindings(survey(clips)).find((f) => f.kind === 'masking')
+    const bands = (found?.moves ?? []).flatMap((m) => (m.kind === 'band' ? [m.band] : []))
+    const treated = survey([voice, filtered(cover, ...bands)])
+    const after = new Trial(
+      treated.tracks.map(({ reading, gainDb }) => ({ bands: reading.bands, gainDb })),
+      settings,
+    ).loudness[0]
+    expect(found?.tracks).toEqual([1, 0])
+    expect(after.inMixSone / after.aloneSone).toBeCloseTo(found?.predicted?.after ?? 0, 1.7)
+  })
+})
+
+describe('words', () => {
+  it('name kinds and moves as an engineer would', () => {
+    const evidence = { kind: 'rumble', lowestHz: 220, levelDb: -20 } as const
+    const place = { hz: 30, fromHz: 20, toHz: 45, evidence }
+    expect(findingTitle({ ...place, kind: 'rumble', names: ['Singer'] })).toBe(
+      'Rumble under Singer',
+    )
+    expect(findingTitle({ ...place, kind: 'alignment', names: ['A', 'B'] })).toBe('A and B cancel')
+    expect(moveSentence({ kind: 'band', owner: 'Tuba', band: bell(85, -4, 1.2) })).toBe(
+      'cut Tuba at 85.0 Hz by 4 dB, Q 1.2',
+    )
+    expect(moveSentence({ kind: 'align', owner: 'Far', shiftFrames: -149, invert: true })).toBe(
+      'move Far 149 frames earlier and turn its polarity',
+    )
+  })
+
+  it('levels are read with a filter as the filter says', () => {
+    const reading = readSource(mono(whiteNoise(4 * RATE, 20, 0.2)))
+    const measure = { of: 'level', track: 0, fromHz: 950, toHz: 1050, against: 'beside' } as const
+    const sources = { tracks: [{ reading }], mixLevels: null }
+    const change = { owner: 0, bands: [bell(1000, -12, 4)], sampleRateHz: RATE } as const
+    const fall = readMeasure(measure, sources) - readMeasure(measure, sources, change)
+    expect(fall).toBeGreaterThan(6)
+    expect(fall).toBeLessThan(12)
+  })
+})

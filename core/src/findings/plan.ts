@@ -1,0 +1,238 @@
+import { FILTER_COUNT, FILTER_HZ, type MaskingSums, pairMasking, trackMasking } from '../hearing'
+import type { EqBand } from '../session'
+import type { Finding, ProposedMove } from './finding'
+import { roundedBell } from './masking-places'
+import type { SurveyInput } from './survey-findings'
+import { Trial } from './trial'
+
+/** One step of a plan with what it brings on top of the steps before it. */
+export interface PlanStep {
+  readonly move: Extract<ProposedMove, { kind: 'band' }> & { readonly owner: number }
+  /** Change of the track's output trim that goes with it, so that its own loudness stays nearly what it was. */
+  readonly trimDb: number
+  /** The finding it comes from, or null for a move the search made itself. */
+  readonly findingKey: string | null
+  /** Sones won by all tracks together, the treated one's loss counted in. */
+  readonly gainSone: number
+  /** The same, with leads counted more: what the search goes by. */
+  readonly worth: number
+  /** Share of each track heard after this step, 0 to 1. */
+  readonly heard: readonly number[]
+  /** Level change of the treated track by all steps so far, in LU. */
+  readonly levelLu: number
+}
+
+/** A list of moves, best first; any beginning of it can be applied. */
+export interface Plan {
+  readonly heardBefore: readonly number[]
+  readonly steps: readonly PlanStep[]
+}
+
+export interface PlanLimits {
+  readonly mostMoves: number
+  /** No track's own level changes by more than this. */
+  readonly mostLu: number
+}
+
+/** 1.5 LU is what is promised; gated loudness may differ a little from the power the search goes by. */
+export const PLAN_LIMITS: PlanLimits = { mostMoves: 8, mostLu: 1.4 }
+
+/** Sones of leads count this many times. */
+const LEAD_WEIGHT = 4
+/** Widths and depths that the search tries for each track that covers a lead. */
+const QS = [0.5, 0.8, 1.4] as const
+const DEPTHS_DB = [-2, -4, -6, -9] as const
+/** Together, moves cut a track no deeper than about this anywhere, in dB. */
+const DEEPEST_DB = 10
+/** A step must be worth this much, and this part of the first. */
+const LEAST_WORTH = 0.05
+const LEAST_PART = 0.03
+/** Tracks that take less than this share of a lead's loss are not asked to yield. */
+const LEAST_SHARE = 0.04
+const SEARCH_FRAMES = 64
+
+/** Boosts of a lead itself, where all of them together take most from it; a cut is worth eight times a boost. */
+const BOOSTS_DB = [1.5, 2.2, 2.8] as const
+const BOOST_WEIGHT = 0.12
+
+/** A candidate and what it was worth when it was last tried out; later it can hardly be worth more. */
+interface Candidate {
+  readonly move: PlanStep['move']
+  readonly findingKey: string | null
+  worth: number
+  triedAt: number
+}
+
+/**
+ * Searches the shortest list of moves that wins most clarity: greedily, the move that is worth most on top
+ * of those before it, each tried out with the masking model. No lead is cut; a boost of a lead must be worth
+ * eight times a cut.
+ * @param onProgress called with the share done; may throw to give up.
+ */
+export function planMoves(
+  input: SurveyInput,
+  findings: readonly Finding[],
+  limits: PlanLimits = PLAN_LIMITS,
+  onProgress: (share: number) => void = () => {},
+): Plan {
+  const masked = input.tracks.map(({ reading, gainDb }) => ({ bands: reading.bands, gainDb }))
+  const trial = new Trial(masked, { ...input.settings, frames: SEARCH_FRAMES })
+  const weights = input.tracks.map((t) => (t.isLead ? LEAD_WEIGHT : 1))
+  const candidates = [...fromFindings(input, findings), ...fromSearch(input)]
+  const made = new Map<number, EqBand[]>()
+  const heardBefore = shares(trial)
+  const steps: PlanStep[] = []
+  for (let round = 0; round < limits.mostMoves; round++) {
+    const best = bestCandidate(trial, candidates, made, weights, limits, round, (share) =>
+      onProgress((round + share) / limits.mostMoves),
+    )
+    if (!best || best.worth < LEAST_WORTH) break
+    if (round > 0 && best.worth < LEAST_PART * steps[0].worth) break
+    const { owner, band } = best.move
+    const trimDb = trimFor(trial, best.move, limits)
+    const { inMixSone } = trial.tryMove(owner, [band], trimDb)
+    trial.apply(owner, [band], trimDb)
+    const bands = [...(made.get(owner) ?? []), band]
+    made.set(owner, bands)
+    candidates.splice(candidates.indexOf(best), 1)
+    steps.push({
+      move: best.move,
+      trimDb,
+      findingKey: best.findingKey,
+      gainSone: inMixSone.reduce((a, b) => a + b, 0),
+      worth: best.worth,
+      heard: shares(trial),
+      levelLu: trial.levelSinceStart(owner),
+    })
+  }
+  onProgress(1)
+  return { heardBefore, steps }
+}
+
+function shares(trial: Trial): number[] {
+  return trial.loudness.map(({ aloneSone, inMixSone }) =>
+    aloneSone > 0 ? inMixSone / aloneSone : 1,
+  )
+}
+
+/** The candidate that is worth most now. Those that were worth less before are only tried when they may win. */
+function bestCandidate(
+  trial: Trial,
+  candidates: Candidate[],
+  made: ReadonlyMap<number, readonly EqBand[]>,
+  weights: readonly number[],
+  limits: PlanLimits,
+  round: number,
+  onProgress: (share: number) => void,
+): Candidate | null {
+  candidates.sort((a, b) => b.worth - a.worth)
+  let best: Candidate | null = null
+  for (const [index, candidate] of candidates.entries()) {
+    if (best && candidate.worth <= best.worth && candidate.triedAt >= 0) break
+    if (candidate.triedAt < round) {
+      onProgress(index / candidates.length)
+      candidate.worth = worthOf(trial, candidate, made, weights, limits)
+      candidate.triedAt = round
+    }
+    if (candidate.worth > (best?.worth ?? 0)) best = candidate
+  }
+  return best
+}
+
+function worthOf(
+  trial: Trial,
+  { move }: Candidate,
+  made: ReadonlyMap<number, readonly EqBand[]>,
+  weights: readonly number[],
+  limits: PlanLimits,
+): number {
+  const before = made.get(move.owner) ?? []
+  if (tooDeep(before, move.band)) return 0
+  const { inMixSone } = trial.tryMove(move.owner, [move.band], trimFor(trial, move, limits))
+  const worth = inMixSone.reduce((sum, v, t) => sum + weights[t] * v, 0)
+  if (move.band.db <= 0) return worth
+  const level = trial.levelSinceStart(move.owner, [move.band])
+  return level > limits.mostLu ? 0 : BOOST_WEIGHT * worth
+}
+
+/** What brings the treated track back to within the limit of its own loudness. */
+function trimFor(trial: Trial, { owner, band }: PlanStep['move'], { mostLu }: PlanLimits): number {
+  const short = -trial.levelSinceStart(owner, [band]) - mostLu
+  return short > 0 ? Math.ceil(10 * short) / 10 : 0
+}
+
+/** Bells at the same place add up. */
+function tooDeep(before: readonly EqBand[], band: EqBand): boolean {
+  const there = before.filter((b) => Math.abs(Math.log2(b.hz / band.hz)) < 0.7 / b.q)
+  return -band.db - there.reduce((sum, b) => sum + b.db, 0) > DEEPEST_DB
+}
+
+function fromFindings(input: SurveyInput, findings: readonly Finding[]): Candidate[] {
+  return findings.flatMap((finding) =>
+    finding.moves.flatMap((move) => {
+      if (move.kind !== 'band' || move.owner === 'mix' || move.band.type !== 'bell') return []
+      if (input.tracks[move.owner].isLead) return []
+      return [{ ...fresh({ ...move, owner: move.owner }), findingKey: finding.key }]
+    }),
+  )
+}
+
+/** Wide cuts on tracks that cover leads, where they cover most, and wide boosts of leads where all do. */
+function fromSearch({ tracks, sums }: SurveyInput): Candidate[] {
+  const leads = tracks.flatMap((t, i) => (t.isLead ? [i] : []))
+  return tracks.flatMap((track, owner) => {
+    const lost = track.isLead ? trackMasking(sums, owner).lost : lostTo(sums, leads, owner)
+    if (!lost) return []
+    return QS.flatMap((q) =>
+      (track.isLead ? BOOSTS_DB : DEPTHS_DB).map((db) =>
+        fresh({
+          kind: 'band',
+          owner,
+          stage: 'fit',
+          band: roundedBell(bestPlace(lost, q), db, q),
+        }),
+      ),
+    )
+  })
+}
+
+function fresh(move: PlanStep['move']): Candidate {
+  return { move, findingKey: null, worth: Number.POSITIVE_INFINITY, triedAt: -1 }
+}
+
+/** What leads lose to a masker, per filter; null when it is too little to ask. */
+function lostTo(sums: MaskingSums, leads: readonly number[], masker: number): Float64Array | null {
+  const lost = new Float64Array(FILTER_COUNT)
+  let toAll = 0
+  let toThis = 0
+  for (const lead of leads) {
+    for (let m = 0; m < sums.tracks; m++) {
+      if (m === lead) continue
+      const pair = pairMasking(sums, lead, m)
+      toAll += pair.lostSone
+      if (m !== masker) continue
+      toThis += pair.lostSone
+      for (let b = 0; b < FILTER_COUNT; b++) lost[b] += pair.lost[b]
+    }
+  }
+  return toThis >= LEAST_SHARE * toAll ? lost : null
+}
+
+/** Where a bell of a width takes in most of a loss: Gaussian weight over octaves. */
+function bestPlace(lost: Float64Array, q: number): number {
+  const octaves = 0.6 / q
+  let best = 0
+  let most = -1
+  for (let c = 0; c < FILTER_COUNT; c++) {
+    let sum = 0
+    for (let b = 0; b < FILTER_COUNT; b++) {
+      const away = Math.log2(FILTER_HZ[b] / FILTER_HZ[c]) / octaves
+      if (Math.abs(away) < 3) sum += lost[b] * Math.exp(-0.5 * away * away)
+    }
+    if (sum > most) {
+      most = sum
+      best = c
+    }
+  }
+  return FILTER_HZ[best]
+}

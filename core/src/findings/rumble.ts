@@ -1,0 +1,101 @@
+import { FILTER_COUNT, FILTER_HZ, type HearingBands } from '../hearing'
+import type { EqBand } from '../session'
+import { LEVEL_BANDS, type SourceReading } from './source-reading'
+
+/** What lies under a source, and the low cut that takes it out. */
+export interface Rumble {
+  readonly lowestHz: number
+  /** Power below the source, in dB against the whole track. */
+  readonly levelDb: number
+  readonly toHz: number
+  readonly cut: EqBand
+}
+
+/** What lies below this part of the lowest note is not the source. */
+const UNDER_NOTE = 0.8
+/** Softer than this against the track, it does not matter; in dB. */
+const LEAST_DB = -42
+/** A source's own low end moves with the rest of it; what moves by itself is not of it. */
+const MOST_TIED = 0.5
+/** The cut stands no higher than this part of the lowest note. */
+const HIGHEST_CUT = 0.7
+/** Under lower notes than this there is nothing that could be told from the source. */
+const LOWEST_EDGE_HZ = 55
+
+/**
+ * Sound below the lowest note that really occurs, if it is there by itself: it does not rise and fall
+ * with the source. Sources without pitch have none that could be told.
+ */
+export function findRumble({ levels, lowest, bands }: SourceReading): Rumble | null {
+  if (lowest.hz === null) return null
+  const edge = UNDER_NOTE * lowest.hz
+  if (edge < LOWEST_EDGE_HZ) return null
+  let under = 0
+  let whole = 0
+  levels.forEach((db, i) => {
+    const power = 10 ** (db / 10)
+    whole += power
+    if (LEVEL_BANDS[i].toHz <= edge) under += power
+  })
+  if (under <= 0) return null
+  const levelDb = 10 * Math.log10(under / whole)
+  if (levelDb < LEAST_DB || tiedToSource(bands, edge) > MOST_TIED) return null
+  const toHz = topOf(levels, edge, under)
+  const hz = Math.min(HIGHEST_CUT * lowest.hz, Math.sqrt(toHz * 1.2 * lowest.hz))
+  return {
+    lowestHz: lowest.hz,
+    levelDb,
+    toHz,
+    cut: {
+      type: 'low-cut',
+      hz: Math.round(hz),
+      db: 0,
+      q: Math.SQRT1_2,
+      slopeDbPerOct: 24,
+      channel: 'stereo',
+    },
+  }
+}
+
+/** Correlation over time of the level below an edge with the level above it, in dB. */
+function tiedToSource(bands: HearingBands, edgeHz: number): number {
+  const low: number[] = []
+  const rest: number[] = []
+  for (let frame = 0; frame < bands.frames; frame++) {
+    const sums = [0, 0]
+    for (let b = 0; b < FILTER_COUNT; b++) {
+      const at = frame * FILTER_COUNT + b
+      sums[FILTER_HZ[b] < edgeHz ? 0 : 1] += bands.mid[at] + bands.side[at]
+    }
+    if (sums[1] < 1e-9) continue
+    low.push(10 * Math.log10(sums[0] + 1e-12))
+    rest.push(10 * Math.log10(sums[1]))
+  }
+  return correlation(low, rest)
+}
+
+export function correlation(a: readonly number[], b: readonly number[]): number {
+  const n = a.length
+  if (n < 2) return 0
+  const meanA = a.reduce((x, y) => x + y) / n
+  const meanB = b.reduce((x, y) => x + y) / n
+  let ab = 0
+  let aa = 0
+  let bb = 0
+  for (let i = 0; i < n; i++) {
+    ab += (a[i] - meanA) * (b[i] - meanB)
+    aa += (a[i] - meanA) ** 2
+    bb += (b[i] - meanB) ** 2
+  }
+  return aa > 0 && bb > 0 ? ab / Math.sqrt(aa * bb) : 0
+}
+
+/** The frequency below which nearly all of what lies under the edge is found. */
+function topOf(levels: Float64Array, edgeHz: number, under: number): number {
+  let sum = 0
+  for (let i = 0; i < levels.length && LEVEL_BANDS[i].toHz <= edgeHz; i++) {
+    sum += 10 ** (levels[i] / 10)
+    if (sum > 0.95 * under) return LEVEL_BANDS[i].toHz
+  }
+  return edgeHz
+}

@@ -1,0 +1,143 @@
+import type { EqBand } from '../session'
+import type { Evidence, FindingKind } from './finding'
+
+/** What a sentence needs of a finding: names in place of tracks. */
+export interface NamedFinding {
+  readonly kind: FindingKind
+  readonly names: readonly string[]
+  readonly fromHz: number
+  readonly toHz: number
+  readonly hz: number
+  readonly evidence: Evidence
+}
+
+/** A proposed move with its owner's name. */
+export type NamedMove =
+  | { readonly kind: 'band'; readonly owner: string; readonly band: EqBand }
+  | {
+      readonly kind: 'align'
+      readonly owner: string
+      readonly shiftFrames: number
+      readonly invert: boolean
+    }
+
+const MINUS = '−'
+
+/** What a finding says, in a few words: `Accordion covers Singer`. */
+export function findingTitle({ kind, names, hz, toHz, evidence }: NamedFinding): string {
+  const [first = 'The mix', second = ''] = names
+  switch (kind) {
+    case 'masking':
+      return `${first} covers ${second}`
+    case 'pile-up':
+      return `${regionName(hz)} pile up`
+    case 'resonance':
+      return `${first} rings at ${hertz(hz)}`
+    case 'rumble':
+      return `Rumble under ${first}`
+    case 'harshness':
+      return `${first} bites at ${hertz(hz)}`
+    case 'wide-low-end':
+      return `${first} wanders below ${hertz(toHz)}`
+    case 'alignment':
+      return `${first} and ${second} cancel`
+    case 'balance': {
+      const strong = evidence.kind === 'balance' && evidence.deviationDb > 0
+      return `${regionName(hz)} of the mix ${regionVerb(hz)} too ${strong ? 'strong' : 'weak'}`
+    }
+  }
+}
+
+/** Where it was found and by which figures. */
+export function findingEvidence({ fromHz, toHz, names, evidence }: NamedFinding): string {
+  const span = `${hertz(fromHz)} to ${hertz(toHz)}`
+  switch (evidence.kind) {
+    case 'masking':
+      return `${span}, ${evidence.where === 'sides' ? 'at the sides' : 'in the middle'}; ${percent(evidence.lostShare)} of ${names[1]} is lost there, in ${percent(evidence.timeShare)} of the passage`
+    case 'pile-up':
+      return `${span}: ${list(names)}; ${decibel(evidence.excessDb)} over the target, ${evidence.lostSone.toFixed(1)} sone lost in the crowd`
+    case 'resonance':
+      return `${decibel(evidence.heightDb)} over its surroundings whatever is played, Q about ${evidence.q.toFixed(0)}`
+    case 'balance':
+      return `${span}, ${decibel(Math.abs(evidence.deviationDb))} ${evidence.deviationDb > 0 ? 'over' : 'under'} ${evidence.target === 'slope' ? 'the slope' : 'the references'}, ±${evidence.toleranceDb.toFixed(1)} would be usual`
+    case 'rumble':
+      return `below ${hertz(toHz)}, ${decibel(evidence.levelDb)} against the whole; the lowest note is ${hertz(evidence.lowestHz)}`
+    case 'harshness':
+      return `${span}; in ${percent(evidence.timeShare)} of its time ${decibel(evidence.excessDb)} over its own balance`
+    case 'wide-low-end':
+      return `${percent(evidence.sideShare)} of its power there lies in the sides; correlation ${signed(evidence.lowestCorrelation, 1)} to ${signed(evidence.highestCorrelation, 1)}`
+    case 'alignment':
+      return `${span}: ${decibel(evidence.lostDb)} lost in their sum; ${Math.abs(evidence.delayFrames)} frames ${evidence.delayFrames >= 0 ? 'later' : 'earlier'}, turned ${signed(evidence.turnDeg, 0)}°`
+  }
+}
+
+/** What a move does: `cut Accordion at 2.3 kHz by 4 dB, Q 1.2`. */
+export function moveSentence(move: NamedMove): string {
+  if (move.kind === 'align') {
+    const { shiftFrames, invert, owner } = move
+    const shift = `move ${owner} ${Math.abs(shiftFrames)} frames ${shiftFrames < 0 ? 'earlier' : 'later'}`
+    return invert ? `${shift} and turn its polarity` : shift
+  }
+  const { owner, band } = move
+  const verb = band.db > 0 ? 'raise' : 'cut'
+  switch (band.type) {
+    case 'low-cut':
+      return band.channel === 'side'
+        ? `narrow ${owner} to the middle below ${hertz(band.hz)}`
+        : `low cut on ${owner} at ${hertz(band.hz)}, ${band.slopeDbPerOct} dB per octave`
+    case 'low-shelf':
+    case 'high-shelf': {
+      const side = band.type === 'low-shelf' ? 'below' : 'above'
+      return `${verb} ${owner} ${side} ${hertz(band.hz)} by ${Math.abs(band.db)} dB`
+    }
+    default:
+      return `${verb} ${owner} at ${hertz(band.hz)} by ${Math.abs(band.db)} dB, Q ${band.q}`
+  }
+}
+
+const REGIONS: readonly (readonly [number, string, 'is' | 'are'])[] = [
+  [60, 'The lowest octave', 'is'],
+  [130, 'The low end', 'is'],
+  [250, 'The upper bass', 'is'],
+  [520, 'The low mids', 'are'],
+  [1200, 'The middle', 'is'],
+  [2600, 'The upper mids', 'are'],
+  [5500, 'The presence range', 'is'],
+  [Number.POSITIVE_INFINITY, 'The top', 'is'],
+]
+
+function regionName(hz: number): string {
+  return region(hz)[1]
+}
+
+function regionVerb(hz: number): string {
+  return region(hz)[2]
+}
+
+function region(hz: number): (typeof REGIONS)[number] {
+  return REGIONS.find(([below]) => hz < below) ?? REGIONS[REGIONS.length - 1]
+}
+
+function hertz(hz: number): string {
+  if (hz >= 1000) return `${(hz / 1000).toFixed(hz >= 10000 ? 1 : 2)} kHz`
+  return `${hz.toFixed(hz >= 100 ? 0 : 1)} Hz`
+}
+
+function signed(value: number, decimals: number): string {
+  const text = Math.abs(value).toFixed(decimals)
+  return value < 0 && Number(text) !== 0 ? `${MINUS}${text}` : text
+}
+
+function decibel(db: number): string {
+  return `${signed(db, 1)} dB`
+}
+
+function percent(share: number): string {
+  return `${(100 * share).toFixed(0)} %`
+}
+
+function list(names: readonly string[]): string {
+  return names.length < 2
+    ? names.join('')
+    : `${names.slice(0, -1).join(', ')} and ${names[names.length - 1]}`
+}

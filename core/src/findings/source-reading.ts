@@ -1,0 +1,106 @@
+import { type Clip, decimate, powerToDb } from '../audio'
+import { type HearingBands, hearingBands, midOrSide } from '../hearing'
+import { type Band, forEachSpectrum, makeBands, type StftSettings, sumIntoBands } from '../spectrum'
+import { type LowestNote, PitchProfile } from './pitch'
+import { type Ring, RingFinder } from './resonance'
+
+/** What is measured of one sound by itself: everything that findings need of it but its audio. */
+export interface SourceReading {
+  readonly bands: HearingBands
+  /** Long-term level of each sixth of an octave in dB, power averaged over channels. */
+  readonly levels: Float64Array
+  /** Fixed resonances, those that stand out most first. */
+  readonly rings: readonly Ring[]
+  /** The lowest note that really occurs. */
+  readonly lowest: LowestNote
+  readonly outline: Outline
+}
+
+/** The first seconds of the middle signal at a low sample rate, for lining pairs up. */
+export interface Outline {
+  readonly rateHz: number
+  readonly signal: Float32Array
+}
+
+export const LEVEL_BANDS: readonly Band[] = makeBands('sixth')
+
+/** Low spectra and outlines are taken at about this sample rate. */
+const LOW_RATE_HZ = 6000
+const LOW: StftSettings = { size: 2048, hop: 1024, window: 'hann' }
+/** Below this the low spectra count, above it the high ones. */
+const SPLIT_HZ = 600
+const OUTLINE_SECONDS = 24
+
+/** Measures a clip. */
+export function readSource(clip: Clip): SourceReading {
+  const { sampleRateHz } = clip
+  const [left, right] = clip.channels
+  const mid = right ? midOrSide(left, right, 1) : left
+  const side = right ? midOrSide(left, right, -1) : null
+  const rings = new RingFinder()
+
+  // High range: one pass over frames serves hearing, levels and rings.
+  const high = new MeanSpectrum()
+  const bands = hearingBands(clip, {
+    mid,
+    side,
+    visit(power, binHz, isMid) {
+      high.add(power, binHz, isMid)
+      if (isMid) rings.addHigh(power, binHz, SPLIT_HZ)
+    },
+  })
+
+  // Low range, at a low rate: fine bins without long transforms.
+  const halvings = Math.max(1, Math.round(Math.log2(sampleRateHz / LOW_RATE_HZ)))
+  const lowRate = sampleRateHz / 2 ** halvings
+  const outline = decimate(mid, halvings)
+  const pitch = new PitchProfile(lowRate, LOW.size)
+  const low = new MeanSpectrum()
+  const binHz = lowRate / LOW.size
+  forEachSpectrum(outline, LOW, (power) => {
+    low.add(power, binHz, true)
+    rings.addLow(power, binHz, SPLIT_HZ)
+    pitch.add(power)
+  })
+  if (side) {
+    forEachSpectrum(decimate(side, halvings), LOW, (power) => low.add(power, binHz, false))
+  }
+  return {
+    bands,
+    levels: joinLevels(low, high),
+    rings: rings.rings(),
+    lowest: pitch.lowest(),
+    outline: {
+      rateHz: lowRate,
+      signal: outline.slice(0, Math.round(OUTLINE_SECONDS * lowRate)),
+    },
+  }
+}
+
+/** Mean power spectrum over time; middle and side add up to the mean over channels. */
+class MeanSpectrum {
+  #sum = new Float64Array(0)
+  #frames = 0
+  binHz = 1
+
+  add(power: Float64Array, binHz: number, isMid: boolean): void {
+    if (this.#sum.length === 0) this.#sum = new Float64Array(power.length)
+    addTo(this.#sum, power)
+    this.binHz = binHz
+    if (isMid) this.#frames++
+  }
+
+  levels(bands: readonly Band[]): Float64Array {
+    const power = sumIntoBands(this.#sum, this.binHz, bands)
+    return power.map((p) => powerToDb(p / Math.max(1, this.#frames)))
+  }
+}
+
+function addTo(sum: Float64Array, values: Float64Array): void {
+  for (let i = 0; i < sum.length; i++) sum[i] += values[i]
+}
+
+function joinLevels(low: MeanSpectrum, high: MeanSpectrum): Float64Array {
+  const fine = low.levels(LEVEL_BANDS)
+  return high.levels(LEVEL_BANDS).map((db, i) => (LEVEL_BANDS[i].hz < SPLIT_HZ ? fine[i] : db))
+}

@@ -1,0 +1,64 @@
+import { type Clip, makeClip } from '../audio'
+import { panGains } from '../chain'
+import {
+  type Calibration,
+  DEFAULT_CALIBRATION,
+  type MaskingMode,
+  type MaskingSums,
+  maskFrames,
+  maskingFrames,
+} from '../hearing'
+import { longTermLevels } from '../spectrum'
+import { referenceTarget, slopeTarget } from './balance'
+import { LEVEL_BANDS, readSource } from './source-reading'
+import type { SurveyInput } from './survey-findings'
+
+/** One track of a session that is surveyed in one go. */
+export interface ClipTrack {
+  readonly clip: Clip
+  readonly gainDb: number
+  readonly isLead: boolean
+}
+
+/**
+ * Surveys clips of one rate from the same start: everything that the app does in pieces, at once.
+ * @param references finished recordings of any rate; without any, a slope is the target.
+ */
+export function surveyClips(
+  tracks: readonly ClipTrack[],
+  references: readonly Clip[] = [],
+  mode: MaskingMode = 'stereo',
+  calibration: Calibration = DEFAULT_CALIBRATION,
+): SurveyInput {
+  const read = tracks.map(({ clip, gainDb, isLead }) => ({
+    reading: readSource(clip),
+    gainDb,
+    isLead,
+  }))
+  const masked = read.map(({ reading, gainDb }) => ({ bands: reading.bands, gainDb }))
+  const sums: MaskingSums = maskFrames(masked, calibration, mode, 0, maskingFrames(masked))
+  return {
+    tracks: read,
+    sums,
+    mixLevels: longTermLevels(mixOf(tracks), LEVEL_BANDS),
+    target:
+      references.length > 0
+        ? referenceTarget(references.map((clip) => longTermLevels(clip, LEVEL_BANDS)))
+        : slopeTarget(),
+    settings: { calibration, mode, sampleRateHz: tracks[0].clip.sampleRateHz },
+  }
+}
+
+function mixOf(tracks: readonly ClipTrack[]): Clip {
+  const frames = tracks.reduce((most, t) => Math.max(most, t.clip.frames), 0)
+  const sides = [new Float32Array(frames), new Float32Array(frames)]
+  for (const { clip, gainDb } of tracks) {
+    const gains = panGains(0, clip.channels.length)
+    sides.forEach((out, side) => {
+      const channel = clip.channels[clip.channels.length === 1 ? 0 : side]
+      const gain = gains[side] * 10 ** (gainDb / 20)
+      for (let i = 0; i < channel.length; i++) out[i] += channel[i] * gain
+    })
+  }
+  return makeClip(tracks[0].clip.sampleRateHz, sides)
+}

@@ -1,0 +1,65 @@
+import { type Clip, makeClip, sliceClip } from '@sober-prism/core/audio'
+import { type Finding, surveyClips, surveyFindings } from '@sober-prism/core/findings'
+import { faultsOf, type Planted, plantedTable } from './planted'
+import { referenceMakers } from './references'
+import { waltzMakers } from './scenario'
+import { RATE_HZ } from './sound'
+
+/** The stretch that is surveyed, in seconds: everybody plays in it. */
+const PASSAGE_SECONDS = [14, 38] as const
+const BARS = 18
+
+/** What was found in one generated session, held against its table of faults. */
+export interface Scored {
+  readonly seed: number
+  readonly findings: readonly (Finding & { readonly names: readonly string[] })[]
+  /** Per fault: its place in the list from 1, or null when it was not found. */
+  readonly places: readonly { readonly fault: Planted; readonly place: number | null }[]
+  /** Findings that answer no fault. */
+  readonly others: number
+}
+
+/** The tracks of a generated session over the passage, with names and faders. */
+export function demoClips(seed: number, planted: boolean) {
+  const [from, to] = PASSAGE_SECONDS
+  return waltzMakers({ seed, planted, bars: BARS }).map((make) => {
+    const { name, faderDb, channels } = make()
+    const clip = sliceClip(makeClip(RATE_HZ, channels), from * RATE_HZ, to * RATE_HZ)
+    return { name, gainDb: faderDb, clip, isLead: name === 'Singer' }
+  })
+}
+
+export function demoReferences(seed: number): Clip[] {
+  return referenceMakers(seed).map((make) => makeClip(RATE_HZ, make().channels))
+}
+
+/** One track of {@link demoClips}. */
+export type DemoClip = ReturnType<typeof demoClips>[number]
+
+/** Surveys a generated session and looks its faults up in what was found. */
+export function scoreSession(
+  seed: number,
+  planted: boolean,
+  tracks: readonly DemoClip[],
+  references: readonly Clip[],
+): Scored {
+  const findings = surveyFindings(surveyClips(tracks, references)).map((f) => ({
+    ...f,
+    names: f.tracks.length > 0 ? f.tracks.map((t) => tracks[t].name) : ['mix'],
+  }))
+  const table = planted ? plantedTable(faultsOf(seed)) : []
+  const places = table.map((fault) => {
+    const index = findings.findIndex((f) => answers(f, fault))
+    return { fault, place: index < 0 ? null : index + 1 }
+  })
+  const others = findings.filter((f) => !table.some((fault) => answers(f, fault))).length
+  return { seed, findings, places, others }
+}
+
+/** Right kind, right tracks, right place. */
+function answers(finding: Scored['findings'][number], fault: Planted): boolean {
+  if (finding.kind !== fault.kind) return false
+  if (finding.fromHz >= fault.toHz || finding.toHz <= fault.fromHz) return false
+  const named = fault.tracks.filter((t) => finding.names.includes(t)).length
+  return fault.kind === 'pile-up' ? named >= 2 : named === fault.tracks.length
+}
