@@ -3,12 +3,14 @@ import { startServer } from '../../e2e/src/serve'
 import { measureDemo } from './demo'
 import { measureFilters } from './filters'
 import { measureLargeSession } from './large-session'
+import { measureSurvey } from './survey'
 
 /** Runs the measurements named on the command line, or all, and prints a table of each. */
 const MEASUREMENTS = {
   filters: measureFilters,
   demo: measureDemo,
   large: measureLargeSession,
+  survey: measureSurvey,
 } as const
 
 const asked = process.argv.slice(2)

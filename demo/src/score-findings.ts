@@ -9,10 +9,16 @@ import { RATE_HZ } from './sound'
 const PASSAGE_SECONDS = [14, 38] as const
 const BARS = 18
 
+/** A finding with the names of its tracks, and whether it answers no fault. */
+export interface ScoredFinding extends Finding {
+  readonly names: readonly string[]
+  readonly unplanted: boolean
+}
+
 /** What was found in one generated session, held against its table of faults. */
 export interface Scored {
   readonly seed: number
-  readonly findings: readonly (Finding & { readonly names: readonly string[] })[]
+  readonly findings: readonly ScoredFinding[]
   /** Per fault: its place in the list from 1, or null when it was not found. */
   readonly places: readonly { readonly fault: Planted; readonly place: number | null }[]
   /** Findings that answer no fault. */
@@ -43,21 +49,24 @@ export function scoreSession(
   tracks: readonly DemoClip[],
   references: readonly Clip[],
 ): Scored {
-  const findings = surveyFindings(surveyClips(tracks, references)).map((f) => ({
-    ...f,
-    names: f.tracks.length > 0 ? f.tracks.map((t) => tracks[t].name) : ['mix'],
-  }))
   const table = planted ? plantedTable(faultsOf(seed)) : []
+  const findings = surveyFindings(surveyClips(tracks, references)).map((f) => {
+    const named = {
+      ...f,
+      names: f.tracks.length > 0 ? f.tracks.map((t) => tracks[t].name) : ['mix'],
+    }
+    return { ...named, unplanted: !table.some((fault) => answers(named, fault)) }
+  })
   const places = table.map((fault) => {
     const index = findings.findIndex((f) => answers(f, fault))
     return { fault, place: index < 0 ? null : index + 1 }
   })
-  const others = findings.filter((f) => !table.some((fault) => answers(f, fault))).length
+  const others = findings.filter((f) => f.unplanted).length
   return { seed, findings, places, others }
 }
 
 /** Right kind, right tracks, right place. */
-function answers(finding: Scored['findings'][number], fault: Planted): boolean {
+function answers(finding: Finding & { names: readonly string[] }, fault: Planted): boolean {
   if (finding.kind !== fault.kind) return false
   if (finding.fromHz >= fault.toHz || finding.toHz <= fault.fromHz) return false
   const named = fault.tracks.filter((t) => finding.names.includes(t)).length

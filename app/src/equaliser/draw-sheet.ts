@@ -92,19 +92,19 @@ function drawLevels(
   context.setLineDash([])
 }
 
-/** What counts as alike: a band of tone about the zero line. */
+/** What counts as alike: two hairlines about the zero line. */
 function drawTolerance({ context, width, sheet }: Surface, scale: SheetScale, b: Balance): void {
-  context.fillStyle = sheet.paperDeep
-  context.beginPath()
-  LEVEL_BANDS.forEach(({ hz }, i) => {
-    const y = dbToY(b.target.tolerance[i], scale)
-    if (i === 0) context.moveTo(hzToX(hz, width), y)
-    else context.lineTo(hzToX(hz, width), y)
-  })
-  for (let i = LEVEL_BANDS.length - 1; i >= 0; i--) {
-    context.lineTo(hzToX(LEVEL_BANDS[i].hz, width), dbToY(-b.target.tolerance[i], scale))
+  context.strokeStyle = sheet.lineStrong
+  context.lineWidth = 1
+  for (const sign of [1, -1]) {
+    context.beginPath()
+    LEVEL_BANDS.forEach(({ hz }, i) => {
+      const y = dbToY(sign * b.target.tolerance[i], scale)
+      if (i === 0) context.moveTo(hzToX(hz, width), y)
+      else context.lineTo(hzToX(hz, width), y)
+    })
+    context.stroke()
   }
-  context.fill()
 }
 
 /** The mix against its target, dotted; where it stands out, in full ink. */

@@ -19,8 +19,14 @@ export function cellOf(hz: number): number {
   return Math.round(PER_OCTAVE * Math.log2(hz / LOWEST_HZ))
 }
 
+const cellHz = Float64Array.from(
+  { length: CELLS },
+  (_, cell) => LOWEST_HZ * 2 ** (cell / PER_OCTAVE),
+)
+
+/** Centre of a cell; places between cells are read on the same scale. */
 export function hzOfCell(cell: number): number {
-  return LOWEST_HZ * 2 ** (cell / PER_OCTAVE)
+  return cellHz[cell] ?? LOWEST_HZ * 2 ** (cell / PER_OCTAVE)
 }
 
 /** Mean height of each cell over the time, with how often it was seen and how much heights scattered. */

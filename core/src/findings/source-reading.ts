@@ -16,7 +16,7 @@ export interface SourceReading {
   readonly outline: Outline
 }
 
-/** The first seconds of the middle signal at a low sample rate, for lining pairs up. */
+/** The middle seconds of the middle signal at a low sample rate, for lining pairs up. */
 export interface Outline {
   readonly rateHz: number
   readonly signal: Float32Array
@@ -30,6 +30,12 @@ const LOW: StftSettings = { size: 2048, hop: 1024, window: 'hann' }
 /** Below this the low spectra count, above it the high ones. */
 const SPLIT_HZ = 600
 const OUTLINE_SECONDS = 24
+/** Of a long passage the low range is read in a few stretches, and rings in blocks of frames. */
+const WHOLE_SECONDS = 60
+const STRETCHES = 3
+const STRETCH_SECONDS = 16
+const MOST_RING_FRAMES = 720
+const RING_BLOCK = 48
 
 /** Measures a clip. */
 export function readSource(clip: Clip): SourceReading {
@@ -41,30 +47,38 @@ export function readSource(clip: Clip): SourceReading {
 
   // High range: one pass over frames serves hearing, levels and rings.
   const high = new MeanSpectrum()
+  let frame = 0
   const bands = hearingBands(clip, {
     mid,
     side,
-    visit(power, binHz, isMid) {
+    visit(power, binHz, isMid, frames) {
       high.add(power, binHz, isMid)
-      if (isMid) rings.addHigh(power, binHz, SPLIT_HZ)
+      const every = Math.max(1, Math.ceil(frames / MOST_RING_FRAMES))
+      if (isMid && frame++ % (RING_BLOCK * every) < RING_BLOCK) {
+        rings.addHigh(power, binHz, SPLIT_HZ)
+      }
     },
   })
 
   // Low range, at a low rate: fine bins without long transforms.
   const halvings = Math.max(1, Math.round(Math.log2(sampleRateHz / LOW_RATE_HZ)))
   const lowRate = sampleRateHz / 2 ** halvings
-  const outline = decimate(mid, halvings)
   const pitch = new PitchProfile(lowRate, LOW.size)
   const low = new MeanSpectrum()
   const binHz = lowRate / LOW.size
-  forEachSpectrum(outline, LOW, (power) => {
-    low.add(power, binHz, true)
-    rings.addLow(power, binHz, SPLIT_HZ)
-    pitch.add(power)
-  })
-  if (side) {
-    forEachSpectrum(decimate(side, halvings), LOW, (power) => low.add(power, binHz, false))
+  for (const [from, to] of stretches(clip)) {
+    forEachSpectrum(decimate(mid.subarray(from, to), halvings), LOW, (power) => {
+      low.add(power, binHz, true)
+      rings.addLow(power, binHz, SPLIT_HZ)
+      pitch.add(power)
+    })
+    if (!side) continue
+    forEachSpectrum(decimate(side.subarray(from, to), halvings), LOW, (power) => {
+      low.add(power, binHz, false)
+    })
   }
+  const middle = Math.max(0, (clip.frames - OUTLINE_SECONDS * sampleRateHz) / 2)
+  const outline = mid.subarray(middle, middle + OUTLINE_SECONDS * sampleRateHz)
   return {
     bands,
     levels: joinLevels(low, high),
@@ -72,9 +86,19 @@ export function readSource(clip: Clip): SourceReading {
     lowest: pitch.lowest(),
     outline: {
       rateHz: lowRate,
-      signal: outline.slice(0, Math.round(OUTLINE_SECONDS * lowRate)),
+      signal: decimate(outline, halvings),
     },
   }
+}
+
+/** The stretches in which the low range is read: all of a short passage. */
+function stretches({ frames, sampleRateHz }: Clip): [number, number][] {
+  if (frames <= WHOLE_SECONDS * sampleRateHz) return [[0, frames]]
+  const length = STRETCH_SECONDS * sampleRateHz
+  return Array.from({ length: STRETCHES }, (_, i) => {
+    const from = Math.round(((frames - length) * (i + 0.5)) / STRETCHES)
+    return [from, from + length]
+  })
 }
 
 /** Mean power spectrum over time; middle and side add up to the mean over channels. */

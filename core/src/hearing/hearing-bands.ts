@@ -38,7 +38,7 @@ export interface FrameVisitor {
   readonly mid: Float32Array
   readonly side: Float32Array | null
   /** First all frames of the middle, then all of the side. The array is reused. */
-  visit(power: Float64Array, binHz: number, isMid: boolean): void
+  visit(power: Float64Array, binHz: number, isMid: boolean, frames: number): void
 }
 
 /** Passages longer than this are measured in frames that do not overlap, so that they cost half. */
@@ -60,7 +60,7 @@ export function hearingBands(clip: Clip, visitor?: FrameVisitor): HearingBands {
       sumIntoBands(power, binHz, bands, sums)
       for (let b = 0; b < FILTER_COUNT; b++) out[frame * FILTER_COUNT + b] = sums[b] * factor
       frame++
-      visitor?.visit(power, binHz, isMid)
+      visitor?.visit(power, binHz, isMid, frames)
     })
     return out
   }

@@ -1,4 +1,4 @@
-import { amplitudeToDb, besselI0, type Clip } from '../audio'
+import { amplitudeToDb, besselI0, type Clip, samplePeak } from '../audio'
 
 const OVERSAMPLING = 8
 const TAPS_PER_PHASE = 24
@@ -34,7 +34,8 @@ const OVERSHOOT = Math.max(...phases.map((taps) => taps.reduce((a, b) => a + Mat
 
 function channelTruePeak(channel: Float32Array): number {
   const half = TAPS_PER_PHASE / 2
-  let peak = 0
+  // The samples themselves are among what interpolation gives.
+  let peak = samplePeak([channel])
   const block = 64
   for (let start = 0; start < channel.length + half; start += block) {
     const end = Math.min(start + block, channel.length + half)

@@ -11,6 +11,17 @@ export interface RealFft {
   readonly size: number
   forward(time: Float32Array, spectrum: Float32Array): void
   inverse(spectrum: Float32Array, time: Float32Array): void
+  /**
+   * Powers of bins 0 to size/2 of the `size` samples from `start` on, windowed; each times `scale`, the
+   * bins between the ends doubled for both signs of their frequency.
+   */
+  power(
+    signal: Float32Array,
+    start: number,
+    window: Float32Array,
+    scale: number,
+    out: Float64Array,
+  ): void
 }
 
 const SMALLEST_PFFFT = 32
@@ -57,6 +68,7 @@ export function referenceFft(size: number): RealFft {
   const fft = new FFT(size)
   const complex = fft.createComplexArray()
   const result = fft.createComplexArray()
+  const windowed = new Float32Array(size)
   return {
     size,
     forward(time, spectrum) {
@@ -68,6 +80,15 @@ export function referenceFft(size: number): RealFft {
       fft.completeSpectrum(complex)
       fft.inverseTransform(result, complex)
       for (let i = 0; i < size; i++) time[i] = result[2 * i]
+    },
+    power(signal, start, window, scale, out) {
+      for (let i = 0; i < size; i++) windowed[i] = signal[start + i] * window[i]
+      fft.realTransform(result, windowed)
+      const last = size / 2
+      for (let k = 0; k <= last; k++) {
+        const sides = k === 0 || k === last ? 1 : 2
+        out[k] = (result[2 * k] ** 2 + result[2 * k + 1] ** 2) * scale * sides
+      }
     },
   }
 }

@@ -127,6 +127,31 @@ function copyFrom(
   for (let i = 0; i < count; i++) out[i] = memory[at + i] * scale
 }
 
+// Loops stand in functions of their own, which the engine compiles once for all callers.
+
+function putWindowed(
+  memory: Float32Array,
+  at: number,
+  signal: Float32Array,
+  start: number,
+  window: Float32Array,
+): void {
+  for (let i = 0; i < window.length; i++) memory[at + i] = signal[start + i] * window[i]
+}
+
+/** PFFFT packs the real Nyquist bin beside the real bin 0. */
+function takePowers(memory: Float32Array, at: number, scale: number, out: Float64Array): void {
+  const last = out.length - 1
+  const both = 2 * scale
+  for (let k = 1; k < last; k++) {
+    const re = memory[at + 2 * k]
+    const im = memory[at + 2 * k + 1]
+    out[k] = (re * re + im * im) * both
+  }
+  out[0] = memory[at] * memory[at] * scale
+  out[last] = memory[at + 1] * memory[at + 1] * scale
+}
+
 /** The real transform of one size on a PFFFT module. */
 export function pffftTransform(module: PffftModule, size: number): RealFft {
   const setup = makeSetup(module, size)
@@ -154,6 +179,12 @@ export function pffftTransform(module: PffftModule, size: number): RealFft {
       memory[input + 1] = spectrum[size]
       module.transformOrdered(setup, inputAt, outputAt, workAt, BACKWARD)
       copyFrom(memory, output, time, size, 1 / size)
+    },
+    power(signal, start, window, scale, out) {
+      const memory = views.floats
+      putWindowed(memory, input, signal, start, window)
+      module.transformOrdered(setup, inputAt, outputAt, workAt, FORWARD)
+      takePowers(memory, output, scale, out)
     },
   }
 }

@@ -1,0 +1,49 @@
+import { SMALL_SONE } from '@sober-prism/core/findings'
+import { DEMO_SEED, demoClips, demoReferences, scoreSession } from '@sober-prism/demo'
+import { prepareHost } from '../../cli/src/host'
+
+/**
+ * How many planted faults are found in generated sessions, as a table for docs/findings.md:
+ * `npm run findings [SEED …]`. Without seeds: the demo's, and ten that were not used to set any constant.
+ */
+const HELD_OUT = [101, 102, 103, 104, 105, 106, 107, 108, 109, 110]
+
+prepareHost()
+const given = process.argv.slice(2).map(Number)
+const seeds = given.length > 0 ? given : [DEMO_SEED, ...HELD_OUT]
+const references = demoReferences(DEMO_SEED)
+const missed = new Map<string, number>()
+const total = { faults: 0, found: 0, first: 0, told: 0, right: 0, clean: 0 }
+console.log(
+  '| seed | faults found | among the first eight | findings | of them not planted | without faults: findings (small ones) |',
+)
+console.log('|---|---|---|---|---|---|')
+for (const seed of seeds) {
+  const scored = scoreSession(seed, true, demoClips(seed, true), references)
+  const clean = scoreSession(seed, false, demoClips(seed, false), references)
+  const found = scored.places.filter((p) => p.place !== null)
+  const first = found.filter((p) => (p.place ?? 99) <= scored.places.length)
+  for (const { fault, place } of scored.places) {
+    if (place === null) missed.set(fault.note, (missed.get(fault.note) ?? 0) + 1)
+  }
+  const large = scored.findings.filter((f) => f.severity >= SMALL_SONE)
+  const cleanLarge = clean.findings.filter((f) => f.severity >= SMALL_SONE).length
+  console.log(
+    `| ${seed} | ${found.length} of ${scored.places.length} | ${first.length} | ${scored.findings.length} | ${scored.others} | ${cleanLarge} (${clean.findings.length - cleanLarge}) |`,
+  )
+  if (seed === DEMO_SEED) continue
+  total.faults += scored.places.length
+  total.found += found.length
+  total.first += first.length
+  total.told += large.length
+  total.right +=
+    large.length - scored.findings.filter((f) => f.severity >= SMALL_SONE && f.unplanted).length
+  total.clean += cleanLarge
+}
+const percent = (a: number, b: number) => `${((100 * a) / Math.max(1, b)).toFixed(0)} %`
+console.log(
+  `\nSeeds other than the demo's: recall ${percent(total.found, total.faults)}, ${percent(total.first, total.faults)} among the first eight; precision of findings that are not small ${percent(total.right, total.told)}; without faults ${(total.clean / Math.max(1, seeds.length - 1)).toFixed(1)} findings a session that are not small.`,
+)
+console.log(
+  `Missed: ${[...missed].map(([note, times]) => `${note} (${times})`).join(', ') || 'nothing'}.`,
+)

@@ -1,0 +1,126 @@
+import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { makeClip, readWav, writeWav } from '@sober-prism/core/audio'
+import type { Browser, Page } from 'playwright-core'
+
+const TRACKS = 16
+const SECONDS = 240
+
+/** All of Survey for 16 stereo tracks of 4 minutes: at first, after one move, and when reopened. */
+export async function measureSurvey(
+  browser: Browser,
+  address: string,
+): Promise<[string, string][]> {
+  const folder = join(tmpdir(), 'sober-prism-survey')
+  const files = writeTracks(folder)
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+  const page = await context.newPage()
+  // The TypeScript runner wraps functions in this helper, which the page does not have.
+  await page.addInitScript('globalThis.__name = (f) => f')
+  await page.addInitScript(watchPage)
+  await page.goto(address)
+  await page.getByRole('button', { name: 'New session' }).click()
+  await page.waitForURL(/gather/)
+  // One after another: the page reads large files as they are asked for.
+  for (const file of files) {
+    await page.getByTestId('track-files').setInputFiles(file)
+    await page
+      .getByRole('textbox', { name: /^Name of track/ })
+      .nth(files.indexOf(file))
+      .waitFor({ timeout: 120_000 })
+  }
+  await page.waitForTimeout(2000)
+  await page.getByRole('link', { name: 'Survey', exact: true }).click()
+  await measured(page)
+  rmSync(folder, { recursive: true })
+  const seconds = (from: number) => `${((performance.now() - from) / 1000).toFixed(1)} s`
+
+  // From nothing: kept results are thrown away first.
+  await page.evaluate(forgetResults)
+  await page.reload()
+  const from = performance.now()
+  await measured(page)
+  const rows: [string, string][] = [['all of Survey, 16 stereo tracks of 4 min', seconds(from)]]
+  const seen = await page.evaluate(() => (window as unknown as { seen: Seen }).seen)
+  rows.push(['longest task on the page meanwhile', `${seen.longestMs.toFixed(0)} ms`])
+  rows.push(['longest wait for progress to move', `${seen.longestStillMs.toFixed(0)} ms`])
+
+  await page.reload()
+  const again = performance.now()
+  await measured(page)
+  rows.push(['the same session opened again', seconds(again)])
+
+  await page.getByRole('button', { name: 'Apply' }).first().click()
+  const moved = performance.now()
+  await page.waitForTimeout(150)
+  await measured(page)
+  rows.push(['after one move', seconds(moved)])
+  await context.close()
+  return rows
+}
+
+interface Seen {
+  longestMs: number
+  longestStillMs: number
+}
+
+/** Runs in the page: watches long tasks, and how long progress stands still while work goes on. */
+function watchPage(): void {
+  const seen = { longestMs: 0, longestStillMs: 0 }
+  Object.assign(window, { seen })
+  new PerformanceObserver((list) => {
+    for (const entry of list.getEntries()) seen.longestMs = Math.max(seen.longestMs, entry.duration)
+  }).observe({ entryTypes: ['longtask'] })
+  let last = ''
+  let since = 0
+  setInterval(() => {
+    const bar = document.querySelector('.work-row progress')
+    const now = bar ? `${bar.getAttribute('aria-label')} ${(bar as HTMLProgressElement).value}` : ''
+    if (now === '' || now !== last) since = performance.now()
+    else seen.longestStillMs = Math.max(seen.longestStillMs, performance.now() - since)
+    last = now
+  }, 20)
+}
+
+/** Runs in the page. */
+async function forgetResults(): Promise<void> {
+  const db = await new Promise<IDBDatabase>((resolve) => {
+    const request = indexedDB.open('sober-prism')
+    request.onsuccess = () => resolve(request.result)
+  })
+  const both = db.transaction(['results', 'resultSizes'], 'readwrite')
+  both.objectStore('results').clear()
+  both.objectStore('resultSizes').clear()
+  await new Promise((resolve) => {
+    both.oncomplete = resolve
+  })
+  db.close()
+}
+
+async function measured(page: Page): Promise<void> {
+  await page.getByText(/^Measured over/).waitFor({ timeout: 300_000 })
+}
+
+/** The demo's sounds, repeated to 4 minutes, each starting elsewhere and made stereo. */
+function writeTracks(folder: string): string[] {
+  rmSync(folder, { recursive: true, force: true })
+  mkdirSync(folder, { recursive: true })
+  const demo = join(import.meta.dirname, '..', '..', '.cache', 'demo')
+  const sounds = readdirSync(demo)
+    .filter((f) => f.endsWith('.wav'))
+    .map((f) => readWav(new Uint8Array(readFileSync(join(demo, f)))))
+  return Array.from({ length: TRACKS }, (_, t) => {
+    const { channels, frames, sampleRateHz } = sounds[t % sounds.length]
+    const stereo = [0, 1].map((side) => {
+      const source = channels[side % channels.length]
+      return Float32Array.from(
+        { length: SECONDS * sampleRateHz },
+        (_, i) => 0.7 * source[(i + t * 48000 + side * 7) % frames],
+      )
+    })
+    const file = join(folder, `track-${String(t + 1).padStart(2, '0')}.wav`)
+    writeFileSync(file, writeWav(makeClip(sampleRateHz, stereo), 16))
+    return file
+  })
+}
