@@ -36,12 +36,24 @@ export async function measureSurvey(
   rmSync(folder, { recursive: true })
   const seconds = (from: number) => `${((performance.now() - from) / 1000).toFixed(1)} s`
 
-  // From nothing: kept results are thrown away first.
-  await page.evaluate(forgetResults)
-  await page.reload()
+  // A passage of nearly the whole length: nothing of it was measured before.
+  const box = await page.locator('.overview').first().boundingBox()
+  if (!box) throw new Error('The overview is not on the page.')
+  await page.evaluate(() => {
+    Object.assign((window as unknown as { seen: Seen }).seen, { longestMs: 0, longestStillMs: 0 })
+  })
+  await page.mouse.move(box.x + 2, box.y + box.height / 2)
+  await page.mouse.down()
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
+  await page.mouse.move(box.x + box.width - 3, box.y + box.height / 2)
+  await page.mouse.up()
   const from = performance.now()
+  await page.waitForTimeout(150)
   await measured(page)
-  const rows: [string, string][] = [['all of Survey, 16 stereo tracks of 4 min', seconds(from)]]
+  const passage = (await page.locator('.passage-text').textContent()) ?? ''
+  const rows: [string, string][] = [
+    [`all of Survey, 16 stereo tracks, ${passage.replace('Whole', '').trim()}`, seconds(from)],
+  ]
   const seen = await page.evaluate(() => (window as unknown as { seen: Seen }).seen)
   rows.push(['longest task on the page meanwhile', `${seen.longestMs.toFixed(0)} ms`])
   rows.push(['longest wait for progress to move', `${seen.longestStillMs.toFixed(0)} ms`])
@@ -81,21 +93,6 @@ function watchPage(): void {
     else seen.longestStillMs = Math.max(seen.longestStillMs, performance.now() - since)
     last = now
   }, 20)
-}
-
-/** Runs in the page. */
-async function forgetResults(): Promise<void> {
-  const db = await new Promise<IDBDatabase>((resolve) => {
-    const request = indexedDB.open('sober-prism')
-    request.onsuccess = () => resolve(request.result)
-  })
-  const both = db.transaction(['results', 'resultSizes'], 'readwrite')
-  both.objectStore('results').clear()
-  both.objectStore('resultSizes').clear()
-  await new Promise((resolve) => {
-    both.oncomplete = resolve
-  })
-  db.close()
 }
 
 async function measured(page: Page): Promise<void> {

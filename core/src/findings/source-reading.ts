@@ -37,8 +37,11 @@ const STRETCH_SECONDS = 16
 const MOST_RING_FRAMES = 720
 const RING_BLOCK = 48
 
-/** Measures a clip. */
-export function readSource(clip: Clip): SourceReading {
+/** Measures a clip. @param onProgress called now and then with the share done. */
+export function readSource(
+  clip: Clip,
+  onProgress: (share: number) => void = () => {},
+): SourceReading {
   const { sampleRateHz } = clip
   const [left, right] = clip.channels
   const mid = right ? midOrSide(left, right, 1) : left
@@ -48,11 +51,13 @@ export function readSource(clip: Clip): SourceReading {
   // High range: one pass over frames serves hearing, levels and rings.
   const high = new MeanSpectrum()
   let frame = 0
+  let seen = 0
   const bands = hearingBands(clip, {
     mid,
     side,
     visit(power, binHz, isMid, frames) {
       high.add(power, binHz, isMid)
+      if (seen++ % 64 === 0) onProgress((0.7 * seen) / (frames * clip.channels.length))
       const every = Math.max(1, Math.ceil(frames / MOST_RING_FRAMES))
       if (isMid && frame++ % (RING_BLOCK * every) < RING_BLOCK) {
         rings.addHigh(power, binHz, SPLIT_HZ)
@@ -66,7 +71,9 @@ export function readSource(clip: Clip): SourceReading {
   const pitch = new PitchProfile(lowRate, LOW.size)
   const low = new MeanSpectrum()
   const binHz = lowRate / LOW.size
-  for (const [from, to] of stretches(clip)) {
+  const parts = stretches(clip)
+  for (const [index, [from, to]] of parts.entries()) {
+    onProgress(0.7 + (0.3 * index) / parts.length)
     forEachSpectrum(decimate(mid.subarray(from, to), halvings), LOW, (power) => {
       low.add(power, binHz, true)
       rings.addLow(power, binHz, SPLIT_HZ)

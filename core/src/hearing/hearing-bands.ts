@@ -41,7 +41,7 @@ export interface FrameVisitor {
   visit(power: Float64Array, binHz: number, isMid: boolean, frames: number): void
 }
 
-/** Passages longer than this are measured in frames that do not overlap, so that they cost half. */
+/** Of passages longer than this, every other stretch is measured: half the time, evenly spread, tells the mean. */
 const DENSE_SECONDS = 90
 
 /** Measures a clip. A mono clip is taken as both channels carrying it at -3 dB. */
@@ -49,7 +49,7 @@ export function hearingBands(clip: Clip, visitor?: FrameVisitor): HearingBands {
   const { sampleRateHz } = clip
   const size = 2 ** Math.round(Math.log2(sampleRateHz * WINDOW_SECONDS))
   const dense = clip.frames <= DENSE_SECONDS * sampleRateHz
-  const settings: StftSettings = { size, hop: dense ? size / 2 : size, window: 'hann' }
+  const settings: StftSettings = { size, hop: dense ? size / 2 : 2 * size, window: 'hann' }
   const frames = 1 + Math.floor(Math.max(0, clip.frames - size) / settings.hop)
   const binHz = sampleRateHz / size
   const measure = (signal: Float32Array, factor: number, isMid: boolean) => {

@@ -3,6 +3,8 @@ import { type Band, sumIntoBands } from './bands'
 import { forEachSpectrum } from './stft'
 
 const LONG_TERM = { size: 8192, hop: 4096, window: 'hann' } as const
+/** Of longer signals, stretches that do not overlap are enough for the mean. */
+const DENSE_SECONDS = 90
 
 /**
  * Long-term mean power of each band by Welch's method (1967): Hann, 8192 frames, half overlap.
@@ -11,8 +13,10 @@ const LONG_TERM = { size: 8192, hop: 4096, window: 'hann' } as const
 export function longTermPower(clip: Clip, bands: readonly Band[]): Float64Array {
   const mean = new Float64Array(LONG_TERM.size / 2 + 1)
   let spectra = 0
+  const dense = clip.frames <= DENSE_SECONDS * clip.sampleRateHz
+  const settings = dense ? LONG_TERM : { ...LONG_TERM, hop: LONG_TERM.size }
   for (const channel of clip.channels) {
-    forEachSpectrum(channel, LONG_TERM, (power) => {
+    forEachSpectrum(channel, settings, (power) => {
       addInto(mean, power)
       spectra++
     })

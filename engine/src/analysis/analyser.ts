@@ -185,12 +185,14 @@ class Measurement {
     }
     const audio = await this.#loadAudio()
     const present = session.tracks.filter((t) => audio.has(t.id))
-    const overview = this.#overview(audio)
-    const references = this.#references()
+    // The mix takes longest: one worker is at it while the others measure tracks.
     const mix = this.#mix(audio)
+    const measuring = this.#tracks(present, audio, before)
+    const references = this.#references()
+    const overview = this.#overview(audio)
     // They are awaited below; one that fails first must not count as unhandled meanwhile.
-    for (const work of [overview, references, mix]) work.catch(() => {})
-    const tracks = await this.#tracks(present, audio, before)
+    for (const work of [overview, references, mix, measuring]) work.catch(() => {})
+    const tracks = await measuring
     const masking = await this.#masking(present, tracks)
     await this.#findings(present, tracks, masking, await mix, await references)
     await overview

@@ -74,11 +74,21 @@ export async function loadSamples(audio: AudioRef): Promise<TrackAudio> {
       throw new EngineError('Its audio is not in this browser; bring the file in again.')
     }
     const shared = sharedChannel(buffer.byteLength / 4)
-    shared.set(new Float32Array(buffer))
+    await copyInPieces(new Float32Array(buffer), shared)
     channels.push(shared)
   }
   loaded.set(audio.hash, channels)
   return channels
+}
+
+/** Frames that are copied at one go: long recordings must not hold the page up. */
+const PIECE_FRAMES = 2 ** 21
+
+async function copyInPieces(from: Float32Array, to: Float32Array): Promise<void> {
+  for (let at = 0; at < from.length; at += PIECE_FRAMES) {
+    if (at > 0) await new Promise((resolve) => setTimeout(resolve))
+    to.set(from.subarray(at, at + PIECE_FRAMES), at)
+  }
 }
 
 /** Lets go of samples in memory that none of the hashes names. */

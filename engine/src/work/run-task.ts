@@ -19,9 +19,10 @@ const SIXTHS = makeBands('sixth')
 
 const runners: { [N in TaskName]: Runner<N> } = {
   track(input, onProgress) {
-    const clip = treated(input, onProgress)
-    if (clip.channels.length === 1 && input.pan === 0) return measureMiddle(clip)
-    return measureTrack(panned(clip, input.pan))
+    const clip = treated(input, (share) => onProgress(0.3 * share))
+    const reading = (share: number) => onProgress(0.3 + 0.7 * share)
+    if (clip.channels.length === 1 && input.pan === 0) return measureMiddle(clip, reading)
+    return measureTrack(panned(clip, input.pan), reading)
   },
   mix({ plan, audio, sampleRateHz, stretch, bypass }, onProgress) {
     const clip = renderMix(plan, audio, sampleRateHz, stretch, {
@@ -106,13 +107,13 @@ function treated(input: Tasks['track']['in'], onProgress: Progress): Clip {
 }
 
 /** A mono track in the middle: both sides carry it 3 dB down, so that one measurement tells both. */
-function measureMiddle(clip: Clip): MeasuredTrack {
-  const { levels, ...rest } = measureTrack(clip)
+function measureMiddle(clip: Clip, onProgress: Progress): MeasuredTrack {
+  const { levels, ...rest } = measureTrack(clip, onProgress)
   return { ...rest, levels: levels.map((db) => db + MIDDLE_DB) }
 }
 
-function measureTrack(clip: Clip): MeasuredTrack {
-  const reading = readSource(clip)
+function measureTrack(clip: Clip, onProgress: Progress): MeasuredTrack {
+  const reading = readSource(clip, onProgress)
   return {
     levels: reading.levels,
     lufs: measureLoudness(clip).integratedLufs,
