@@ -93,6 +93,8 @@ export type Evidence =
       readonly q: number
       readonly score: number
       readonly visits: number
+      /** How much slower it dies away than what lies beside it; null where that cannot be told. */
+      readonly decayRatio: number | null
     }
   | {
       readonly kind: 'balance'

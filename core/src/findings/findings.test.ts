@@ -20,6 +20,7 @@ import {
   surveyFindings,
   Trial,
 } from '.'
+import { decayRatio } from './decay'
 import { findHarshness } from './harshness'
 import { findRumble } from './rumble'
 
@@ -71,6 +72,23 @@ describe('resonance', () => {
     expect(found / planted).toBeGreaterThanOrEqual(0.9)
   })
 
+  it('tells that a ring dies away slower than what lies beside it', () => {
+    // Bursts of noise into a resonance of 0.3 s, and the same without it.
+    const bursts = whiteNoise(8 * RATE, 31, 0.3).map(
+      (v, i) => v * Math.exp(-40 * ((i / RATE) % 0.5)),
+    )
+    const ringing = bursts.slice()
+    for (let at = 0; at < ringing.length; at += RATE / 2) {
+      for (let i = 0; i < RATE / 2; i++) {
+        ringing[at + i] +=
+          0.05 * Math.exp(-20 * (i / RATE)) * Math.sin((2 * Math.PI * 900 * i) / RATE)
+      }
+    }
+    const bands = (signal: Float32Array) => readSource(mono(signal)).bands
+    expect(decayRatio(bands(ringing), 900)).toBeGreaterThan(1.3)
+    expect(Math.abs((decayRatio(bands(bursts), 900) ?? 0) - 1)).toBeLessThan(0.15)
+  })
+
   it('does not take a held chord, a glide or a vibrato for a ring', () => {
     const chord = mixed([sine(440, 8, RATE, 0.1), 1], [sine(660, 8, RATE, 0.1), 1])
     const glide = Float32Array.from({ length: 8 * RATE }, (_, i) => {
@@ -102,6 +120,16 @@ describe('rumble', () => {
     expect(findRumble(readSource(mono(voice)))).toBeNull()
     expect(findRumble(readSource(mono(glidingVoice(8, 8, 70, 110))))).toBeNull()
     expect(findRumble(readSource(mono(low)))).toBeNull()
+  })
+
+  it('goes by what moves together where there is no pitch: bursts of noise over a steady hum', () => {
+    const bursts = filtered(whiteNoise(8 * RATE, 21, 0.4), newBand('low-cut', 200)).map(
+      (v, i) => v * Math.exp(-8 * ((i / RATE) % 0.5)),
+    )
+    expect(findRumble(readSource(mono(bursts)))).toBeNull()
+    const rumble = findRumble(readSource(mono(mixed([bursts, 1], [low, 0.5]))))
+    expect(rumble?.lowestHz).toBeGreaterThan(70)
+    expect(rumble?.lowestHz).toBeLessThan(300)
   })
 
   it('follows the pitch: the lowest note of a voice that never sings below 200 Hz', () => {

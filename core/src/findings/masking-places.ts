@@ -139,7 +139,7 @@ function busyTimes(
   }
 }
 
-const CUTS_DB = [-2.5, -4, -5.5] as const
+const CUTS_DB = [-3.5, -5.5] as const
 /** The smallest cut that brings this part of what the deepest would bring is proposed. */
 const ENOUGH = 0.6
 

@@ -1,4 +1,4 @@
-import { FILTER_COUNT, FILTER_HZ, type HearingBands } from '../hearing'
+import { ERB_STEP, FILTER_COUNT, FILTER_HZ, type HearingBands } from '../hearing'
 import type { EqBand } from '../session'
 import { LEVEL_BANDS, type SourceReading } from './source-reading'
 
@@ -19,16 +19,23 @@ const LEAST_DB = -42
 const MOST_TIED = 0.5
 /** The cut stands no higher than this part of the lowest note. */
 const HIGHEST_CUT = 0.7
+/** Without pitch: a sound that hardly moves has no range of its own that could be told ... */
+const LEAST_MOVEMENT_DB = 4
+/** ... else its own range begins where this much of the movement is shared. */
+const LEAST_TIED = 0.6
+const HIGHEST_EDGE_HZ = 400
 /** Under lower notes than this there is nothing that could be told from the source. */
 const LOWEST_EDGE_HZ = 55
 
 /**
  * Sound below the lowest note that really occurs, if it is there by itself: it does not rise and fall
- * with the source. Sources without pitch have none that could be told.
+ * with the source. Where there is no pitch, the lowest range that moves with the rest takes its place; a
+ * steady noise has no such range, and nothing is claimed of it.
  */
 export function findRumble({ levels, lowest, bands }: SourceReading): Rumble | null {
-  if (lowest.hz === null) return null
-  const edge = UNDER_NOTE * lowest.hz
+  const lowestHz = lowest.hz ?? lowestTied(bands)
+  if (lowestHz === null) return null
+  const edge = UNDER_NOTE * lowestHz
   if (edge < LOWEST_EDGE_HZ) return null
   let under = 0
   let whole = 0
@@ -41,9 +48,9 @@ export function findRumble({ levels, lowest, bands }: SourceReading): Rumble | n
   const levelDb = 10 * Math.log10(under / whole)
   if (levelDb < LEAST_DB || tiedToSource(bands, edge) > MOST_TIED) return null
   const toHz = topOf(levels, edge, under)
-  const hz = Math.min(HIGHEST_CUT * lowest.hz, Math.sqrt(toHz * 1.2 * lowest.hz))
+  const hz = Math.min(HIGHEST_CUT * lowestHz, Math.sqrt(toHz * 1.2 * lowestHz))
   return {
-    lowestHz: lowest.hz,
+    lowestHz,
     levelDb,
     toHz,
     cut: {
@@ -55,6 +62,29 @@ export function findRumble({ levels, lowest, bands }: SourceReading): Rumble | n
       channel: 'stereo',
     },
   }
+}
+
+/** The lower edge of the range that rises and falls with the whole, ERB by ERB; null for a steady sound. */
+function lowestTied(bands: HearingBands): number | null {
+  const width = Math.round(1 / ERB_STEP)
+  const whole = levelsOverTime(bands, 0, FILTER_COUNT)
+  const loudest = whole.reduce((a, b) => Math.max(a, b), -200)
+  if (loudest - whole.reduce((a, b) => a + b, 0) / whole.length < LEAST_MOVEMENT_DB) return null
+  for (let b = 0; b + width <= FILTER_COUNT && FILTER_HZ[b] < HIGHEST_EDGE_HZ; b += width) {
+    const tied = correlation(levelsOverTime(bands, b, b + width), whole)
+    if (tied >= LEAST_TIED) return FILTER_HZ[b]
+  }
+  return null
+}
+
+function levelsOverTime(bands: HearingBands, from: number, to: number): number[] {
+  return Array.from({ length: bands.frames }, (_, frame) => {
+    let sum = 0
+    for (let b = from; b < to; b++) {
+      sum += bands.mid[frame * FILTER_COUNT + b] + bands.side[frame * FILTER_COUNT + b]
+    }
+    return 10 * Math.log10(sum + 1e-12)
+  })
 }
 
 /** Correlation over time of the level below an edge with the level above it, in dB. */

@@ -57,7 +57,7 @@ export function findingEvidence({ fromHz, toHz, names, evidence }: NamedFinding)
     case 'pile-up':
       return `${span}: ${list(names)}; ${decibel(evidence.excessDb)} over the target, ${evidence.lostSone.toFixed(1)} sone lost in the crowd`
     case 'resonance':
-      return `${decibel(evidence.heightDb)} over its surroundings whatever is played, Q about ${evidence.q.toFixed(0)}`
+      return `${decibel(evidence.heightDb)} over its surroundings whatever is played, Q about ${evidence.q.toFixed(0)}${slower(evidence.decayRatio)}`
     case 'balance':
       return `${span}, ${decibel(Math.abs(evidence.deviationDb))} ${evidence.deviationDb > 0 ? 'over' : 'under'} ${evidence.target === 'slope' ? 'the slope' : 'the references'}, ±${evidence.toleranceDb.toFixed(1)} would be usual`
     case 'rumble':
@@ -93,6 +93,11 @@ export function moveSentence(move: NamedMove): string {
     default:
       return `${verb} ${owner} at ${hertz(band.hz)} by ${Math.abs(band.db)} dB, Q ${band.q}`
   }
+}
+
+/** A ring that dies away noticeably slower says so. */
+function slower(ratio: number | null): string {
+  return ratio !== null && ratio >= 1.2 ? `, dies away ${ratio.toFixed(1)} times slower` : ''
 }
 
 const REGIONS: readonly (readonly [number, string, 'is' | 'are'])[] = [

@@ -9,6 +9,7 @@ import type { EqBand } from '../session'
 import { alignPair, outlineSpectra } from './alignment'
 import type { BalanceTarget } from './balance'
 import { type Balance, readBalance } from './balance'
+import { decayRatio } from './decay'
 import type { Finding, Owner, Prediction, ProposedMove } from './finding'
 import { findHarshness } from './harshness'
 import { type MaskingPlace, maskingPlaces, proposeCut, roundedBell } from './masking-places'
@@ -50,7 +51,7 @@ const LEAST_SONE = 0.01
 /** A masking move must bring back this much of the target's loudness. */
 const LEAST_GAIN = 0.0015
 /** Candidates that are tried out with the model, at most. */
-const MOST_TRIED = 28
+const MOST_TRIED = 24
 /** Equivalents: what is not the source counts this many sones for each dB it stands over the floor. */
 const RUMBLE_SONE_PER_DB = 0.025
 const RUMBLE_FLOOR_DB = -42
@@ -147,6 +148,7 @@ function ringFindings(context: Context, track: number): Finding[] {
         q: ring.q,
         score: ring.score,
         visits: ring.visits,
+        decayRatio: decayRatio(tracks[track].reading.bands, ring.hz),
       },
       times: [],
       moves: [bandMove(track, 'clean', cut)],
