@@ -42,10 +42,11 @@ export async function measureSurvey(
   await page.evaluate(() => {
     Object.assign((window as unknown as { seen: Seen }).seen, { longestMs: 0, longestStillMs: 0 })
   })
-  await page.mouse.move(box.x + 2, box.y + box.height / 2)
+  // Not at the very ends, where the edges of the passage would be taken hold of.
+  await page.mouse.move(box.x + 20, box.y + box.height / 2)
   await page.mouse.down()
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
-  await page.mouse.move(box.x + box.width - 3, box.y + box.height / 2)
+  await page.mouse.move(box.x + box.width - 20, box.y + box.height / 2)
   await page.mouse.up()
   const from = performance.now()
   await page.waitForTimeout(150)
