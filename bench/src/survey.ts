@@ -19,6 +19,7 @@ export async function measureSurvey(
   // The TypeScript runner wraps functions in this helper, which the page does not have.
   await page.addInitScript('globalThis.__name = (f) => f')
   await page.addInitScript(watchPage)
+  page.on('console', (m) => m.text().startsWith('TASK') && console.log(m.text()))
   await page.goto(address)
   await page.getByRole('button', { name: 'New session' }).click()
   await page.waitForURL(/gather/)
@@ -48,6 +49,7 @@ export async function measureSurvey(
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
   await page.mouse.move(box.x + box.width - 20, box.y + box.height / 2)
   await page.mouse.up()
+  console.log('== PASSAGE', await page.evaluate('performance.now()'))
   const from = performance.now()
   await page.waitForTimeout(150)
   await measured(page)
@@ -57,14 +59,19 @@ export async function measureSurvey(
   ]
   const seen = await page.evaluate(() => (window as unknown as { seen: Seen }).seen)
   rows.push(['longest task on the page meanwhile', `${seen.longestMs.toFixed(0)} ms`])
-  rows.push(['longest wait for progress to move', `${seen.longestStillMs.toFixed(0)} ms`])
+  rows.push([
+    `longest wait for progress to move, at "${seen.longestAt}"`,
+    `${seen.longestStillMs.toFixed(0)} ms`,
+  ])
 
   await page.reload()
+  console.log('== RELOAD')
   const again = performance.now()
   await measured(page)
   rows.push(['the same session opened again', seconds(again)])
 
   await page.getByRole('button', { name: 'Apply' }).first().click()
+  console.log('== MOVE', await page.evaluate('performance.now()'))
   const moved = performance.now()
   await page.waitForTimeout(150)
   await measured(page)
@@ -76,11 +83,12 @@ export async function measureSurvey(
 interface Seen {
   longestMs: number
   longestStillMs: number
+  longestAt: string
 }
 
 /** Runs in the page: watches long tasks, and how long progress stands still while work goes on. */
 function watchPage(): void {
-  const seen = { longestMs: 0, longestStillMs: 0 }
+  const seen = { longestMs: 0, longestStillMs: 0, longestAt: '' }
   Object.assign(window, { seen })
   new PerformanceObserver((list) => {
     for (const entry of list.getEntries()) seen.longestMs = Math.max(seen.longestMs, entry.duration)
@@ -91,7 +99,10 @@ function watchPage(): void {
     const bar = document.querySelector('.work-row progress')
     const now = bar ? `${bar.getAttribute('aria-label')} ${(bar as HTMLProgressElement).value}` : ''
     if (now === '' || now !== last) since = performance.now()
-    else seen.longestStillMs = Math.max(seen.longestStillMs, performance.now() - since)
+    else if (performance.now() - since > seen.longestStillMs) {
+      seen.longestStillMs = performance.now() - since
+      seen.longestAt = now
+    }
     last = now
   }, 20)
 }

@@ -8,6 +8,8 @@ import {
   listeningPlan,
   Mixer,
   panGains,
+  type ReadAudio,
+  readStretch,
   renderMix,
   renderPlan,
   renderTrack,
@@ -93,6 +95,44 @@ describe('the mixer', () => {
     }
     expect(panGains(0, 2)).toEqual([1, 1])
     expect(panGains(1, 2)[0]).toBeCloseTo(0, 9)
+  })
+
+  it('renders tracks that are left as they are like those that are treated, late, turned over or muted', () => {
+    const made = session('a', 'b', 'c', 'd', 'e', 'f', 'g')
+    const [a, b, c, d] = made.tracks
+    Object.assign(a, { faderDb: -3, pan: -0.4 })
+    Object.assign(b, { offsetFrames: 700 })
+    Object.assign(made.tracks[4], { offsetFrames: -300, faderDb: 2 })
+    b.chain.output.polarity = 'inverted'
+    b.chain.output.trimDb = -2
+    Object.assign(c, { mute: true })
+    d.chain.clean.moves.push(move('m', { gainDb: 6 }))
+    const audio = new Map(
+      made.tracks.map(({ id }, i) => [id, [whiteNoise(SECONDS * RATE, i + 1, 0.1)]]),
+    )
+    const stretch = { fromFrame: 0, toFrame: RATE }
+    for (const of of ['none', 'all', 'd']) {
+      const rendered = renderMix(renderPlan(made), audio, RATE, stretch, { bypass: { of } })
+      // With taps, every track goes the long way.
+      const mixer = new Mixer(RATE)
+      for (const [id, channels] of audio) mixer.setAudio(id, channels)
+      mixer.set(renderPlan(made))
+      mixer.setBypass({ of }, 0)
+      const [left, right] = [new Float32Array(1000), new Float32Array(1000)]
+      let apart = 0
+      let at = 0
+      const read: ReadAudio = (channel, offset, ahead, out, n) =>
+        readStretch(channel, at + ahead - offset, out, n)
+      for (; at < RATE; at += 1000) {
+        mixer.process(left, right, 1000, read, { track: () => {}, mix: () => {} })
+        for (let i = 0; i < 1000; i++) {
+          apart = Math.max(apart, Math.abs(left[i] - rendered.channels[0][at + i]))
+          apart = Math.max(apart, Math.abs(right[i] - rendered.channels[1][at + i]))
+        }
+      }
+      expect(apart).toBeLessThan(1e-6)
+      expect(rms(rendered.channels[0])).toBeGreaterThan(0.02)
+    }
   })
 
   it('gives a part of the piece as it is in the whole', () => {

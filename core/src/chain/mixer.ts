@@ -27,6 +27,21 @@ export type ReadAudio = (
   frames: number,
 ) => void
 
+/** A channel that goes into the mix as it is, with a gain. */
+export interface Addend {
+  readonly channel: Float32Array
+  readonly offsetFrames: number
+  readonly gain: number
+}
+
+/** Adds to `out` what {@link ReadAudio} would copy of each channel, times its gain. */
+export type AddAudio = (
+  addends: readonly Addend[],
+  ahead: number,
+  out: Float32Array,
+  frames: number,
+) => void
+
 /** Longest block that {@link Mixer.process} takes. */
 export const MAX_BLOCK_FRAMES = 4096
 
@@ -151,6 +166,7 @@ export class Mixer {
   /**
    * Renders the next `frames` (at most {@link MAX_BLOCK_FRAMES}) into `left` and `right`.
    * @param read gives the tracks' samples.
+   * @param add adds them right into the mix, for tracks that are left as they are and that nobody taps.
    */
   process(
     left: Float32Array,
@@ -158,20 +174,23 @@ export class Mixer {
     frames: number,
     read: ReadAudio,
     taps?: MixTaps,
+    add?: AddAudio,
   ): void {
     this.#started = true
-    this.#mixLanes(this.#mixChain.latency, frames, read, taps)
+    this.#mixLanes(this.#mixChain.latency, frames, read, taps, add)
     this.#finish(left, right, frames)
     taps?.mix(left, right, frames)
   }
 
   /** Runs all lanes and the mix's chain, `ahead` frames before the mix comes out. */
-  #mixLanes(ahead: number, frames: number, read: ReadAudio, taps?: MixTaps): void {
+  #mixLanes(ahead: number, frames: number, read: ReadAudio, taps?: MixTaps, add?: AddAudio): void {
     const [mixLeft, mixRight] = this.#mix
     mixLeft.fill(0, 0, frames)
     mixRight.fill(0, 0, frames)
+    const asTheyAre = add && !taps ? this.#addPlainLanes(ahead, frames, add) : null
     for (let l = 0; l < this.#lanes.length; l++) {
       const lane = this.#lanes[l]
+      if (asTheyAre?.has(lane)) continue
       this.#runLane(lane, ahead + lane.chain.latency, frames, read)
       const [a, b] = this.#scratch
       for (let i = 0; i < frames; i++) {
@@ -181,6 +200,25 @@ export class Mixer {
       taps?.track(lane.id, a, b, frames)
     }
     this.#mixChain.process(this.#mix, frames)
+  }
+
+  /** Adds all lanes that nothing but gains is done to, and tells which they were. */
+  #addPlainLanes(ahead: number, frames: number, add: AddAudio): ReadonlySet<Lane> {
+    const plain = new Set<Lane>()
+    const left: Addend[] = []
+    const right: Addend[] = []
+    for (const lane of this.#lanes) {
+      const gain = lane.chain.plainGain
+      if (gain === null || !lane.left.settled || !lane.right.settled) continue
+      const [first, second = first] = lane.audio
+      const { offsetFrames } = lane
+      left.push({ channel: first, offsetFrames, gain: gain * lane.left.value })
+      right.push({ channel: second, offsetFrames, gain: gain * lane.right.value })
+      plain.add(lane)
+    }
+    add(left, ahead, this.#mix[0], frames)
+    add(right, ahead, this.#mix[1], frames)
+    return plain
   }
 
   #runLane(lane: Lane, ahead: number, frames: number, read: ReadAudio): void {

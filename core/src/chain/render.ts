@@ -2,9 +2,9 @@ import { type Clip, makeClip } from '../audio'
 import type { Chain } from '../session'
 import { chainKernels, withKernels } from './kernels'
 import type { MixPlan } from './mix-plan'
-import { type Bypass, Mixer, type ReadAudio, type TrackAudio } from './mixer'
+import { type AddAudio, type Bypass, Mixer, type ReadAudio, type TrackAudio } from './mixer'
 import { TrackChain } from './track-chain'
-import { readStretch } from './transport'
+import { addStretches, readStretch } from './transport'
 
 const BLOCK_FRAMES = 1024
 /** Sound before a stretch that filters hear first, so that they are in swing when it begins. */
@@ -42,13 +42,14 @@ export function renderMix(
   let position = startOf(stretch, sampleRateHz)
   const read: ReadAudio = (channel, offset, ahead, out, n) =>
     readStretch(channel, position + ahead - offset, out, n)
+  const add: AddAudio = (addends, ahead, out, n) => addStretches(addends, position + ahead, out, n)
   mixer.prime(read)
   while (position < stretch.toFrame) {
     if (position % (BLOCK_FRAMES * 32) < BLOCK_FRAMES) {
       options.onProgress?.(Math.max(0, position - stretch.fromFrame) / frames)
     }
     const count = Math.min(BLOCK_FRAMES, stretch.toFrame - position)
-    mixer.process(blockLeft, blockRight, count, read)
+    mixer.process(blockLeft, blockRight, count, read, undefined, add)
     const at = position - stretch.fromFrame
     for (let i = Math.max(0, -at); i < count; i++) {
       left[at + i] = blockLeft[i]

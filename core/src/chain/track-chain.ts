@@ -55,6 +55,14 @@ export class TrackChain implements Processor<ChainSettings> {
     return this.#firs.fits(kernels)
   }
 
+  /** The gain by which the chain multiplies when it does nothing else; `null` when it treats the sound. */
+  get plainGain(): number | null {
+    if (!this.#firs.idle || !this.#gain.settled || !this.#bypass.settled) return null
+    if (this.#bypass.value === 1) return 1
+    for (const { equaliser } of this.#stages) if (!equaliser.idle) return null
+    return this.#gain.value
+  }
+
   /** Lets the sound pass untreated, or treats it again; fades from one to the other. */
   setBypass(on: boolean): void {
     this.#move(this.#bypass, on ? 1 : 0)

@@ -50,6 +50,11 @@ export class Equaliser {
   readonly #justLeft = [this.#work[0]]
   readonly #justRight = [this.#work[1]]
 
+  /** True when there is nothing to do, not even a band to fade out. */
+  get idle(): boolean {
+    return this.#slots.length === 0
+  }
+
   prepare(sampleRateHz: number, channels: number): void {
     this.#rateHz = sampleRateHz
     this.#channels = channels

@@ -16,6 +16,11 @@ export class FirStage {
     return this.#latency
   }
 
+  /** True when there is no kernel to apply. */
+  get idle(): boolean {
+    return this.#groups.length === 0
+  }
+
   /** True when groups can take the place of the present ones without a change of latency. */
   fits(plan: PhasePlan | null): boolean {
     const groups = plan?.firs ?? []

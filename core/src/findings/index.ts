@@ -23,6 +23,14 @@ export {
   type Times,
 } from './finding'
 export { type MeasureChange, type MeasureSources, readMeasure } from './measure'
+export {
+  joinMixParts,
+  type MixPart,
+  type MixPartReading,
+  type MixReading,
+  mixParts,
+  readMixPart,
+} from './mix-reading'
 export { PLAN_LIMITS, type Plan, type PlanLimits, type PlanStep, planMoves } from './plan'
 export type { Ring } from './resonance'
 export {

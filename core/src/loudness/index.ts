@@ -1,3 +1,10 @@
 export { kWeighting, kWeightingDb } from './k-weighting'
-export { LoudnessMeter, type LoudnessReading, measureLoudness } from './loudness-meter'
-export { truePeakDbtp } from './true-peak'
+export {
+  LoudnessMeter,
+  type LoudnessReading,
+  loudnessSteps,
+  measureLoudness,
+  readLoudnessSteps,
+  stepFrames,
+} from './loudness-meter'
+export { truePeakAmplitude, truePeakDbtp } from './true-peak'

@@ -33,7 +33,7 @@ export class LoudnessMeter {
 
   constructor(rateHz: number, channels: number) {
     this.#filters = Array.from({ length: channels }, () => new KFilter(rateHz))
-    this.#stepFrames = Math.round(rateHz * STEP_SECONDS)
+    this.#stepFrames = stepFrames(rateHz)
   }
 
   /** Takes the first `frames` samples of each channel. */
@@ -65,14 +65,7 @@ export class LoudnessMeter {
   }
 
   read(): LoudnessReading {
-    const momentary = slidingMeans(this.#steps, MOMENTARY_STEPS)
-    const shortTerm = slidingMeans(this.#steps, SHORT_TERM_STEPS)
-    return {
-      integratedLufs: gatedLoudness(momentary),
-      loudnessRangeLu: loudnessRange(shortTerm),
-      maxMomentaryLufs: toLufs(maximum(momentary)),
-      maxShortTermLufs: toLufs(maximum(shortTerm)),
-    }
+    return readLoudnessSteps(this.#steps)
   }
 
   #last(steps: number): number | null {
@@ -80,6 +73,41 @@ export class LoudnessMeter {
     let sum = 0
     for (let i = this.#steps.length - steps; i < this.#steps.length; i++) sum += this.#steps[i]
     return toLufs(sum / steps)
+  }
+}
+
+/** Frames of a loudness step, 100 ms. */
+export function stepFrames(rateHz: number): number {
+  return Math.round(rateHz * STEP_SECONDS)
+}
+
+/**
+ * K-weighted mean squares of whole steps of a clip, to be put in a row with those of its neighbours.
+ * @param fromFrame where the first step begins; the filters hear what comes before.
+ */
+export function loudnessSteps(clip: Clip, fromFrame: number, toFrame: number): Float64Array {
+  const length = stepFrames(clip.sampleRateHz)
+  const steps = new Float64Array(Math.floor((toFrame - fromFrame) / length))
+  for (const channel of clip.channels) {
+    const filter = new KFilter(clip.sampleRateHz)
+    filter.energy(channel, 0, fromFrame)
+    for (let s = 0; s < steps.length; s++) {
+      const from = fromFrame + s * length
+      steps[s] += filter.energy(channel, from, from + length) / length
+    }
+  }
+  return steps
+}
+
+/** Loudness figures of steps of 100 ms in a row. */
+export function readLoudnessSteps(steps: readonly number[]): LoudnessReading {
+  const momentary = slidingMeans(steps, MOMENTARY_STEPS)
+  const shortTerm = slidingMeans(steps, SHORT_TERM_STEPS)
+  return {
+    integratedLufs: gatedLoudness(momentary),
+    loudnessRangeLu: loudnessRange(shortTerm),
+    maxMomentaryLufs: toLufs(maximum(momentary)),
+    maxShortTermLufs: toLufs(maximum(shortTerm)),
   }
 }
 

@@ -9,9 +9,13 @@ const KAISER_BETA = 8
  * oversampling by a Kaiser-windowed sinc, where the annex asks for four or more. `null` for silence.
  */
 export function truePeakDbtp(clip: Clip): number | null {
-  let peak = 0
-  for (const channel of clip.channels) peak = Math.max(peak, channelTruePeak(channel))
+  const peak = truePeakAmplitude(clip)
   return peak > 1e-10 ? amplitudeToDb(peak) : null
+}
+
+/** {@link truePeakDbtp} as an amplitude. */
+export function truePeakAmplitude(clip: Clip): number {
+  return clip.channels.reduce((peak, channel) => Math.max(peak, channelTruePeak(channel)), 0)
 }
 
 const phases = makePhases()

@@ -2,7 +2,14 @@ export { type Band, type BandLayout, erbBands, makeBands, sumIntoBands } from '.
 export { type DoubleFft, doubleFft } from './double-fft'
 export { erbBandwidthHz, erbNumberToHz, hzToErbNumber } from './erb'
 export { installPffft, partitionFft, type RealFft, realFft, referenceFft } from './fft'
-export { longTermLevels, longTermPower } from './long-term'
+export {
+  isShort,
+  longTermLevels,
+  longTermPower,
+  meanInBands,
+  type SpectrumSum,
+  sumSpectra,
+} from './long-term'
 export { type NoteReading, nearestNote } from './note-name'
 export { type PartitionFft, plainPartitions, type Spectrum } from './partition-fft'
 export { loadPffft, type PffftModule, type WasmHost } from './pffft'

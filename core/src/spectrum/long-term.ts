@@ -11,18 +11,46 @@ const DENSE_SECONDS = 90
  * Relative to a mean square of 1, averaged over channels.
  */
 export function longTermPower(clip: Clip, bands: readonly Band[]): Float64Array {
-  const mean = new Float64Array(LONG_TERM.size / 2 + 1)
+  const sum = sumSpectra(clip, isShort(clip.frames, clip.sampleRateHz))
+  return meanInBands([sum], clip.sampleRateHz, bands)
+}
+
+/** Sum of power spectra over a stretch and its channels, and how many they were. */
+export interface SpectrumSum {
+  readonly power: Float64Array
+  readonly spectra: number
+}
+
+/** Whether a signal of this length is measured with overlap. */
+export function isShort(frames: number, sampleRateHz: number): boolean {
+  return frames <= DENSE_SECONDS * sampleRateHz
+}
+
+/** What {@link meanInBands} takes, of one stretch. @param dense with half overlap, or without */
+export function sumSpectra(clip: Clip, dense: boolean): SpectrumSum {
+  const power = new Float64Array(LONG_TERM.size / 2 + 1)
   let spectra = 0
-  const dense = clip.frames <= DENSE_SECONDS * clip.sampleRateHz
   const settings = dense ? LONG_TERM : { ...LONG_TERM, hop: LONG_TERM.size }
   for (const channel of clip.channels) {
-    forEachSpectrum(channel, settings, (power) => {
-      addInto(mean, power)
+    forEachSpectrum(channel, settings, (frame) => {
+      addInto(power, frame)
       spectra++
     })
   }
+  return { power, spectra }
+}
+
+/** {@link longTermPower} of stretches that were measured apart. */
+export function meanInBands(
+  sums: readonly SpectrumSum[],
+  sampleRateHz: number,
+  bands: readonly Band[],
+): Float64Array {
+  const mean = new Float64Array(LONG_TERM.size / 2 + 1)
+  for (const { power } of sums) addInto(mean, power)
+  const spectra = sums.reduce((n, s) => n + s.spectra, 0)
   for (let i = 0; i < mean.length; i++) mean[i] /= spectra
-  return sumIntoBands(mean, clip.sampleRateHz / LONG_TERM.size, bands)
+  return sumIntoBands(mean, sampleRateHz / LONG_TERM.size, bands)
 }
 
 /** {@link longTermPower} in dB: a full-scale sine reads -3.01 dB in its band. */

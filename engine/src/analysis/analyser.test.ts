@@ -110,7 +110,7 @@ describe('the analyser', () => {
       ...session,
       tracks: session.tracks.map((t, i) => (i === 1 ? { ...t, faderDb: -6 } : t)),
     })
-    expect([pool.count('track'), pool.count('mix')]).toEqual([3, 2])
+    expect([pool.count('track'), pool.count('mixPart')]).toEqual([3, 2])
     // A name changes nothing at all.
     const before = pool.asked.length
     await measure({ ...session, name: 'Another name' })

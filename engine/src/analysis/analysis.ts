@@ -1,4 +1,4 @@
-import type { Balance, CoveredRegion } from '@sober-prism/core/findings'
+import type { Balance, CoveredRegion, MixReading } from '@sober-prism/core/findings'
 import type { Measured, MeasuredTrack } from '../work/tasks'
 import type { SessionFinding, SessionPlan } from './session-finding'
 
@@ -24,7 +24,7 @@ export interface Analysis {
   /** Treated tracks before their faders, over the passage. */
   readonly tracks: ReadonlyMap<string, MeasuredTrack>
   readonly references: ReadonlyMap<string, Measured>
-  readonly mix: (Measured & { readonly truePeakDbtp: number | null }) | null
+  readonly mix: MixReading | null
   readonly heard: ReadonlyMap<string, HeardTrack>
   /** Who covers whom, for all pairs. */
   readonly covering: readonly Covering[]

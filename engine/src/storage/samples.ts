@@ -62,10 +62,32 @@ export function keepSamples(hash: string, channels: TrackAudio): void {
   loaded.set(hash, channels)
 }
 
+/** Whether the samples of a track are in memory or storage. */
+export async function hasSamples(audio: AudioRef): Promise<boolean> {
+  if (loaded.has(audio.hash)) return true
+  const db = await database()
+  const last = await db.getKey('samples', [audio.hash, audio.channels - 1])
+  return last !== undefined
+}
+
+/** Samples on their way from storage. Only one recording is read at a time: they are large. */
+const loading = new Map<string, Promise<TrackAudio>>()
+let reading: Promise<unknown> = Promise.resolve()
+
 /** The samples of a track or reference, from memory or storage. @throws EngineError when they are gone. */
 export async function loadSamples(audio: AudioRef): Promise<TrackAudio> {
-  const present = loaded.get(audio.hash)
+  const present = loaded.get(audio.hash) ?? loading.get(audio.hash)
   if (present) return present
+  const load = reading.then(
+    () => loaded.get(audio.hash) ?? readSamples(audio),
+    () => readSamples(audio),
+  )
+  reading = load
+  loading.set(audio.hash, load)
+  return load.finally(() => loading.delete(audio.hash))
+}
+
+async function readSamples(audio: AudioRef): Promise<TrackAudio> {
   const db = await database()
   const channels: Float32Array[] = []
   for (let index = 0; index < audio.channels; index++) {

@@ -3,6 +3,7 @@ import { makeClip, writeWav } from '@sober-prism/core/audio'
 import { chainKernels, panGains, renderMix, renderTrack } from '@sober-prism/core/chain'
 import {
   planMoves,
+  readMixPart,
   readSource,
   type SourceReading,
   surveyFindings,
@@ -24,12 +25,9 @@ const runners: { [N in TaskName]: Runner<N> } = {
     if (clip.channels.length === 1 && input.pan === 0) return measureMiddle(clip, reading)
     return measureTrack(panned(clip, input.pan), reading)
   },
-  mix({ plan, audio, sampleRateHz, stretch, bypass }, onProgress) {
-    const clip = renderMix(plan, audio, sampleRateHz, stretch, {
-      bypass: { of: bypass },
-      onProgress,
-    })
-    return { ...measure(clip), truePeakDbtp: truePeakDbtp(clip) }
+  mixPart({ plan, audio, sampleRateHz, part, frames }) {
+    const stretch = { fromFrame: part.heardFrom, toFrame: part.heardTo }
+    return readMixPart(renderMix(plan, audio, sampleRateHz, stretch), part, frames)
   },
   kernels({ chain, sampleRateHz }) {
     return { kernels: chainKernels(chain, sampleRateHz) }
@@ -133,7 +131,14 @@ function finished(clip: Clip, bits: WavBits) {
 function panned(clip: Clip, pan: number): Clip {
   const [left, right] = panGains(pan, clip.channels.length)
   const [a, b = a] = clip.channels
-  return makeClip(clip.sampleRateHz, [a.map((v) => v * left), b.map((v) => v * right)])
+  if (a !== b && left === 1 && right === 1) return clip
+  return makeClip(clip.sampleRateHz, [scaled(a, left), scaled(b, right)])
+}
+
+function scaled(signal: Float32Array, gain: number): Float32Array {
+  const out = new Float32Array(signal.length)
+  for (let i = 0; i < out.length; i++) out[i] = gain * signal[i]
+  return out
 }
 
 function measure(clip: Clip): { levels: Float64Array; lufs: number | null } {

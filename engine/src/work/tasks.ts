@@ -1,7 +1,14 @@
 import type { WavBits } from '@sober-prism/core/audio'
 import type { MixPlan, Stretch, TrackAudio } from '@sober-prism/core/chain'
 import type { PhasePlan } from '@sober-prism/core/filters'
-import type { Finding, Plan, SourceReading, SurveyInput } from '@sober-prism/core/findings'
+import type {
+  Finding,
+  MixPart,
+  MixPartReading,
+  Plan,
+  SourceReading,
+  SurveyInput,
+} from '@sober-prism/core/findings'
 import type { Calibration, MaskingMode, MaskingSums, MaskingTrack } from '@sober-prism/core/hearing'
 import type { Chain } from '@sober-prism/core/session'
 
@@ -38,9 +45,10 @@ export interface MeasuredTrack extends Measured {
 /** Work that runs off the page's thread: what goes in and what comes out. */
 export interface Tasks {
   track: { in: TrackInput; out: MeasuredTrack }
-  mix: {
-    in: MixInput & { bypass: 'none' | 'all' | string }
-    out: Measured & { truePeakDbtp: number | null }
+  /** A part of the mix; `frames` are those of the whole. */
+  mixPart: {
+    in: Omit<MixInput, 'stretch'> & { part: MixPart; frames: number }
+    out: MixPartReading
   }
   /** FIR kernels of a chain's phase mode. */
   kernels: { in: { chain: Chain; sampleRateHz: number }; out: { kernels: PhasePlan | null } }

@@ -1,0 +1,39 @@
+import { isCancel } from '../engine-error'
+import { ResultCache } from './result-cache'
+
+/** Changes when the same input would give another result, so that older ones are not taken. */
+const RESULT_VERSION = 2
+
+/** Keeps results from one time to the next. */
+export interface ResultStore {
+  load(key: string): Promise<unknown>
+  keep(key: string, value: unknown): Promise<void>
+}
+
+/** Results by what they were computed from: at hand while the page is open, and in a store beyond that. */
+export class KeptResults {
+  readonly #cache = new ResultCache()
+
+  /** @param store null keeps nothing beyond the page. */
+  constructor(private readonly store: ResultStore | null) {}
+
+  /** A kept result, or a new one; work that an older measurement gave up on is taken up again. */
+  async get<T>(key: string, signal: AbortSignal, compute: () => Promise<T>): Promise<T> {
+    for (;;) {
+      try {
+        return await this.#cache.get(key, () => this.#stored(key, compute))
+      } catch (error) {
+        if (!isCancel(error) || signal.aborted) throw error
+      }
+    }
+  }
+
+  async #stored<T>(key: string, compute: () => Promise<T>): Promise<T> {
+    const storeKey = `${RESULT_VERSION} ${key}`
+    const kept = await this.store?.load(storeKey)
+    if (kept !== undefined) return kept as T
+    const result = await compute()
+    void this.store?.keep(storeKey, result)
+    return result
+  }
+}

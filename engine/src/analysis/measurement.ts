@@ -1,0 +1,344 @@
+import { renderPlan, type Stretch } from '@sober-prism/core/chain'
+import {
+  type Finding,
+  joinMixParts,
+  type MixReading,
+  mixParts,
+  readBalance,
+  referenceTarget,
+  type SurveyInput,
+  slopeTarget,
+} from '@sober-prism/core/findings'
+import {
+  addSums,
+  emptySums,
+  type MaskingSums,
+  maskingFrames,
+  SLOT_FRAMES,
+} from '@sober-prism/core/hearing'
+import { type Session, sessionFrames, type Track } from '@sober-prism/core/session'
+import { EngineError } from '../engine-error'
+import { loadSamples } from '../storage/samples'
+import type { Measured, MeasuredTrack } from '../work/tasks'
+import type { WorkerPool } from '../work/worker-pool'
+import { type Analysis, NOTHING_MEASURED } from './analysis'
+import { coverings, heardTracks } from './heard-tracks'
+import type { KeptResults } from './kept-results'
+import { SessionAudio } from './session-audio'
+import { toSessionFinding, toSessionPlan } from './session-finding'
+
+const OVERVIEW_BUCKETS = 1200
+/** Frames of masking per piece of work: long enough to be worth sending, short enough for progress. */
+const PIECE_FRAMES = 3 * SLOT_FRAMES
+
+/** What a measurement works with. */
+export interface Surroundings {
+  readonly pool: WorkerPool
+  readonly kept: KeptResults
+  readonly signal: AbortSignal
+  readonly mono: boolean
+}
+
+/** One pass over one state of a session. */
+export class Measurement {
+  readonly #rateHz: number
+  readonly #stretch: Stretch
+  readonly #mode: 'mono' | 'stereo'
+  readonly #shares = new Map<string, number>()
+  #survey: { input: SurveyInput; ids: readonly string[]; findings: readonly Finding[] } | null =
+    null
+
+  constructor(
+    private readonly session: Session,
+    private readonly around: Surroundings,
+    private readonly show: (change: Partial<Analysis>) => void,
+  ) {
+    this.#rateHz = session.sampleRateHz
+    this.#stretch = session.passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
+    this.#mode = around.mono ? 'mono' : 'stereo'
+  }
+
+  /** @param before figures of an earlier state, which stay in sight until there are new ones. */
+  async run(before: Analysis): Promise<void> {
+    const { session } = this
+    if (session.tracks.length === 0) {
+      this.show({ ...NOTHING_MEASURED, fresh: true })
+      return
+    }
+    const audio = await SessionAudio.of(session.tracks)
+    this.#signal.throwIfAborted()
+    const names = audio.missing.map((t) => t.name).join(', ')
+    this.show({
+      problem: names
+        ? `The audio of ${names} is not in this browser. Bring the file in again.`
+        : null,
+    })
+    // Tracks first: the parts of the mix fill the gaps, and masking waits for tracks alone.
+    const measuring = this.#tracks(audio.present, before)
+    const mix = this.#mix(audio)
+    const references = this.#references()
+    const overview = this.#overview(audio)
+    // They are awaited below; one that fails first must not count as unhandled meanwhile.
+    for (const work of [overview, references, mix, measuring]) work.catch(() => {})
+    const tracks = await measuring
+    const masking = await this.#masking(audio.present, tracks)
+    await this.#findings(audio.present, tracks, masking, await mix, await references)
+    await overview
+    this.show({ fresh: true, work: null })
+  }
+
+  /** The plan for what was surveyed; worker and search can be given up like any measuring. */
+  async plan() {
+    if (!this.#survey) return null
+    const { input, ids, findings } = this.#survey
+    const { plan } = await this.#pool.run(
+      'plan',
+      { survey: input, findings },
+      {
+        signal: this.#signal,
+        onProgress: (share) => this.show({ work: { what: 'Searching the plan', share } }),
+      },
+    )
+    return toSessionPlan(plan, ids)
+  }
+
+  get #pool(): WorkerPool {
+    return this.around.pool
+  }
+
+  get #signal(): AbortSignal {
+    return this.around.signal
+  }
+
+  #cached<T>(key: readonly unknown[], compute: () => Promise<T>): Promise<T> {
+    return this.around.kept.get(JSON.stringify([this.#rateHz, ...key]), this.#signal, compute)
+  }
+
+  /** Puts down how far a piece of the first round is. */
+  #advance(piece: string, share: number): void {
+    this.#shares.set(piece, share)
+    let sum = 0
+    for (const s of this.#shares.values()) sum += s
+    this.show({ work: { what: 'Measuring tracks and mix', share: sum / this.#shares.size } })
+  }
+
+  #trackKey({ audio, offsetFrames, pan, chain }: Track): unknown[] {
+    return ['track', audio.hash, offsetFrames, pan, chain, this.#stretch]
+  }
+
+  async #tracks(present: readonly Track[], before: Analysis): Promise<Map<string, MeasuredTrack>> {
+    const results = new Map<string, MeasuredTrack>()
+    const shown = new Map(before.tracks)
+    for (const track of present) this.#shares.set(track.id, 0)
+    await Promise.all(
+      present.map(async (track) => {
+        const result = await this.#cached(this.#trackKey(track), () => this.#track(track))
+        results.set(track.id, result)
+        this.#advance(track.id, 1)
+        shown.set(track.id, result)
+        this.show({ tracks: new Map(shown) })
+      }),
+    )
+    return results
+  }
+
+  async #track(track: Track): Promise<MeasuredTrack> {
+    return this.#pool.run(
+      'track',
+      {
+        chain: track.chain,
+        audio: await loadSamples(track.audio),
+        pan: track.pan,
+        offsetFrames: track.offsetFrames,
+        sampleRateHz: this.#rateHz,
+        stretch: this.#stretch,
+      },
+      {
+        queueSignal: this.#signal,
+        onProgress: (share) => this.#advance(track.id, share),
+      },
+    )
+  }
+
+  async #references(): Promise<Map<string, Measured>> {
+    const results = new Map<string, Measured>()
+    for (const reference of this.session.references) {
+      try {
+        const result = await this.#cached(['clip', reference.audio.hash], async () =>
+          this.#pool.run(
+            'clip',
+            { audio: await loadSamples(reference.audio), sampleRateHz: this.#rateHz },
+            { queueSignal: this.#signal },
+          ),
+        )
+        results.set(reference.id, result)
+      } catch (error) {
+        if (!(error instanceof EngineError)) throw error
+        this.show({
+          problem: `The reference ${reference.name} cannot be measured. ${error.message}`,
+        })
+      }
+    }
+    this.show({ references: results })
+    return results
+  }
+
+  async #overview(audio: SessionAudio): Promise<void> {
+    const { session } = this
+    const places = session.tracks.map((t) => [t.audio.hash, t.offsetFrames, t.faderDb, t.mute])
+    const overview = await this.#cached(['overview', places], async () =>
+      this.#pool.run(
+        'overview',
+        {
+          plan: renderPlan(session),
+          audio: await audio.all(),
+          sampleRateHz: this.#rateHz,
+          stretch: { fromFrame: 0, toFrame: sessionFrames(session) },
+          buckets: OVERVIEW_BUCKETS,
+        },
+        { queueSignal: this.#signal },
+      ),
+    )
+    this.show({ overview })
+  }
+
+  /** The mix, rendered and measured in parts by whichever worker is free. */
+  async #mix(audio: SessionAudio): Promise<MixReading> {
+    const plan = renderPlan(this.session)
+    const hashes = this.session.tracks.map((t) => t.audio.hash)
+    const mix = await this.#cached(['mix', plan, hashes, this.#stretch], async () => {
+      const samples = await audio.all()
+      const { fromFrame, toFrame } = this.#stretch
+      const parts = mixParts(fromFrame, toFrame, this.#rateHz)
+      const frames = toFrame - fromFrame
+      for (const part of parts) this.#shares.set(`mix ${part.fromFrame}`, 0)
+      const readings = await Promise.all(
+        parts.map(async (part) => {
+          const reading = await this.#pool.run(
+            'mixPart',
+            { plan, audio: samples, sampleRateHz: this.#rateHz, part, frames },
+            { queueSignal: this.#signal },
+          )
+          this.#advance(`mix ${part.fromFrame}`, 1)
+          return reading
+        }),
+      )
+      return joinMixParts(readings, this.#rateHz)
+    })
+    this.show({ mix })
+    return mix
+  }
+
+  #calibration() {
+    return { lufs: -23, dbSpl: this.session.listeningDbSpl }
+  }
+
+  #maskingTracks(present: readonly Track[], results: ReadonlyMap<string, MeasuredTrack>) {
+    const { mix } = this.session
+    return present.flatMap((track) => {
+      const result = results.get(track.id)
+      const gainDb = track.mute ? -200 : track.faderDb + mix.faderDb
+      return result ? [{ bands: result.reading.bands, gainDb }] : []
+    })
+  }
+
+  #maskingKey(present: readonly Track[]): unknown[] {
+    const levels = present.map((t) => [this.#trackKey(t), t.faderDb, t.mute])
+    return ['masking', levels, this.session.mix.faderDb, this.#calibration(), this.#mode]
+  }
+
+  async #masking(
+    present: readonly Track[],
+    results: ReadonlyMap<string, MeasuredTrack>,
+  ): Promise<MaskingSums> {
+    const tracks = this.#maskingTracks(present, results)
+    const sums = await this.#cached(this.#maskingKey(present), async () => {
+      const frames = maskingFrames(tracks)
+      const total = emptySums(tracks.length, frames)
+      let done = 0
+      const pieces: Promise<void>[] = []
+      for (let from = 0; from < frames; from += PIECE_FRAMES) {
+        const to = Math.min(frames, from + PIECE_FRAMES)
+        const input = { tracks, calibration: this.#calibration(), mode: this.#mode, from, to }
+        const piece = this.#pool.run('masking', input, { queueSignal: this.#signal })
+        pieces.push(
+          piece.then((part) => {
+            addSums(total, part, from)
+            done += to - from
+            this.show({ work: { what: 'Who covers whom', share: done / frames } })
+          }),
+        )
+      }
+      await Promise.all(pieces)
+      return total
+    })
+    this.show({
+      heard: heardTracks(sums, present),
+      covering: coverings(sums, present),
+      mono: this.around.mono,
+    })
+    return sums
+  }
+
+  async #findings(
+    present: readonly Track[],
+    results: ReadonlyMap<string, MeasuredTrack>,
+    sums: MaskingSums,
+    mix: MixReading,
+    references: ReadonlyMap<string, Measured>,
+  ): Promise<void> {
+    const { session } = this
+    const target =
+      references.size > 0
+        ? referenceTarget([...references.values()].map((r) => r.levels))
+        : slopeTarget()
+    const tracks = this.#maskingTracks(present, results).map(({ gainDb }, i) => ({
+      reading: (results.get(present[i].id) as MeasuredTrack).reading,
+      gainDb,
+      isLead: session.leadIds.includes(present[i].id),
+    }))
+    const input: SurveyInput = {
+      tracks,
+      sums,
+      mixLevels: mix.levels,
+      target,
+      settings: {
+        calibration: this.#calibration(),
+        mode: this.#mode,
+        sampleRateHz: this.#rateHz,
+      },
+    }
+    this.show({ balance: readBalance(mix.levels, target) })
+    const key = [
+      'findings',
+      this.#maskingKey(present),
+      session.leadIds,
+      session.mix.chain,
+      session.references.map((r) => r.audio.hash),
+    ]
+    const { findings } = await this.#cached(key, () =>
+      this.#pool.run(
+        'findings',
+        { survey: input },
+        {
+          queueSignal: this.#signal,
+          onProgress: (share) => this.show({ work: { what: 'Trying moves out', share } }),
+        },
+      ),
+    )
+    const ids = present.map((t) => t.id)
+    this.#survey = { input, ids, findings }
+    const fromSeconds = this.#stretch.fromFrame / this.#rateHz
+    const all = findings.map((f) => toSessionFinding(f, ids, session, fromSeconds))
+    this.show({
+      findings: all.filter(
+        ({ key: k, state }) => !session.dismissed.some((d) => d.key === k && d.state === state),
+      ),
+      cancelled: new Map(
+        all.flatMap((f) =>
+          f.evidence.kind === 'alignment' ? [[f.tracks.join(' '), f.evidence.lostDb]] : [],
+        ),
+      ),
+    })
+  }
+}
