@@ -1,6 +1,5 @@
 import { bandEdgeHz, FILTER_COUNT } from '../hearing'
 import { makeWindow, realFft } from '../spectrum'
-import type { Outline } from './source-reading'
 
 /** How two recordings of one source stand to each other. */
 export interface Alignment {
@@ -22,6 +21,7 @@ export interface Alignment {
 }
 
 const SEGMENT = 2048
+const ROW = SEGMENT + 2
 /** Longer ways than 10 m through air are not one source in two microphones. */
 const LONGEST_SECONDS = 0.03
 const LEAST_POWER = 1e-9
@@ -38,24 +38,26 @@ interface Cross {
   readonly binHz: number
 }
 
-/** Short-time spectra of an outline, for pairing it with others. */
-export interface OutlineSpectra {
+/** Short-time spectra of a few seconds of a sound at a low rate, for pairing it with others. */
+export interface Outline {
   readonly rateHz: number
-  readonly segments: readonly Float32Array[]
+  readonly segments: number
+  /** Real and imaginary part of each bin, `segments × (SEGMENT + 2)`. */
+  readonly spectra: Float32Array
 }
 
-export function outlineSpectra({ rateHz, signal }: Outline): OutlineSpectra {
+export function outlineOf(signal: Float32Array, rateHz: number): Outline {
   const fft = realFft(SEGMENT)
   const window = makeWindow('hann', SEGMENT)
   const time = new Float32Array(SEGMENT)
-  const segments: Float32Array[] = []
-  for (let at = 0; at + SEGMENT / 2 < signal.length; at += SEGMENT / 2) {
+  const segments = Math.max(0, Math.ceil((signal.length - SEGMENT / 2) / (SEGMENT / 2)))
+  const spectra = new Float32Array(segments * ROW)
+  for (let s = 0; s < segments; s++) {
+    const at = (s * SEGMENT) / 2
     for (let i = 0; i < SEGMENT; i++) time[i] = (signal[at + i] ?? 0) * window[i]
-    const spectrum = new Float32Array(SEGMENT + 2)
-    fft.forward(time, spectrum)
-    segments.push(spectrum)
+    fft.forward(time, spectra.subarray(s * ROW, (s + 1) * ROW))
   }
-  return { rateHz, segments }
+  return { rateHz, segments, spectra }
 }
 
 /**
@@ -64,12 +66,12 @@ export function outlineSpectra({ rateHz, signal }: Outline): OutlineSpectra {
  * @param gainDb level of the other against the first in their sum.
  * @returns null when either is silent.
  */
-export function alignPair(a: OutlineSpectra, b: OutlineSpectra, gainDb: number): Alignment | null {
+export function alignPair(a: Outline, b: Outline, gainDb: number): Alignment | null {
   const cross = crossSpectrum(a, b, 10 ** (gainDb / 20))
   return cross && judge(cross, peakDelay(cross, a.rateHz))
 }
 
-function crossSpectrum(a: OutlineSpectra, b: OutlineSpectra, gain: number): Cross | null {
+function crossSpectrum(a: Outline, b: Outline, gain: number): Cross | null {
   const bins = SEGMENT / 2 + 1
   const cross = {
     aa: new Float64Array(bins),
@@ -78,8 +80,10 @@ function crossSpectrum(a: OutlineSpectra, b: OutlineSpectra, gain: number): Cros
     im: new Float64Array(bins),
     binHz: a.rateHz / SEGMENT,
   }
-  const count = Math.min(a.segments.length, b.segments.length)
-  for (let i = 0; i < count; i++) accumulate(cross, a.segments[i], b.segments[i])
+  const count = Math.min(a.segments, b.segments)
+  const first = Math.ceil(FROM_HZ / cross.binHz)
+  const last = Math.floor(TO_HZ / cross.binHz)
+  for (let s = 0; s < count; s++) accumulate(cross, a.spectra, b.spectra, s * ROW, first, last)
   for (let k = 0; k < bins; k++) {
     cross.bb[k] *= gain * gain
     cross.re[k] *= gain
@@ -89,10 +93,20 @@ function crossSpectrum(a: OutlineSpectra, b: OutlineSpectra, gain: number): Cros
   return sum(cross.aa) > LEAST_POWER && sum(cross.bb) > LEAST_POWER ? cross : null
 }
 
-function accumulate(cross: Cross, x: Float32Array, y: Float32Array): void {
-  const { aa, bb, re, im } = cross
-  for (let k = 0; k < aa.length; k++) {
-    const [xr, xi, yr, yi] = [x[2 * k], x[2 * k + 1], y[2 * k], y[2 * k + 1]]
+function accumulate(
+  { aa, bb, re, im }: Cross,
+  x: Float32Array,
+  y: Float32Array,
+  row: number,
+  first: number,
+  last: number,
+): void {
+  for (let k = first; k <= last; k++) {
+    const at = row + 2 * k
+    const xr = x[at]
+    const xi = x[at + 1]
+    const yr = y[at]
+    const yi = y[at + 1]
     aa[k] += xr * xr + xi * xi
     bb[k] += yr * yr + yi * yi
     // Conjugate of the first times the other: its phase falls with the other's delay.

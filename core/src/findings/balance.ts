@@ -1,5 +1,5 @@
 import type { EqBand } from '../session'
-import { LEVEL_BANDS } from './source-reading'
+import { LEVEL_BANDS } from './level-bands'
 
 /** A broad region of the mix that stands out of the target. */
 export interface BalanceRegion {

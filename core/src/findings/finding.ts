@@ -146,5 +146,7 @@ export interface Finding {
   readonly predicted: Prediction | null
 }
 
+/** Findings of less harm than this, in sone, are not told. */
+export const LEAST_SONE = 0.01
 /** Findings under this harm, in sone, are small ones. */
 export const SMALL_SONE = 0.45

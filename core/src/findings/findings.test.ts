@@ -9,7 +9,6 @@ import {
   alignPair,
   findingTitle,
   moveSentence,
-  outlineSpectra,
   planMoves,
   readBalance,
   readMeasure,
@@ -21,8 +20,6 @@ import {
   Trial,
 } from '.'
 import { decayRatio } from './decay'
-import { findHarshness } from './harshness'
-import { findRumble } from './rumble'
 
 const RATE = 48000
 
@@ -108,7 +105,7 @@ describe('rumble', () => {
   })
 
   it('finds what lies under the lowest note and places a low cut between the two', () => {
-    const rumble = findRumble(readSource(mono(mixed([voice, 1], [low, 1]))))
+    const rumble = readSource(mono(mixed([voice, 1], [low, 1]))).rumble
     expect(rumble?.lowestHz).toBeGreaterThan(150)
     expect(rumble?.lowestHz).toBeLessThan(230)
     expect(rumble?.cut).toMatchObject({ type: 'low-cut' })
@@ -117,17 +114,17 @@ describe('rumble', () => {
   })
 
   it('leaves a clean voice alone, a deep one, and noise, which has no lowest note', () => {
-    expect(findRumble(readSource(mono(voice)))).toBeNull()
-    expect(findRumble(readSource(mono(glidingVoice(8, 8, 70, 110))))).toBeNull()
-    expect(findRumble(readSource(mono(low)))).toBeNull()
+    expect(readSource(mono(voice)).rumble).toBeNull()
+    expect(readSource(mono(glidingVoice(8, 8, 70, 110))).rumble).toBeNull()
+    expect(readSource(mono(low)).rumble).toBeNull()
   })
 
   it('goes by what moves together where there is no pitch: bursts of noise over a steady hum', () => {
     const bursts = filtered(whiteNoise(8 * RATE, 21, 0.4), newBand('low-cut', 200)).map(
       (v, i) => v * Math.exp(-8 * ((i / RATE) % 0.5)),
     )
-    expect(findRumble(readSource(mono(bursts)))).toBeNull()
-    const rumble = findRumble(readSource(mono(mixed([bursts, 1], [low, 0.5]))))
+    expect(readSource(mono(bursts)).rumble).toBeNull()
+    const rumble = readSource(mono(mixed([bursts, 1], [low, 0.5]))).rumble
     expect(rumble?.lowestHz).toBeGreaterThan(70)
     expect(rumble?.lowestHz).toBeLessThan(300)
   })
@@ -152,17 +149,17 @@ describe('harshness', () => {
       const inside = i % RATE < 0.16 * RATE
       return inside ? 0.02 * v + 0.5 * hiss[i] : v
     })
-    const found = findHarshness(readSource(mono(lisping)))
+    const found = readSource(mono(lisping)).harshness
     expect(found?.hz).toBeGreaterThan(4500)
     expect(found?.excessDb).toBeGreaterThan(12)
     expect(found?.cut.db).toBeLessThan(0)
-    expect(findHarshness(readSource(mono(voice)))).toBeNull()
+    expect(readSource(mono(voice)).harshness).toBeNull()
   })
 })
 
 describe('alignment (Knapp and Carter 1976)', () => {
   const source = filtered(whiteNoise(6 * RATE, 6, 0.3), newBand('high-cut', 3000))
-  const spectra = (signal: Float32Array) => outlineSpectra(readSource(mono(signal)).outline)
+  const spectra = (signal: Float32Array) => readSource(mono(signal)).outline
 
   it.each([
     [0, 1],

@@ -33,7 +33,10 @@ const MOST_SHARE = 0.3
 const LEAST_PITCHED = 0.3
 
 /** Short-time excess between 2 and 10 kHz against the track's own rest: sibilance, scrape, bite. */
-export function findHarshness({ bands, lowest }: SourceReading): Harshness | null {
+export function findHarshness({
+  bands,
+  lowest,
+}: Pick<SourceReading, 'bands' | 'lowest'>): Harshness | null {
   if (lowest.pitchedShare < LEAST_PITCHED) return null
   const frames: { balance: number; high: number; body: number; frame: number }[] = []
   let loudest = 0

@@ -1,4 +1,4 @@
-export { type Alignment, alignPair, outlineSpectra } from './alignment'
+export { type Alignment, alignPair, type Outline } from './alignment'
 export {
   type Balance,
   type BalanceRegion,
@@ -22,6 +22,7 @@ export {
   SMALL_SONE,
   type Times,
 } from './finding'
+export { LEVEL_BANDS } from './level-bands'
 export { type MeasureChange, type MeasureSources, readMeasure } from './measure'
 export {
   joinMixParts,
@@ -40,7 +41,8 @@ export {
   type NamedFinding,
   type NamedMove,
 } from './sentence'
-export { LEVEL_BANDS, type Outline, readSource, type SourceReading } from './source-reading'
+export { readSource, type SourceReading } from './source-reading'
 export { type ClipTrack, surveyClips } from './survey-clips'
-export { type SurveyInput, type SurveyTrack, surveyFindings } from './survey-findings'
+export { rankFindings, surveyFindings, surveyMix, surveyTracks } from './survey-findings'
+export type { SurveyInput, SurveyTrack, SurveyTracks } from './survey-input'
 export { type Effect, Trial, type TrialSettings } from './trial'

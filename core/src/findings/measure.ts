@@ -3,7 +3,8 @@ import { FILTER_COUNT, FILTER_HZ } from '../hearing'
 import type { EqBand } from '../session'
 import { bandPowerGains } from './band-gains'
 import type { Measure, Owner } from './finding'
-import { LEVEL_BANDS, type SourceReading } from './source-reading'
+import { LEVEL_BANDS } from './level-bands'
+import type { SourceReading } from './source-reading'
 
 /** What levels and sides are read from. */
 export interface MeasureSources {

@@ -2,8 +2,8 @@ import { describe, expect, it } from 'vitest'
 import { type Clip, makeClip, seededRandom, sliceClip } from '../audio'
 import { measureLoudness, truePeakDbtp } from '../loudness'
 import { longTermLevels } from '../spectrum'
+import { LEVEL_BANDS } from './level-bands'
 import { joinMixParts, mixParts, readMixPart } from './mix-reading'
-import { LEVEL_BANDS } from './source-reading'
 
 /** Noise and a tone that swell and fade, with one sharp peak near a border between parts. */
 function swells(rate: number, seconds: number): Clip {

@@ -1,7 +1,7 @@
 import { amplitudeToDb, type Clip, powerToDb, sliceClip } from '../audio'
 import { loudnessSteps, readLoudnessSteps, stepFrames, truePeakAmplitude } from '../loudness'
 import { isShort, meanInBands, type SpectrumSum, sumSpectra } from '../spectrum'
-import { LEVEL_BANDS } from './source-reading'
+import { LEVEL_BANDS } from './level-bands'
 
 /** What is measured of a mix. */
 export interface MixReading {

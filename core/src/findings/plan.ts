@@ -2,7 +2,7 @@ import { FILTER_COUNT, FILTER_HZ, type MaskingSums, pairMasking, trackMasking } 
 import type { EqBand } from '../session'
 import type { Finding, ProposedMove } from './finding'
 import { roundedBell } from './masking-places'
-import type { SurveyInput } from './survey-findings'
+import type { SurveyInput } from './survey-input'
 import { Trial } from './trial'
 
 /** One step of a plan with what it brings on top of the steps before it. */

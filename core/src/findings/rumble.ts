@@ -1,6 +1,7 @@
 import { ERB_STEP, FILTER_COUNT, FILTER_HZ, type HearingBands } from '../hearing'
 import type { EqBand } from '../session'
-import { LEVEL_BANDS, type SourceReading } from './source-reading'
+import { LEVEL_BANDS } from './level-bands'
+import type { SourceReading } from './source-reading'
 
 /** What lies under a source, and the low cut that takes it out. */
 export interface Rumble {
@@ -32,7 +33,11 @@ const LOWEST_EDGE_HZ = 55
  * with the source. Where there is no pitch, the lowest range that moves with the rest takes its place; a
  * steady noise has no such range, and nothing is claimed of it.
  */
-export function findRumble({ levels, lowest, bands }: SourceReading): Rumble | null {
+export function findRumble({
+  levels,
+  lowest,
+  bands,
+}: Pick<SourceReading, 'levels' | 'lowest' | 'bands'>): Rumble | null {
   const lowestHz = lowest.hz ?? lowestTied(bands)
   if (lowestHz === null) return null
   const edge = UNDER_NOTE * lowestHz

@@ -1,8 +1,13 @@
 import { type Clip, decimate, powerToDb } from '../audio'
 import { type HearingBands, hearingBands, midOrSide } from '../hearing'
-import { type Band, forEachSpectrum, makeBands, type StftSettings, sumIntoBands } from '../spectrum'
+import { type Band, forEachSpectrum, type StftSettings, sumIntoBands } from '../spectrum'
+import { type Outline, outlineOf } from './alignment'
+import { findHarshness, type Harshness } from './harshness'
+import { LEVEL_BANDS } from './level-bands'
 import { type LowestNote, PitchProfile } from './pitch'
 import { type Ring, RingFinder } from './resonance'
+import { findRumble, type Rumble } from './rumble'
+import { findWideLowEnd, type WideLowEnd } from './wide-low-end'
 
 /** What is measured of one sound by itself: everything that findings need of it but its audio. */
 export interface SourceReading {
@@ -13,16 +18,12 @@ export interface SourceReading {
   readonly rings: readonly Ring[]
   /** The lowest note that really occurs. */
   readonly lowest: LowestNote
+  /** The middle seconds of the middle signal. */
   readonly outline: Outline
+  readonly rumble: Rumble | null
+  readonly harshness: Harshness | null
+  readonly wideLowEnd: WideLowEnd | null
 }
-
-/** The middle seconds of the middle signal at a low sample rate, for lining pairs up. */
-export interface Outline {
-  readonly rateHz: number
-  readonly signal: Float32Array
-}
-
-export const LEVEL_BANDS: readonly Band[] = makeBands('sixth')
 
 /** Low spectra and outlines are taken at about this sample rate. */
 const LOW_RATE_HZ = 6000
@@ -86,15 +87,17 @@ export function readSource(
   }
   const middle = Math.max(0, (clip.frames - OUTLINE_SECONDS * sampleRateHz) / 2)
   const outline = mid.subarray(middle, middle + OUTLINE_SECONDS * sampleRateHz)
+  const levels = joinLevels(low, high)
+  const lowest = pitch.lowest()
   return {
     bands,
-    levels: joinLevels(low, high),
+    levels,
     rings: rings.rings(),
-    lowest: pitch.lowest(),
-    outline: {
-      rateHz: lowRate,
-      signal: decimate(outline, halvings),
-    },
+    lowest,
+    outline: outlineOf(decimate(outline, halvings), lowRate),
+    rumble: findRumble({ levels, lowest, bands }),
+    harshness: findHarshness({ bands, lowest }),
+    wideLowEnd: findWideLowEnd(bands),
   }
 }
 

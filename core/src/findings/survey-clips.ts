@@ -10,8 +10,9 @@ import {
 } from '../hearing'
 import { longTermLevels } from '../spectrum'
 import { referenceTarget, slopeTarget } from './balance'
-import { LEVEL_BANDS, readSource } from './source-reading'
-import type { SurveyInput } from './survey-findings'
+import { LEVEL_BANDS } from './level-bands'
+import { readSource } from './source-reading'
+import type { SurveyInput } from './survey-input'
 
 /** One track of a session that is surveyed in one go. */
 export interface ClipTrack {

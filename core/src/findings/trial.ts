@@ -1,5 +1,6 @@
 import {
   type Calibration,
+  changeExcitation,
   cochlearGains,
   excitation,
   FILTER_COUNT,
@@ -213,13 +214,10 @@ export class Trial {
   }
 
   #excite(mid: Float32Array, side: Float32Array): Float64Array {
-    const stereo = this.#settings.mode === 'stereo'
     const out = new Float64Array(mid.length)
     const intensity = new Float64Array(FILTER_COUNT)
     for (let at = 0; at < mid.length; at += FILTER_COUNT) {
-      for (let b = 0; b < FILTER_COUNT; b++) {
-        intensity[b] = (mid[at + b] + (stereo ? side[at + b] : 0)) * this.#cochlea[b]
-      }
+      this.#intensity(mid, side, at, intensity)
       excitation(intensity, out.subarray(at, at + FILTER_COUNT))
     }
     return out
@@ -232,22 +230,47 @@ export class Trial {
     const behind = 10 ** (gainDb / 10)
     const midGain = bandPowerGains(bands, 'mid', rate).map((g) => g * behind)
     const sideGain = bandPowerGains(bands, 'side', rate).map((g) => g * behind)
-    const apply = (values: Float32Array, gains: Float64Array) =>
-      values.map((v, i) => v * gains[i % FILTER_COUNT])
-    const newMid = apply(mid, midGain)
-    const newSide = apply(side, sideGain)
     const touched = (b: number) =>
       Math.abs(midGain[b] - 1) + Math.abs(sideGain[b] - 1) > UNCHANGED_SHARE
     let from = 0
     while (from < FILTER_COUNT && !touched(from)) from++
     let to = FILTER_COUNT
     while (to > from && !touched(to - 1)) to--
+    const treated = { mid: mid.slice(), side: side.slice() }
+    for (let at = 0; at < mid.length; at += FILTER_COUNT) {
+      scaleRange(treated.mid, midGain, at, from, to)
+      scaleRange(treated.side, sideGain, at, from, to)
+    }
     return {
-      mid: newMid,
-      side: newSide,
-      changed: this.#excite(newMid, newSide),
+      ...treated,
+      changed: this.#excitePart(this.#tracks[track], treated, from, to),
       from: Math.max(0, from - REACH_DOWN),
       to: Math.min(FILTER_COUNT, to + REACH_UP),
+    }
+  }
+
+  /** The excitation of a track when only its bands `from` to `to` change. */
+  #excitePart(
+    { mid, side, excitation: known }: TrialTrack,
+    treated: { readonly mid: Float32Array; readonly side: Float32Array },
+    from: number,
+    to: number,
+  ): Float64Array {
+    const out = known.slice()
+    const before = new Float64Array(FILTER_COUNT)
+    const after = new Float64Array(FILTER_COUNT)
+    for (let at = 0; at < mid.length; at += FILTER_COUNT) {
+      this.#intensity(mid, side, at, before)
+      this.#intensity(treated.mid, treated.side, at, after)
+      changeExcitation(out.subarray(at, at + FILTER_COUNT), before, after, from, to)
+    }
+    return out
+  }
+
+  #intensity(mid: Float32Array, side: Float32Array, at: number, out: Float64Array): void {
+    const sides = this.#settings.mode === 'stereo' ? 1 : 0
+    for (let b = 0; b < FILTER_COUNT; b++) {
+      out[b] = (mid[at + b] + sides * side[at + b]) * this.#cochlea[b]
     }
   }
 
@@ -313,6 +336,16 @@ function weightedPower(bands: Float32Array, gains: Float64Array): number {
 
 /** From a sum over filters in sone per ERB to sone. */
 const SONE_PER_SUM = totalSone(new Float64Array(FILTER_COUNT).fill(1)) / FILTER_COUNT
+
+function scaleRange(
+  values: Float32Array,
+  gains: Float64Array,
+  at: number,
+  from: number,
+  to: number,
+): void {
+  for (let b = from; b < to; b++) values[at + b] *= gains[b]
+}
 
 function activeCount({ active }: TrialTrack): number {
   let count = 0

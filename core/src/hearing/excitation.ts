@@ -87,16 +87,47 @@ function skirt(band: number, first: number, step: 1 | -1, slope: (hz: number) =>
  */
 export function excitation(intensity: ArrayLike<number>, out: Float64Array): Float64Array {
   out.fill(0)
+  spread(intensity, out, 0, FILTER_COUNT, 1)
+  return out
+}
+
+/**
+ * Brings an excitation pattern up to date when bands `from` to `to` go from `before` to `after`, which
+ * are whole sets of bands as in {@link excitation}.
+ */
+export function changeExcitation(
+  pattern: Float64Array,
+  before: ArrayLike<number>,
+  after: ArrayLike<number>,
+  from: number,
+  to: number,
+): void {
+  if (from >= to) return
+  // Bands close by hear another level in their own ERB.
+  const first = Math.max(0, from - HALF_ERB_BANDS)
+  const last = Math.min(FILTER_COUNT, to + HALF_ERB_BANDS)
+  spread(before, pattern, first, last, -1)
+  spread(after, pattern, first, last, 1)
+  for (let b = 0; b < FILTER_COUNT; b++) if (pattern[b] < 0) pattern[b] = 0
+}
+
+/** Adds what bands `from` to `to` bring to each filter, or takes it away with sign -1. */
+function spread(
+  intensity: ArrayLike<number>,
+  out: Float64Array,
+  from: number,
+  to: number,
+  sign: 1 | -1,
+): void {
   const up = upperSkirts()
-  for (let band = 0; band < FILTER_COUNT; band++) {
+  for (let band = from; band < to; band++) {
     const power = intensity[band]
     if (power < INAUDIBLE) continue
-    spreadDown(out, up[band], band, power)
+    spreadDown(out, up[band], band, sign * power, power)
     const levelDb = 10 * Math.log10(Math.max(powerPerErb(intensity, band), power))
-    const index = Math.round(levelDb) - LOWEST_LEVEL_DB
-    spreadUp(out, lowerSkirts(Math.max(0, Math.min(LEVELS - 1, index)))[band], band + 1, power)
+    const index = Math.max(0, Math.min(LEVELS - 1, Math.round(levelDb) - LOWEST_LEVEL_DB))
+    spreadUp(out, lowerSkirts(index)[band], band + 1, sign * power, power)
   }
-  return out
 }
 
 /** Power in one ERB around a band; the outermost two bands lie half outside it. */
@@ -110,12 +141,24 @@ function powerPerErb(intensity: ArrayLike<number>, band: number): number {
 
 // Shares fall outwards, so that a skirt ends where it can no longer be heard.
 
-function spreadDown(out: Float64Array, shares: Skirt, first: number, power: number): void {
+function spreadDown(
+  out: Float64Array,
+  shares: Skirt,
+  first: number,
+  added: number,
+  power: number,
+): void {
   const enough = INAUDIBLE / power
-  for (let i = 0; i < shares.length && shares[i] > enough; i++) out[first - i] += power * shares[i]
+  for (let i = 0; i < shares.length && shares[i] > enough; i++) out[first - i] += added * shares[i]
 }
 
-function spreadUp(out: Float64Array, shares: Skirt, first: number, power: number): void {
+function spreadUp(
+  out: Float64Array,
+  shares: Skirt,
+  first: number,
+  added: number,
+  power: number,
+): void {
   const enough = INAUDIBLE / power
-  for (let i = 0; i < shares.length && shares[i] > enough; i++) out[first + i] += power * shares[i]
+  for (let i = 0; i < shares.length && shares[i] > enough; i++) out[first + i] += added * shares[i]
 }

@@ -1,7 +1,9 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { makeClip } from '../audio'
 import { sine, whiteNoise } from '../testing/signals'
 import {
+  changeExcitation,
   DEFAULT_CALIBRATION,
   excitation,
   FILTER_COUNT,
@@ -71,6 +73,33 @@ describe('excitation (Glasberg and Moore 1990)', () => {
     let area = 0
     for (let g = 0; g < 2; g += 1e-5) area += 2 * roex(p, g) * 1e-5
     expect(area * 1000).toBeCloseTo(132.6, 0)
+  })
+
+  it('is the same when only what changes is computed again', () => {
+    const levels = fc.array(fc.double({ min: -30, max: 100, noNaN: true }), {
+      minLength: FILTER_COUNT,
+      maxLength: FILTER_COUNT,
+    })
+    const band = fc.integer({ min: 0, max: FILTER_COUNT })
+    fc.assert(
+      fc.property(
+        levels,
+        band,
+        band,
+        fc.double({ min: -30, max: 20, noNaN: true }),
+        (db, a, b, by) => {
+          const [from, to] = [Math.min(a, b), Math.max(a, b)]
+          const before = db.map((v) => 10 ** (v / 10))
+          const after = before.map((v, i) => (i >= from && i < to ? v * 10 ** (by / 10) : v))
+          const changed = excitation(before, new Float64Array(FILTER_COUNT))
+          changeExcitation(changed, before, after, from, to)
+          excitation(after, new Float64Array(FILTER_COUNT)).forEach((v, i) => {
+            expect(Math.abs(changed[i] - v)).toBeLessThanOrEqual(1e-6 * v + 1e-6)
+          })
+        },
+      ),
+      { numRuns: 60 },
+    )
   })
 
   it('spreads upwards more than downwards when loud, and more so the louder', () => {

@@ -1,6 +1,7 @@
 export { earTransferDb } from './ear'
 export { exactLoudness, exactPartialLoudness, type SoundComponent } from './exact-loudness'
 export {
+  changeExcitation,
   ERB_STEP,
   excitation,
   FILTER_COUNT,

@@ -4,9 +4,11 @@ import {
   joinMixParts,
   type MixReading,
   mixParts,
+  rankFindings,
   readBalance,
   referenceTarget,
   type SurveyInput,
+  type SurveyTracks,
   slopeTarget,
 } from '@sober-prism/core/findings'
 import {
@@ -81,8 +83,13 @@ export class Measurement {
     // They are awaited below; one that fails first must not count as unhandled meanwhile.
     for (const work of [overview, references, mix, measuring]) work.catch(() => {})
     const tracks = await measuring
-    const masking = await this.#masking(audio.present, tracks)
-    await this.#findings(audio.present, tracks, masking, await mix, await references)
+    const survey = this.#surveyTracks(audio.present, tracks)
+    // The first masking pieces stand in the queue before it, so that the last step finds both done.
+    const masking = this.#masking(audio.present, tracks)
+    const ownFindings = this.#trackFindings(audio.present, survey)
+    for (const work of [masking, ownFindings]) work.catch(() => {})
+    const sums = await masking
+    await this.#findings(audio.present, survey, sums, await mix, await references, ownFindings)
     await overview
     this.show({ fresh: true, work: null })
   }
@@ -280,45 +287,57 @@ export class Measurement {
     return sums
   }
 
-  async #findings(
+  #surveyTracks(
     present: readonly Track[],
     results: ReadonlyMap<string, MeasuredTrack>,
-    sums: MaskingSums,
-    mix: MixReading,
-    references: ReadonlyMap<string, Measured>,
-  ): Promise<void> {
-    const { session } = this
-    const target =
-      references.size > 0
-        ? referenceTarget([...references.values()].map((r) => r.levels))
-        : slopeTarget()
-    const tracks = this.#maskingTracks(present, results).map(({ gainDb }, i) => ({
-      reading: (results.get(present[i].id) as MeasuredTrack).reading,
-      gainDb,
-      isLead: session.leadIds.includes(present[i].id),
-    }))
-    const input: SurveyInput = {
-      tracks,
-      sums,
-      mixLevels: mix.levels,
-      target,
+  ): SurveyTracks {
+    return {
+      tracks: this.#maskingTracks(present, results).map(({ gainDb }, i) => ({
+        reading: (results.get(present[i].id) as MeasuredTrack).reading,
+        gainDb,
+        isLead: this.session.leadIds.includes(present[i].id),
+      })),
       settings: {
         calibration: this.#calibration(),
         mode: this.#mode,
         sampleRateHz: this.#rateHz,
       },
     }
+  }
+
+  async #trackFindings(present: readonly Track[], survey: SurveyTracks): Promise<Finding[]> {
+    const key = ['track findings', this.#maskingKey(present)]
+    const { findings } = await this.#cached(key, () =>
+      this.#pool.run('trackFindings', { survey }, { queueSignal: this.#signal }),
+    )
+    return findings
+  }
+
+  async #findings(
+    present: readonly Track[],
+    survey: SurveyTracks,
+    sums: MaskingSums,
+    mix: MixReading,
+    references: ReadonlyMap<string, Measured>,
+    ownFindings: Promise<Finding[]>,
+  ): Promise<void> {
+    const { session } = this
+    const target =
+      references.size > 0
+        ? referenceTarget([...references.values()].map((r) => r.levels))
+        : slopeTarget()
+    const input: SurveyInput = { ...survey, sums, mixLevels: mix.levels, target }
     this.show({ balance: readBalance(mix.levels, target) })
     const key = [
-      'findings',
+      'mix findings',
       this.#maskingKey(present),
       session.leadIds,
       session.mix.chain,
       session.references.map((r) => r.audio.hash),
     ]
-    const { findings } = await this.#cached(key, () =>
+    const whole = this.#cached(key, () =>
       this.#pool.run(
-        'findings',
+        'mixFindings',
         { survey: input },
         {
           queueSignal: this.#signal,
@@ -326,6 +345,8 @@ export class Measurement {
         },
       ),
     )
+    const [own, { findings: ofMix }] = await Promise.all([ownFindings, whole])
+    const findings = rankFindings([...own, ...ofMix])
     const ids = present.map((t) => t.id)
     this.#survey = { input, ids, findings }
     const fromSeconds = this.#stretch.fromFrame / this.#rateHz

@@ -6,7 +6,8 @@ import {
   readMixPart,
   readSource,
   type SourceReading,
-  surveyFindings,
+  surveyMix,
+  surveyTracks,
 } from '@sober-prism/core/findings'
 import { maskFrames } from '@sober-prism/core/hearing'
 import { measureLoudness, truePeakDbtp } from '@sober-prism/core/loudness'
@@ -70,8 +71,11 @@ const runners: { [N in TaskName]: Runner<N> } = {
   masking({ tracks, calibration, mode, from, to }) {
     return maskFrames(tracks, calibration, mode, from, to)
   },
-  findings({ survey }, onProgress) {
-    return { findings: surveyFindings(survey, onProgress) }
+  trackFindings({ survey }, onProgress) {
+    return { findings: surveyTracks(survey, onProgress) }
+  },
+  mixFindings({ survey }, onProgress) {
+    return { findings: surveyMix(survey, onProgress) }
   },
   plan({ survey, findings }, onProgress) {
     return { plan: planMoves(survey, findings, undefined, onProgress) }
@@ -151,7 +155,7 @@ function share(reading: SourceReading): SourceReading {
   return {
     ...reading,
     bands: { ...bands, mid: toShared(bands.mid), side: toShared(bands.side) },
-    outline: { ...outline, signal: toShared(outline.signal) },
+    outline: { ...outline, spectra: toShared(outline.spectra) },
   }
 }
 

@@ -8,6 +8,7 @@ import type {
   Plan,
   SourceReading,
   SurveyInput,
+  SurveyTracks,
 } from '@sober-prism/core/findings'
 import type { Calibration, MaskingMode, MaskingSums, MaskingTrack } from '@sober-prism/core/hearing'
 import type { Chain } from '@sober-prism/core/session'
@@ -69,7 +70,9 @@ export interface Tasks {
     }
     out: MaskingSums
   }
-  findings: { in: { survey: SurveyInput }; out: { findings: Finding[] } }
+  /** Findings of tracks by themselves and of pairs; findings of the whole. */
+  trackFindings: { in: { survey: SurveyTracks }; out: { findings: Finding[] } }
+  mixFindings: { in: { survey: SurveyInput }; out: { findings: Finding[] } }
   plan: { in: { survey: SurveyInput; findings: readonly Finding[] }; out: { plan: Plan } }
   renderMix: {
     in: MixInput & { bits: WavBits }

@@ -1,0 +1,83 @@
+import { FILTER_HZ, trackMasking } from '../hearing'
+import type { Balance } from './balance'
+import type { Finding } from './finding'
+import { roundedBell } from './masking-places'
+import { findPileUp } from './pile-up'
+import { bandMove, type Context, placeKey, predict } from './survey-input'
+
+/** In a pile-up, what its tracks lose in the crowd counts this part on top of the imbalance. */
+const CROWD_WEIGHT = 0.1
+/** Deviations in balance count this part of the loudness that they add or take. */
+const BALANCE_WEIGHT = 0.35
+
+/** Broad regions of the mix that stand out; those that several tracks bring become pile-ups. */
+export function balanceFindings(context: Context, balance: Balance): Finding[] {
+  const { tracks, sums, trial, masked } = context
+  const crowded = tracks.map((_, t) => trackMasking(sums, t).crowded)
+  const yielding = tracks.flatMap(({ isLead }, t) => (isLead ? [] : [t]))
+  return balance.regions.map((region) => {
+    const { hz, fromHz, toHz, deviationDb, toleranceDb, move } = region
+    const within = (f: number) => f >= fromHz && f <= toHz
+    const evened = FILTER_HZ.map((f) => (within(f) ? 10 ** (-deviationDb / 10) : 1))
+    const severity = BALANCE_WEIGHT * trial.wholeChange(evened)
+    const pile = findPileUp(region, masked, crowded, yielding)
+    if (pile) return pileUpFinding(context, region, pile, severity)
+    const measure = { of: 'level', track: 'mix', fromHz, toHz, against: 'whole' } as const
+    return {
+      key: `balance ${placeKey(hz)}`,
+      kind: 'balance',
+      tracks: [],
+      hz,
+      fromHz,
+      toHz,
+      severity,
+      evidence: { kind: 'balance', deviationDb, toleranceDb, target: balance.target.kind },
+      times: [],
+      moves: [bandMove('mix', 'shape', move)],
+      predicted: predict(context, measure, 'mix', [move]),
+    } satisfies Finding
+  })
+}
+
+function pileUpFinding(
+  { trial, tracks }: Context,
+  region: Balance['regions'][number],
+  pile: NonNullable<ReturnType<typeof findPileUp>>,
+  severity: number,
+): Finding {
+  const { hz, fromHz, toHz, deviationDb } = region
+  const q = Math.max(0.7, Math.min(2, hz / (toHz - fromHz)))
+  const cut = roundedBell(hz, -Math.min(4, Math.round(2 * 0.6 * deviationDb) / 2), q)
+  const yielding = pile.tracks.slice(0, 3)
+  const gained = new Float64Array(tracks.length)
+  for (const track of yielding) {
+    trial.tryMove(track, [cut]).inMixSone.forEach((v, t) => {
+      gained[t] += v
+    })
+  }
+  // The track that gains most by it is the one to listen to.
+  const target = gained.indexOf(gained.reduce((a, b) => Math.max(a, b), -1))
+  const { aloneSone, inMixSone } = trial.loudness[target]
+  return {
+    key: `pile-up ${placeKey(hz)}`,
+    kind: 'pile-up',
+    tracks: pile.tracks,
+    hz,
+    fromHz,
+    toHz,
+    severity: severity + CROWD_WEIGHT * pile.lostSone,
+    evidence: {
+      kind: 'pile-up',
+      excessDb: deviationDb,
+      shares: pile.shares,
+      lostSone: pile.lostSone,
+    },
+    times: [],
+    moves: yielding.map((track) => bandMove(track, 'fit', cut)),
+    predicted: {
+      measure: { of: 'heard', track: target },
+      before: inMixSone / aloneSone,
+      after: (inMixSone + gained[target]) / aloneSone,
+    },
+  }
+}

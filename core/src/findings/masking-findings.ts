@@ -1,0 +1,152 @@
+import { bandEdgeHz, trackMasking } from '../hearing'
+import { type Finding, LEAST_SONE } from './finding'
+import { type MaskingPlace, maskingPlaces, proposeCut } from './masking-places'
+import { bandMove, type Context, placeKey } from './survey-input'
+import type { Trial } from './trial'
+
+/** Loudness that any company costs: this share of a lead's own, or of another track's, is no fault. */
+const COMPANY = { lead: 0.03, other: 0.02 } as const
+/** What is lost to a track that is no lead counts for less where no lead is concerned. */
+const ASIDE = 0.5
+/** A masker is named for a track that is no lead when at least this part of the loss is its doing. */
+const LEAST_PART = 0.3
+/** A masking move must bring back this much of the target's loudness. */
+const LEAST_GAIN = 0.0015
+/** Candidates that are tried out with the model, at most. */
+const MOST_TRIED = 24
+
+/** Who covers whom, where a small move brings something back. */
+export function maskingFindings(
+  context: Context,
+  others: readonly Finding[],
+  onProgress: (share: number) => void,
+): Finding[] {
+  const candidates = maskingCandidates(context)
+    .filter(({ place }) => !others.some((f) => isSameCrowd(f, place)))
+    .sort((a, b) => b.severity - a.severity)
+    .slice(0, MOST_TRIED)
+  const { trial } = context
+  const loudness = trial.loudness
+  const found = candidates.flatMap(({ place, severity }, index) => {
+    onProgress(index / candidates.length)
+    const { target, masker, from, to, hz, lostSone, lostShare, where, timeShare, times } = place
+    const { band, gainSone } = proposeCut(place, trial)
+    const { aloneSone, inMixSone } = loudness[target]
+    if (gainSone < LEAST_GAIN * aloneSone) return []
+    return [
+      {
+        key: `masking ${masker} ${target} ${placeKey(hz)}`,
+        kind: 'masking',
+        tracks: [masker, target],
+        hz,
+        fromHz: bandEdgeHz(from),
+        toHz: bandEdgeHz(to),
+        severity,
+        evidence: { kind: 'masking', target, masker, lostSone, lostShare, where, timeShare },
+        times,
+        moves: [bandMove(masker, 'fit', band)],
+        predicted: {
+          measure: { of: 'heard', track: target },
+          before: inMixSone / aloneSone,
+          after: (inMixSone + gainSone) / aloneSone,
+        },
+      } satisfies Finding,
+    ]
+  })
+  return mergeMutual(mergeNeighbours(found, trial), loudness)
+}
+
+/** Two tracks that cover each other at one place are one finding: the one that is heard less is its target. */
+function mergeMutual(findings: readonly Finding[], loudness: Trial['loudness']): Finding[] {
+  const share = (t: number) => loudness[t].inMixSone / Math.max(1e-9, loudness[t].aloneSone)
+  const gone = new Set<Finding>()
+  const out: Finding[] = []
+  for (const finding of findings) {
+    if (gone.has(finding)) continue
+    const [masker, target] = finding.tracks
+    const back = findings.find(
+      (f) =>
+        !gone.has(f) &&
+        f.tracks[0] === target &&
+        f.tracks[1] === masker &&
+        f.fromHz < finding.toHz &&
+        finding.fromHz < f.toHz,
+    )
+    if (back) gone.add(back)
+    const kept = back && share(masker) < share(target) ? back : finding
+    const extra = back ? 0.5 * Math.min(back.severity, finding.severity) : 0
+    const most = back ? Math.max(back.severity, finding.severity) : finding.severity
+    out.push({ ...kept, severity: most + extra })
+  }
+  return out
+}
+
+/** Places next to each other where one track covers another are one finding, with a move for each. */
+function mergeNeighbours(findings: readonly Finding[], trial: Trial): Finding[] {
+  const out: Finding[] = []
+  for (const finding of findings) {
+    const at = out.findIndex((f) => isNeighbour(f, finding))
+    if (at < 0) out.push(finding)
+    else out[at] = merged(out[at], finding, trial)
+  }
+  return out
+}
+
+function isNeighbour(a: Finding, b: Finding): boolean {
+  const touch = Math.min(a.toHz, b.toHz) * 1.06 > Math.max(a.fromHz, b.fromHz)
+  return touch && a.tracks[0] === b.tracks[0] && a.tracks[1] === b.tracks[1]
+}
+
+/** The first is the worse one: its place and times stand for both. */
+function merged(worse: Finding, other: Finding, trial: Trial): Finding {
+  const [masker, target] = worse.tracks
+  const moves = [...worse.moves, ...other.moves]
+  const bands = moves.flatMap((m) => (m.kind === 'band' ? [m.band] : []))
+  const { aloneSone, inMixSone } = trial.loudness[target]
+  const gained = trial.tryMove(masker, bands).inMixSone[target]
+  const { evidence } = worse
+  if (evidence.kind !== 'masking' || other.evidence.kind !== 'masking') return worse
+  return {
+    ...worse,
+    fromHz: Math.min(worse.fromHz, other.fromHz),
+    toHz: Math.max(worse.toHz, other.toHz),
+    severity: worse.severity + other.severity,
+    evidence: { ...evidence, lostSone: evidence.lostSone + other.evidence.lostSone },
+    moves,
+    predicted: {
+      measure: { of: 'heard', track: target },
+      before: inMixSone / aloneSone,
+      after: (inMixSone + gained) / aloneSone,
+    },
+  }
+}
+
+function maskingCandidates({ tracks, sums }: Context): { place: MaskingPlace; severity: number }[] {
+  const secondsPerFrame = tracks[0]?.reading.bands.secondsPerFrame ?? 1
+  const loudness = tracks.map((_, t) => trackMasking(sums, t).aloneSone)
+  const found: { place: MaskingPlace; severity: number }[] = []
+  for (let target = 0; target < tracks.length; target++) {
+    for (let masker = 0; masker < tracks.length; masker++) {
+      if (masker === target || tracks[masker].isLead) continue
+      if (tracks[masker].gainDb < -100 || tracks[target].gainDb < -100) continue
+      for (const place of maskingPlaces(sums, target, masker, secondsPerFrame)) {
+        const company = COMPANY[tracks[target].isLead ? 'lead' : 'other'] * loudness[target]
+        const beyond = place.lostSone - company
+        if (!tracks[target].isLead && place.maskerPart < LEAST_PART) continue
+        const severity = tracks[target].isLead ? beyond : ASIDE * beyond
+        if (severity >= LEAST_SONE) found.push({ place, severity })
+      }
+    }
+  }
+  return found
+}
+
+/** A pile-up already tells of the same tracks at the same place. */
+function isSameCrowd(finding: Finding, place: MaskingPlace): boolean {
+  return (
+    finding.kind === 'pile-up' &&
+    finding.tracks.includes(place.masker) &&
+    finding.fromHz < place.hz &&
+    place.hz < finding.toHz
+  )
+}

@@ -1,0 +1,128 @@
+import { FILTER_HZ } from '../hearing'
+import { decayRatio } from './decay'
+import type { Finding } from './finding'
+import { roundedBell } from './masking-places'
+import type { SourceReading } from './source-reading'
+import { bandMove, placeKey, predict, type TracksContext } from './survey-input'
+
+/** Equivalents: what is not the source counts this many sones for each dB it stands over the floor. */
+const RUMBLE_SONE_PER_DB = 0.025
+const RUMBLE_FLOOR_DB = -42
+/** A ring is sharper than its loudness: sones it adds count this many times. */
+const RING_WEIGHT = 2
+const RING_CUT_SHARE = 0.75
+const MOST_RING_CUT_DB = 12
+
+/** What each track has by itself: rings, rumble, harsh moments, a wide low end. */
+export function ownFindings(
+  context: TracksContext,
+  onProgress: (share: number) => void,
+): Finding[] {
+  return context.tracks.flatMap(({ reading }, track) => {
+    onProgress(track / context.tracks.length)
+    return [
+      ...ringFindings(context, track),
+      ...rumbleFinding(context, track, reading),
+      ...harshFinding(context, track, reading),
+      ...wideFinding(context, track, reading),
+    ]
+  })
+}
+
+function ringFindings(context: TracksContext, track: number): Finding[] {
+  const { tracks, trial } = context
+  return tracks[track].reading.rings.slice(0, 3).map((ring) => {
+    const cutDb = -Math.min(MOST_RING_CUT_DB, Math.round(2 * RING_CUT_SHARE * ring.db) / 2)
+    const cut = roundedBell(ring.hz, cutDb, Math.max(6, Math.min(24, ring.q)))
+    const { inMixSone } = trial.tryMove(track, [cut])
+    const [fromHz, toHz] = [ring.hz * 2 ** (-1 / 24), ring.hz * 2 ** (1 / 24)]
+    const measure = { of: 'level', track, fromHz, toHz, against: 'beside' } as const
+    return {
+      key: `resonance ${track} ${placeKey(ring.hz)}`,
+      kind: 'resonance',
+      tracks: [track],
+      hz: ring.hz,
+      fromHz,
+      toHz,
+      severity: RING_WEIGHT * Math.max(0, -inMixSone[track]),
+      evidence: {
+        kind: 'resonance',
+        heightDb: ring.db,
+        q: ring.q,
+        score: ring.score,
+        visits: ring.visits,
+        decayRatio: decayRatio(tracks[track].reading.bands, ring.hz),
+      },
+      times: [],
+      moves: [bandMove(track, 'clean', cut)],
+      predicted: predict(context, measure, track, [cut]),
+    }
+  })
+}
+
+function rumbleFinding(context: TracksContext, track: number, reading: SourceReading): Finding[] {
+  const { rumble } = reading
+  if (!rumble) return []
+  const { levelDb, toHz, lowestHz, cut } = rumble
+  const measure = { of: 'level', track, fromHz: 20, toHz, against: 'whole' } as const
+  return [
+    {
+      key: `rumble ${track}`,
+      kind: 'rumble',
+      tracks: [track],
+      hz: Math.sqrt(20 * toHz),
+      fromHz: 20,
+      toHz,
+      severity: RUMBLE_SONE_PER_DB * (levelDb - RUMBLE_FLOOR_DB),
+      evidence: { kind: 'rumble', lowestHz, levelDb },
+      times: [],
+      moves: [bandMove(track, 'clean', cut)],
+      predicted: predict(context, measure, track, [cut]),
+    },
+  ]
+}
+
+function harshFinding(context: TracksContext, track: number, reading: SourceReading): Finding[] {
+  const harsh = reading.harshness
+  if (!harsh) return []
+  const { hz, fromHz, toHz, excessDb, timeShare, cut } = harsh
+  const measure = { of: 'level', track, fromHz, toHz, against: 'whole' } as const
+  return [
+    {
+      key: `harshness ${track}`,
+      kind: 'harshness',
+      tracks: [track],
+      hz,
+      fromHz,
+      toHz,
+      severity: Math.max(0, -context.trial.tryMove(track, [cut]).aloneSone),
+      evidence: { kind: 'harshness', excessDb, timeShare },
+      times: [],
+      moves: [bandMove(track, 'clean', cut)],
+      predicted: predict(context, measure, track, [cut]),
+    },
+  ]
+}
+
+function wideFinding(context: TracksContext, track: number, reading: SourceReading): Finding[] {
+  const wide = reading.wideLowEnd
+  if (!wide) return []
+  const { fromHz, belowHz, sideShare, lowestCorrelation, highestCorrelation, cut } = wide
+  const measure = { of: 'sides', track, belowHz } as const
+  const below = FILTER_HZ.findIndex((hz) => hz > belowHz)
+  return [
+    {
+      key: `wide-low-end ${track}`,
+      kind: 'wide-low-end',
+      tracks: [track],
+      hz: Math.sqrt(fromHz * belowHz),
+      fromHz,
+      toHz: belowHz,
+      severity: context.trial.sidesAlone(track, below),
+      evidence: { kind: 'wide-low-end', sideShare, lowestCorrelation, highestCorrelation },
+      times: [],
+      moves: [bandMove(track, 'fit', cut)],
+      predicted: predict(context, measure, track, [cut]),
+    },
+  ]
+}
