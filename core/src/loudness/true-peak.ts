@@ -33,34 +33,51 @@ function makePhases(): readonly Float64Array[] {
   })
 }
 
-/** Bound on how far interpolation can rise above the samples around it: the largest sum of |tap|. */
-const OVERSHOOT = Math.max(...phases.map((taps) => taps.reduce((a, b) => a + Math.abs(b), 0)))
+/** For each tap, the largest it is in any phase: with these weights, samples bound what lies between them. */
+const bounds = Float64Array.from({ length: TAPS_PER_PHASE }, (_, t) =>
+  Math.max(...phases.map((taps) => Math.abs(taps[t]))),
+)
+/** Bound on how far interpolation can rise above the samples around it. */
+const OVERSHOOT = bounds.reduce((a, b) => a + b, 0)
+
+const HALF = TAPS_PER_PHASE / 2
+const BLOCK = 64
 
 function channelTruePeak(channel: Float32Array): number {
-  const half = TAPS_PER_PHASE / 2
   // The samples themselves are among what interpolation gives.
   let peak = samplePeak([channel])
-  const block = 64
-  for (let start = 0; start < channel.length + half; start += block) {
-    const end = Math.min(start + block, channel.length + half)
+  for (let start = 0; start < channel.length + HALF; start += BLOCK) {
+    const end = Math.min(start + BLOCK, channel.length + HALF)
     // A stretch whose samples cannot reach the present peak needs no interpolation.
-    let local = 0
-    const to = Math.min(channel.length, end + half)
-    for (let i = Math.max(0, start - half); i < to; i++) {
-      const a = Math.abs(channel[i])
-      if (a > local) local = a
-    }
-    if (local * OVERSHOOT <= peak) continue
-    for (let i = start; i < end; i++) {
-      const from = i - half + 1
-      const t0 = Math.max(0, -from)
-      const t1 = Math.min(TAPS_PER_PHASE, channel.length - from)
-      for (const taps of phases) {
-        let sum = 0
-        for (let t = t0; t < t1; t++) sum += channel[from + t] * taps[t]
-        const a = Math.abs(sum)
-        if (a > peak) peak = a
-      }
+    const local = largest(channel, Math.max(0, start - HALF), Math.min(channel.length, end + HALF))
+    if (local * OVERSHOOT > peak) peak = blockPeak(channel, start, end, peak)
+  }
+  return peak
+}
+
+function largest(channel: Float32Array, from: number, to: number): number {
+  let most = 0
+  for (let i = from; i < to; i++) {
+    const a = Math.abs(channel[i])
+    if (a > most) most = a
+  }
+  return most
+}
+
+/** The largest of `peak` and what lies between the samples `start` to `end`. */
+function blockPeak(channel: Float32Array, start: number, end: number, peak: number): number {
+  for (let i = start; i < end; i++) {
+    const from = i - HALF + 1
+    const t0 = Math.max(0, -from)
+    const t1 = Math.min(TAPS_PER_PHASE, channel.length - from)
+    let bound = 0
+    for (let t = t0; t < t1; t++) bound += Math.abs(channel[from + t]) * bounds[t]
+    if (bound <= peak) continue
+    for (const taps of phases) {
+      let sum = 0
+      for (let t = t0; t < t1; t++) sum += channel[from + t] * taps[t]
+      const a = Math.abs(sum)
+      if (a > peak) peak = a
     }
   }
   return peak
