@@ -33,6 +33,7 @@ export {
   pairMasking,
   perErb,
   SLOT_FRAMES,
+  slicePatterns,
   type TrackMasking,
   type TrackPatterns,
   trackMasking,

@@ -142,6 +142,31 @@ export function maskFrames(
   return maskPatterns(tracks.map((track) => trackPatterns(track, calibration, mode, from, to)))
 }
 
+/** Frames `from` to `to` of patterns, as views; what lies beyond their end is silent. */
+export function slicePatterns(
+  { frames, excitation: e, sides }: TrackPatterns,
+  from: number,
+  to: number,
+): TrackPatterns {
+  const count = Math.max(0, Math.min(frames, to) - from)
+  const [first, last] = [from * FILTER_COUNT, (from + count) * FILTER_COUNT]
+  if (count === to - from) {
+    return {
+      frames: count,
+      excitation: e.subarray(first, last),
+      sides: sides.subarray(first, last),
+    }
+  }
+  const out = {
+    frames: to - from,
+    excitation: new Float64Array((to - from) * FILTER_COUNT),
+    sides: new Float32Array((to - from) * FILTER_COUNT),
+  }
+  out.excitation.set(e.subarray(first, last))
+  out.sides.set(sides.subarray(first, last))
+  return out
+}
+
 /** {@link maskFrames} on patterns that are there already. */
 export function maskPatterns(tracks: readonly TrackPatterns[]): MaskingSums {
   const frames = tracks.reduce((most, t) => Math.max(most, t.frames), 0)

@@ -19,13 +19,22 @@ export class KeptResults {
 
   /** A kept result, or a new one; work that an older measurement gave up on is taken up again. */
   async get<T>(key: string, signal: AbortSignal, compute: () => Promise<T>): Promise<T> {
+    return this.#get(key, signal, () => this.#stored(key, compute))
+  }
+
+  async #get<T>(key: string, signal: AbortSignal, compute: () => Promise<T>): Promise<T> {
     for (;;) {
       try {
-        return await this.#cache.get(key, () => this.#stored(key, compute))
+        return await this.#cache.get(key, compute)
       } catch (error) {
         if (!isCancel(error) || signal.aborted) throw error
       }
     }
+  }
+
+  /** Like {@link KeptResults.get}, but not kept beyond the page: quick to compute, or large. */
+  async atHand<T>(key: string, signal: AbortSignal, compute: () => Promise<T>): Promise<T> {
+    return this.#get(key, signal, compute)
   }
 
   async #stored<T>(key: string, compute: () => Promise<T>): Promise<T> {

@@ -15,8 +15,10 @@ import {
   addSums,
   emptySums,
   type MaskingSums,
+  type MaskingTrack,
   maskingFrames,
   SLOT_FRAMES,
+  type TrackPatterns,
 } from '@sober-prism/core/hearing'
 import { type Session, sessionFrames, type Track } from '@sober-prism/core/session'
 import { EngineError } from '../engine-error'
@@ -254,20 +256,39 @@ export class Measurement {
     return ['masking', levels, this.session.mix.faderDb, this.#calibration(), this.#mode]
   }
 
+  /** Excitation of a track; after a move most tracks have theirs still. */
+  #patterns(track: Track, masking: MaskingTrack): Promise<TrackPatterns> {
+    const calibration = this.#calibration()
+    const key = ['patterns', this.#trackKey(track), masking.gainDb, calibration, this.#mode]
+    return this.around.kept.atHand(JSON.stringify(key), this.#signal, () =>
+      this.#pool.run(
+        'patterns',
+        { track: masking, calibration, mode: this.#mode },
+        { queueSignal: this.#signal },
+      ),
+    )
+  }
+
   async #masking(
     present: readonly Track[],
     results: ReadonlyMap<string, MeasuredTrack>,
   ): Promise<MaskingSums> {
     const tracks = this.#maskingTracks(present, results)
     const sums = await this.#cached(this.#maskingKey(present), async () => {
+      const patterns = await Promise.all(
+        tracks.map((track, i) => this.#patterns(present[i], track)),
+      )
       const frames = maskingFrames(tracks)
       const total = emptySums(tracks.length, frames)
       let done = 0
       const pieces: Promise<void>[] = []
       for (let from = 0; from < frames; from += PIECE_FRAMES) {
         const to = Math.min(frames, from + PIECE_FRAMES)
-        const input = { tracks, calibration: this.#calibration(), mode: this.#mode, from, to }
-        const piece = this.#pool.run('masking', input, { queueSignal: this.#signal })
+        const piece = this.#pool.run(
+          'masking',
+          { patterns, from, to },
+          { queueSignal: this.#signal },
+        )
         pieces.push(
           piece.then((part) => {
             addSums(total, part, from)

@@ -9,7 +9,7 @@ import {
   surveyMix,
   surveyTracks,
 } from '@sober-prism/core/findings'
-import { maskFrames } from '@sober-prism/core/hearing'
+import { maskPatterns, slicePatterns, trackPatterns } from '@sober-prism/core/hearing'
 import { measureLoudness, truePeakDbtp } from '@sober-prism/core/loudness'
 import { longTermLevels, makeBands } from '@sober-prism/core/spectrum'
 import type { MeasuredTrack, TaskName, Tasks } from './tasks'
@@ -68,8 +68,12 @@ const runners: { [N in TaskName]: Runner<N> } = {
     }
     return { low, high }
   },
-  masking({ tracks, calibration, mode, from, to }) {
-    return maskFrames(tracks, calibration, mode, from, to)
+  patterns({ track, calibration, mode }) {
+    const made = trackPatterns(track, calibration, mode, 0, track.bands.frames)
+    return { ...made, excitation: toShared(made.excitation), sides: toShared(made.sides) }
+  },
+  masking({ patterns, from, to }) {
+    return maskPatterns(patterns.map((p) => slicePatterns(p, from, to)))
   },
   trackFindings({ survey }, onProgress) {
     return { findings: surveyTracks(survey, onProgress) }
@@ -159,8 +163,9 @@ function share(reading: SourceReading): SourceReading {
   }
 }
 
-function toShared(values: Float32Array): Float32Array {
-  const shared = new Float32Array(new SharedArrayBuffer(values.byteLength))
+function toShared<T extends Float32Array | Float64Array>(values: T): T {
+  const Kind = values.constructor as new (buffer: SharedArrayBuffer) => T
+  const shared = new Kind(new SharedArrayBuffer(values.byteLength))
   shared.set(values)
   return shared
 }

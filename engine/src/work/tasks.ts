@@ -10,7 +10,13 @@ import type {
   SurveyInput,
   SurveyTracks,
 } from '@sober-prism/core/findings'
-import type { Calibration, MaskingMode, MaskingSums, MaskingTrack } from '@sober-prism/core/hearing'
+import type {
+  Calibration,
+  MaskingMode,
+  MaskingSums,
+  MaskingTrack,
+  TrackPatterns,
+} from '@sober-prism/core/hearing'
 import type { Chain } from '@sober-prism/core/session'
 
 /** What the mix is made of; audio in shared memory. */
@@ -60,14 +66,13 @@ export interface Tasks {
     in: MixInput & { buckets: number }
     out: { low: Float32Array; high: Float32Array }
   }
+  /** Excitation of a track at its level in the mix. */
+  patterns: {
+    in: { track: MaskingTrack; calibration: Calibration; mode: MaskingMode }
+    out: TrackPatterns
+  }
   masking: {
-    in: {
-      tracks: readonly MaskingTrack[]
-      calibration: Calibration
-      mode: MaskingMode
-      from: number
-      to: number
-    }
+    in: { patterns: readonly TrackPatterns[]; from: number; to: number }
     out: MaskingSums
   }
   /** Findings of tracks by themselves and of pairs; findings of the whole. */
