@@ -11,6 +11,7 @@ import {
   type ReadAudio,
   readStretch,
   renderMix,
+  renderOverBed,
   renderPlan,
   renderTrack,
   type TrackAudio,
@@ -106,7 +107,7 @@ describe('the mixer', () => {
     b.chain.output.polarity = 'inverted'
     b.chain.output.trimDb = -2
     Object.assign(c, { mute: true })
-    d.chain.clean.moves.push(move('m', { gainDb: 6 }))
+    d.chain.clean.moves.push(move('m', { db: 6 }))
     const audio = new Map(
       made.tracks.map(({ id }, i) => [id, [whiteNoise(SECONDS * RATE, i + 1, 0.1)]]),
     )
@@ -132,6 +133,41 @@ describe('the mixer', () => {
       }
       expect(apart).toBeLessThan(1e-6)
       expect(rms(rendered.channels[0])).toBeGreaterThan(0.02)
+    }
+  })
+
+  it('keeps a bed of tracks up to date: what is rendered over it is the mix, change after change', () => {
+    const made = session('a', 'b', 'c')
+    const audio = new Map(
+      made.tracks.map(({ id }, i) => [id, [whiteNoise(SECONDS * RATE, i + 1, 0.1)]]),
+    )
+    const stretch = { fromFrame: 4800, toFrame: 4800 + RATE }
+    const bed = { left: new Float32Array(RATE), right: new Float32Array(RATE) }
+    let tracks: ReturnType<typeof renderPlan>['tracks'] = []
+    const changes: ((s: Session) => void)[] = [
+      () => {},
+      (s) => s.tracks[0].chain.clean.moves.push(move('m', { db: -6 })),
+      (s) => Object.assign(s.tracks[1], { mute: true }),
+      (s) => Object.assign(s.tracks[1], { mute: false, faderDb: -4 }),
+      (s) => Object.assign(s.mix, { faderDb: 3 }),
+      (s) => s.tracks.splice(2, 1),
+      // The mix's own filter has to be in swing: here it is compared some time after the beginning.
+      (s) => s.mix.chain.shape.moves.push(move('n', { db: 5, q: 1 })),
+    ]
+    for (const change of changes) {
+      change(made)
+      const plan = renderPlan(made)
+      const over = renderOverBed(plan, audio, RATE, stretch, { ...bed, tracks })
+      tracks = structuredClone(plan.tracks)
+      const whole = renderMix(plan, audio, RATE, stretch)
+      let apart = 0
+      for (const side of [0, 1]) {
+        for (let i = RATE / 2; i < RATE; i++) {
+          apart = Math.max(apart, Math.abs(over.channels[side][i] - whole.channels[side][i]))
+        }
+      }
+      expect(apart).toBeLessThan(1e-6)
+      expect(rms(whole.channels[0])).toBeGreaterThan(0.02)
     }
   })
 

@@ -1,4 +1,5 @@
 export { chainKernels, withKernels } from './kernels'
+export { isPlain, type MixBed, renderOverBed } from './mix-bed'
 export {
   LIFT_DB,
   listeningPlan,

@@ -29,10 +29,17 @@ export interface MixPartReading {
 }
 
 const PART_SECONDS = 15
-const MARGIN_STEPS = 2
 
-/** Cuts a stretch into parts of about 15 s that can be rendered and measured at the same time. */
-export function mixParts(fromFrame: number, toFrame: number, sampleRateHz: number): MixPart[] {
+/**
+ * Cuts a stretch into parts of about 15 s that can be rendered and measured at the same time.
+ * @param marginSteps tenths of a second that are rendered besides, to either side.
+ */
+export function mixParts(
+  fromFrame: number,
+  toFrame: number,
+  sampleRateHz: number,
+  marginSteps = 2,
+): MixPart[] {
   const step = stepFrames(sampleRateHz)
   const frames = toFrame - fromFrame
   const count = Math.max(1, Math.round(frames / (PART_SECONDS * sampleRateHz)))
@@ -43,8 +50,8 @@ export function mixParts(fromFrame: number, toFrame: number, sampleRateHz: numbe
     return {
       fromFrame: from,
       toFrame: to,
-      heardFrom: Math.max(fromFrame, from - MARGIN_STEPS * step),
-      heardTo: Math.min(toFrame, to + MARGIN_STEPS * step),
+      heardFrom: Math.max(fromFrame, from - marginSteps * step),
+      heardTo: Math.min(toFrame, to + marginSteps * step),
     }
   })
 }

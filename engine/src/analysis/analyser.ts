@@ -6,6 +6,7 @@ import type { WorkerPool } from '../work/worker-pool'
 import { type Analysis, NOTHING_MEASURED } from './analysis'
 import { KeptResults, type ResultStore } from './kept-results'
 import { Measurement } from './measurement'
+import { MixBeds } from './mix-beds'
 
 const SETTLE_MS = 120
 const STALE = 'a newer state of the session is measured'
@@ -18,6 +19,7 @@ export class Analyser {
   readonly state = new Signal<Analysis>(NOTHING_MEASURED)
   readonly #pool: WorkerPool
   readonly #kept: KeptResults
+  readonly #beds = new MixBeds()
   #session: Session | null = null
   #measured: Session | null = null
   #timer: ReturnType<typeof setTimeout> | undefined
@@ -92,6 +94,7 @@ export class Analyser {
       const around = {
         pool: this.#pool,
         kept: this.#kept,
+        beds: this.#beds,
         signal: run.signal,
         mono: this.#mono,
       }

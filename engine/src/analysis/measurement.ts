@@ -1,4 +1,4 @@
-import { renderPlan, type Stretch } from '@sober-prism/core/chain'
+import { isPlain, renderPlan, type Stretch } from '@sober-prism/core/chain'
 import {
   type Finding,
   joinMixParts,
@@ -28,6 +28,7 @@ import type { WorkerPool } from '../work/worker-pool'
 import { type Analysis, NOTHING_MEASURED } from './analysis'
 import { coverings, heardTracks } from './heard-tracks'
 import type { KeptResults } from './kept-results'
+import type { MixBeds } from './mix-beds'
 import { SessionAudio } from './session-audio'
 import { toSessionFinding, toSessionPlan } from './session-finding'
 
@@ -35,10 +36,14 @@ const OVERVIEW_BUCKETS = 1200
 /** Frames of masking per piece of work: long enough to be worth sending, short enough for progress. */
 const PIECE_FRAMES = 3 * SLOT_FRAMES
 
+/** Tenths of a second by which parts of the mix overlap: filters of the mix's own chain reach far. */
+const MIX_MARGIN_STEPS = { plain: 2, treated: 10 } as const
+
 /** What a measurement works with. */
 export interface Surroundings {
   readonly pool: WorkerPool
   readonly kept: KeptResults
+  readonly beds: MixBeds
   readonly signal: AbortSignal
   readonly mono: boolean
 }
@@ -214,19 +219,23 @@ export class Measurement {
   /** The mix, rendered and measured in parts by whichever worker is free. */
   async #mix(audio: SessionAudio): Promise<MixReading> {
     const plan = renderPlan(this.session)
-    const hashes = this.session.tracks.map((t) => t.audio.hash)
+    const hashes = this.session.tracks.map((t) => [t.id, t.audio.hash])
     const mix = await this.#cached(['mix', plan, hashes, this.#stretch], async () => {
       const samples = await audio.all()
       const { fromFrame, toFrame } = this.#stretch
-      const parts = mixParts(fromFrame, toFrame, this.#rateHz)
+      const margin = isPlain(plan.chain) ? MIX_MARGIN_STEPS.plain : MIX_MARGIN_STEPS.treated
+      const parts = mixParts(fromFrame, toFrame, this.#rateHz, margin)
+      const bedKey = JSON.stringify([this.#rateHz, hashes, this.#stretch, margin])
       const frames = toFrame - fromFrame
       for (const part of parts) this.#shares.set(`mix ${part.fromFrame}`, 0)
       const readings = await Promise.all(
         parts.map(async (part) => {
-          const reading = await this.#pool.run(
-            'mixPart',
-            { plan, audio: samples, sampleRateHz: this.#rateHz, part, frames },
-            { queueSignal: this.#signal },
+          const reading = await this.around.beds.use(bedKey, part, plan.tracks, (bed) =>
+            this.#pool.run(
+              'mixPart',
+              { plan, audio: samples, sampleRateHz: this.#rateHz, part, frames, bed },
+              { queueSignal: this.#signal },
+            ),
           )
           this.#advance(`mix ${part.fromFrame}`, 1)
           return reading

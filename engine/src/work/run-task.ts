@@ -1,6 +1,12 @@
 import type { Clip, WavBits } from '@sober-prism/core/audio'
 import { makeClip, writeWav } from '@sober-prism/core/audio'
-import { chainKernels, panGains, renderMix, renderTrack } from '@sober-prism/core/chain'
+import {
+  chainKernels,
+  panGains,
+  renderMix,
+  renderOverBed,
+  renderTrack,
+} from '@sober-prism/core/chain'
 import {
   planMoves,
   readMixPart,
@@ -26,9 +32,12 @@ const runners: { [N in TaskName]: Runner<N> } = {
     if (clip.channels.length === 1 && input.pan === 0) return measureMiddle(clip, reading)
     return measureTrack(panned(clip, input.pan), reading)
   },
-  mixPart({ plan, audio, sampleRateHz, part, frames }) {
+  mixPart({ plan, audio, sampleRateHz, part, frames, bed }) {
     const stretch = { fromFrame: part.heardFrom, toFrame: part.heardTo }
-    return readMixPart(renderMix(plan, audio, sampleRateHz, stretch), part, frames)
+    const heard = bed
+      ? renderOverBed(plan, audio, sampleRateHz, stretch, bed)
+      : renderMix(plan, audio, sampleRateHz, stretch)
+    return readMixPart(heard, part, frames)
   },
   kernels({ chain, sampleRateHz }) {
     return { kernels: chainKernels(chain, sampleRateHz) }

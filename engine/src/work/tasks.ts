@@ -1,5 +1,5 @@
 import type { WavBits } from '@sober-prism/core/audio'
-import type { MixPlan, Stretch, TrackAudio } from '@sober-prism/core/chain'
+import type { MixBed, MixPlan, Stretch, TrackAudio } from '@sober-prism/core/chain'
 import type { PhasePlan } from '@sober-prism/core/filters'
 import type {
   Finding,
@@ -52,9 +52,9 @@ export interface MeasuredTrack extends Measured {
 /** Work that runs off the page's thread: what goes in and what comes out. */
 export interface Tasks {
   track: { in: TrackInput; out: MeasuredTrack }
-  /** A part of the mix; `frames` are those of the whole. */
+  /** A part of the mix; `frames` are those of the whole. A bed is brought up to date. */
   mixPart: {
-    in: Omit<MixInput, 'stretch'> & { part: MixPart; frames: number }
+    in: Omit<MixInput, 'stretch'> & { part: MixPart; frames: number; bed: MixBed | null }
     out: MixPartReading
   }
   /** FIR kernels of a chain's phase mode. */
