@@ -2,7 +2,7 @@ import { type Clip, powerToDb } from '../audio'
 import { type Band, sumIntoBands } from './bands'
 import { forEachSpectrum } from './stft'
 
-const LONG_TERM = { size: 8192, hop: 4096, window: 'hann' } as const
+const LONG_TERM = { size: 8192, window: 'hann' } as const
 /** Of longer signals, stretches that do not overlap are enough for the mean. */
 const DENSE_SECONDS = 90
 
@@ -11,7 +11,7 @@ const DENSE_SECONDS = 90
  * Relative to a mean square of 1, averaged over channels.
  */
 export function longTermPower(clip: Clip, bands: readonly Band[]): Float64Array {
-  const sum = sumSpectra(clip, isShort(clip.frames, clip.sampleRateHz))
+  const sum = sumSpectra(clip, isShort(clip.frames, clip.sampleRateHz) ? 0.5 : 1)
   return meanInBands([sum], clip.sampleRateHz, bands)
 }
 
@@ -21,16 +21,16 @@ export interface SpectrumSum {
   readonly spectra: number
 }
 
-/** Whether a signal of this length is measured with overlap. */
+/** Whether a signal of this length has to be measured closely. */
 export function isShort(frames: number, sampleRateHz: number): boolean {
   return frames <= DENSE_SECONDS * sampleRateHz
 }
 
-/** What {@link meanInBands} takes, of one stretch. @param dense with half overlap, or without */
-export function sumSpectra(clip: Clip, dense: boolean): SpectrumSum {
+/** What {@link meanInBands} takes, of one stretch. @param step from one window to the next, in its lengths */
+export function sumSpectra(clip: Clip, step: number): SpectrumSum {
   const power = new Float64Array(LONG_TERM.size / 2 + 1)
   let spectra = 0
-  const settings = dense ? LONG_TERM : { ...LONG_TERM, hop: LONG_TERM.size }
+  const settings = { ...LONG_TERM, hop: step * LONG_TERM.size }
   for (const channel of clip.channels) {
     forEachSpectrum(channel, settings, (frame) => {
       addInto(power, frame)
