@@ -1,5 +1,4 @@
-import type { Ring } from './resonance'
-import { CELLS, cellOf, hzOfCell, standOuts } from './ring-cells'
+import { CELLS, cellOf, hzOfCell, type StandOut, standOuts } from './ring-cells'
 
 /** Levels are taken relative to their mean over this many cells to either side, half an octave. */
 const BROAD_CELLS = 24
@@ -9,13 +8,6 @@ const CELL_LOW = 2 ** (-0.5 / 48)
 const CELL_HIGH = 2 ** (0.5 / 48)
 /** Frames that overlap by half tell about half as much as they are many. */
 const FRAMES_PER_VISIT = 2
-const LEAST_VISITS = 12
-const LEAST_DB = 5.5
-/** Lines of notes that are always there stand higher than rings do. */
-const MOST_DB = 16
-const LEAST_SCORE = 4
-/** Lines of notes come and go, so that their level scatters more than what lies beside them. */
-const MOST_UNREST = 1.15
 
 /**
  * Mean level of each cell over time, relative to its surroundings: what moves in pitch evens out, what
@@ -57,21 +49,13 @@ export class LevelProfile {
   }
 
   /** The rings of what was seen so far, those that stand out most first. */
-  rings(): Ring[] {
+  /** The places of what was seen so far that stand out, those that do so most first. */
+  places(): StandOut[] {
     const visits = this.#frames / FRAMES_PER_VISIT
     const count = this.#sum.map((_, c) => (c >= this.#first && c <= this.#last ? visits : 0))
     const mean = this.#sum.map((sum) => sum / Math.max(1, this.#frames))
     const square = this.#square.map((sum) => sum / Math.max(1, this.#frames))
-    return standOuts(
-      { mean, count, square },
-      (s) =>
-        s.visits >= LEAST_VISITS &&
-        s.height > 0 &&
-        s.db >= LEAST_DB &&
-        s.db <= MOST_DB &&
-        s.unrest <= MOST_UNREST &&
-        s.score >= LEAST_SCORE,
-    )
+    return standOuts({ mean, count, square }, (s) => s.height > 0)
   }
 }
 

@@ -1,5 +1,4 @@
-import type { Ring } from './resonance'
-import { CELLS, type CellHeights, cellOf, standOuts } from './ring-cells'
+import { CELLS, cellOf, type StandOut, standOuts } from './ring-cells'
 
 /** Peaks this far under the strongest of their frame do not count, in dB. */
 const PEAK_RANGE_DB = 50
@@ -28,10 +27,8 @@ const LONGEST_VISIT = 12
 
 /** Fewer separate sightings than this are an accident of the music. */
 const LEAST_VISITS = 4
-const LEAST_DB = 4.5
 /** What stands higher is a line of the music. */
 const MOST_DB = 15.5
-const LEAST_SCORE = 3.1
 
 /** A partial, or a bit of noise, while it stays within a cell or two. */
 interface Visit {
@@ -79,25 +76,16 @@ export class PeakProfile {
     })
   }
 
-  /** The rings of what was seen so far, those that stand out most first. */
-  rings(): Ring[] {
+  /** The places of what was seen so far that stand out, those that do so most first. */
+  places(): StandOut[] {
     for (const visit of this.#live) this.#end(visit)
     this.#live = []
-    return standOuts(
-      this.#heights(),
-      (s) =>
-        s.visits >= LEAST_VISITS &&
-        s.height >= 0 &&
-        s.db >= LEAST_DB &&
-        s.db <= MOST_DB &&
-        s.score >= LEAST_SCORE,
-    )
-  }
-
-  #heights(): CellHeights {
     const mean = this.#sum.map((sum, c) => sum / this.#visits[c])
     const square = this.#square.map((sum, c) => sum / this.#visits[c])
-    return { mean, count: this.#visits, square }
+    return standOuts(
+      { mean, count: this.#visits, square },
+      (s) => s.visits >= LEAST_VISITS && s.height >= 0 && s.db <= MOST_DB,
+    )
   }
 
   /** Adds a sighting to the partial that it continues, or begins a new visit. */

@@ -12,6 +12,8 @@ const FLANK_CELLS = 20
 const LEAST_FLANK = 3
 /** Sightings beyond this number do not make a cell weigh more. */
 const FULL_WEIGHT = 12
+/** Two more rings do not make a place usual. */
+const USUAL_RANK = 2
 /** Scatter is not taken for less than this, in dB. */
 const LEAST_SCATTER_DB = 0.6
 
@@ -61,12 +63,24 @@ export function standOuts(heights: CellHeights, accept: (s: StandOut) => boolean
       if (found && accept(found)) all.push(found)
     }
   }
-  all.sort((a, b) => b.score * b.db - a.score * a.db)
+  all.sort((a, b) => strength(b) - strength(a))
   const chosen: StandOut[] = []
   for (const s of all) {
     if (chosen.every((o) => Math.abs(o.cell - s.cell) > FLANK_CELLS)) chosen.push(s)
   }
   return chosen
+}
+
+/** How much a place stands out, for comparing places of one sound. */
+export function strength({ db, score }: StandOut): number {
+  return db * score
+}
+
+/** By what factor a place stands out more than what is usual in its sound: the third of the others. */
+export function prominence(place: StandOut, all: readonly StandOut[]): number {
+  const others = all.filter((o) => o !== place).map(strength)
+  const usual = others.sort((a, b) => b - a)[USUAL_RANK] ?? 1
+  return strength(place) / Math.max(1, usual)
 }
 
 function judge({ mean, count, square }: CellHeights, cell: number, half: number): StandOut | null {
