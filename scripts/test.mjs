@@ -36,7 +36,17 @@ check(
   'lint, format and import rule',
   attempt(node, [tool('@biomejs/biome/bin/biome'), 'check', '.']),
 )
-for (const part of ['core', 'engine', 'app', 'cli', 'demo', 'server', 'e2e', 'bench']) {
+for (const part of [
+  'core',
+  'core/tsconfig.test.json',
+  'engine',
+  'app',
+  'cli',
+  'demo',
+  'server',
+  'e2e',
+  'bench',
+]) {
   check(`types of ${part}`, attempt(node, [tool('typescript/bin/tsc'), '-p', part, '--noEmit']))
 }
 vitest('unit', [])

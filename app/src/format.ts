@@ -2,6 +2,11 @@ import { nearestNote } from '@sober-prism/core/spectrum'
 
 const MINUS = '−'
 
+/** As a sentence begins. */
+export function capital(text: string): string {
+  return text.slice(0, 1).toUpperCase() + text.slice(1)
+}
+
 /** A number with a real minus sign. */
 export function signed(value: number, decimals = 1): string {
   const text = Math.abs(value).toFixed(decimals)

@@ -1,6 +1,13 @@
 import { createHash } from 'node:crypto'
 import { type Clip, channelCorrelation, makeClip, sliceClip } from '@sober-prism/core/audio'
-import { planMoves, SMALL_SONE, surveyClips, surveyFindings } from '@sober-prism/core/findings'
+import {
+  type ProposedMove,
+  planMoves,
+  predictMoves,
+  SMALL_SONE,
+  surveyClips,
+  surveyFindings,
+} from '@sober-prism/core/findings'
 import { trackMasking } from '@sober-prism/core/hearing'
 import { measureLoudness } from '@sober-prism/core/loudness'
 import { type Band, longTermLevels } from '@sober-prism/core/spectrum'
@@ -97,6 +104,16 @@ describe('Tern Island ferry night', () => {
   })
 })
 
+/** Half the depth of a bell, half the way of a shift, a cut that begins lower. */
+function halved(move: ProposedMove): ProposedMove {
+  if (move.kind === 'align') {
+    return { ...move, shiftFrames: Math.round(move.shiftFrames / 2), invert: false }
+  }
+  const { band } = move
+  const isCut = band.type === 'low-cut'
+  return { ...move, band: { ...band, db: band.db / 2, hz: isCut ? band.hz / 2 : band.hz } }
+}
+
 describe('what is found in Tern Island ferry night', () => {
   const withFaults = scoreSession(DEMO_SEED, true, planted, references)
 
@@ -120,6 +137,25 @@ describe('what is found in Tern Island ferry night', () => {
   it('is mostly found in sessions of other seeds too', () => {
     const { places } = scoreSession(107, true, demoClips(107, true), references)
     expect(places.filter((p) => p.place !== null).length).toBeGreaterThanOrEqual(6)
+  })
+
+  it('can be answered otherwise: the model says of amended moves what it says of proposed ones', () => {
+    const input = surveyClips(planted, references)
+    const kinds = new Set<string>()
+    for (const { kind, moves, predicted } of surveyFindings(input)) {
+      if (!predicted) continue
+      kinds.add(predicted.measure.of)
+      const change = predicted.after - predicted.before
+      const same = predictMoves(input, predicted.measure, moves)
+      expect(same.before, kind).toBeCloseTo(predicted.before, 3)
+      expect(Math.abs(same.after - predicted.after)).toBeLessThan(0.06 * Math.abs(change) + 0.002)
+      const none = predictMoves(input, predicted.measure, [])
+      expect(none.after).toBeCloseTo(none.before, 9)
+      // Half of a move does less than the whole of it.
+      const half = predictMoves(input, predicted.measure, moves.map(halved))
+      expect(Math.abs(half.after - half.before), kind).toBeLessThan(Math.abs(change))
+    }
+    expect([...kinds].sort()).toEqual(['cancelled', 'heard', 'level', 'sides'])
   })
 
   it('can be answered: five moves bring the singer a third of what is missing, in stereo and mono', () => {

@@ -68,6 +68,30 @@ describe('findings', () => {
     await page.getByRole('button', { name: 'Pause' }).click()
   })
 
+  it('can be amended: other values, another prediction, and these are what is made', async () => {
+    const card = cards().first()
+    await card.getByRole('button', { name: 'Amend' }).click()
+    const predicted = card.locator('p b.figure')
+    const after = async () =>
+      Number(/→ ([\d.]+) %/.exec((await predicted.textContent()) ?? '')?.[1])
+    const proposed = await after()
+    const gain = card.getByRole('textbox', { name: 'Gain, dB' }).first()
+    const was = (await gain.inputValue()).replace('−', '-')
+    await gain.fill(String(Number(was) - 5))
+    await gain.press('Enter')
+    await expect.poll(after, { timeout: 20_000 }).toBeGreaterThan(proposed)
+    await gain.fill('far too deep')
+    await gain.press('Enter')
+    await page.getByText(/is not accepted/).waitFor()
+    await card.getByRole('button', { name: 'Apply' }).click()
+    const made = page.locator('.finding.applied').first()
+    await made.getByText(`, −${5 - Number(was)}`, { exact: false }).waitFor()
+    await measured(page)
+    await page.keyboard.press('Control+z')
+    await measured(page)
+    expect((await titles())[0]).toBe('Accordion covers Singer')
+  })
+
   it('are dismissed with a reason until the sound changes', async () => {
     const ring = cards().filter({ hasText: 'Singer rings' })
     await ring.getByRole('button', { name: /Singer rings/ }).click()
@@ -112,6 +136,22 @@ describe('who covers whom', () => {
     expect(Math.abs(lost + (await heard('Singer')) - 100)).toBeLessThan(6)
     await rows.first().locator('td').nth(2).hover()
     await page.getByText(/^Singer loses \d+\.\d % to Accordion\.$/).waitFor()
+  })
+
+  it('is read with the arrow keys', async () => {
+    const table = page.getByRole('table')
+    await table.locator('td[tabindex="0"]').focus()
+    await page.keyboard.press('ArrowDown')
+    await page.keyboard.press('ArrowDown')
+    await page.getByText(/^Accordion loses [\d.]+ % to Second singer\.$/).waitFor()
+    await page.keyboard.press('ArrowLeft')
+    await page.getByText(/^Accordion loses [\d.]+ % to Singer\.$/).waitFor()
+    await page.keyboard.press('ArrowUp')
+    await page.keyboard.press('ArrowUp')
+    await page.keyboard.press('ArrowUp')
+    expect(await page.evaluate(() => document.activeElement?.getAttribute('aria-label'))).toBe(
+      'Singer',
+    )
   })
 
   it('follows the fold to mono, the level of listening and the leads', async () => {

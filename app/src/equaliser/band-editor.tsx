@@ -11,16 +11,11 @@ import {
 } from '@sober-prism/core/session'
 import { FigureField } from '../figure-field'
 import { signed } from '../format'
+import { fieldHz, fieldQ, stepDb, stepHz, stepQ } from './figure-steps'
 import { CHANNEL_NAMES, TYPE_NAMES } from './names'
 import type { MoveEditing } from './use-moves'
 
 const SLOPES = Array.from({ length: 16 }, (_, i) => 6 * (i + 1))
-const stepRatio = (ratio: number) => (value: number, direction: 1 | -1, fine: boolean) =>
-  Number((value * ratio ** (direction * (fine ? 0.1 : 1))).toPrecision(4))
-const stepHz = stepRatio(2 ** (1 / 12))
-const stepQ = stepRatio(1.125)
-const stepDb = (value: number, direction: 1 | -1, fine: boolean) =>
-  Math.round((value + direction * (fine ? 0.05 : 0.5)) * 100) / 100
 
 interface BandEditorProps {
   readonly letter: string
@@ -59,9 +54,7 @@ export function BandEditor({ letter, move, stereo, editing }: BandEditorProps) {
         unit="Hz"
         value={band.hz}
         limits={[20, 20000]}
-        format={(hz) =>
-          hz >= 1000 ? `${Number((hz / 1000).toPrecision(4))}k` : `${Number(hz.toPrecision(4))}`
-        }
+        format={fieldHz}
         step={stepHz}
         onChange={(hz, gesture) => editing.change(move, { hz }, gesture)}
       />
@@ -82,7 +75,7 @@ export function BandEditor({ letter, move, stereo, editing }: BandEditorProps) {
           label="Q"
           value={band.q}
           limits={BAND_LIMITS.q}
-          format={(q) => `${Number(q.toPrecision(3))}`}
+          format={fieldQ}
           step={stepQ}
           onChange={(q, gesture) => editing.change(move, { q }, gesture)}
         />

@@ -1,4 +1,5 @@
-import { useState } from 'react'
+import type { Track } from '@sober-prism/core/session'
+import { type KeyboardEvent, useRef, useState } from 'react'
 import { formatShare } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
@@ -8,17 +9,53 @@ import { useSend } from '../store/store'
 /** Up to this many tracks, cells have room for figures. */
 const WITH_FIGURES = 9
 
+const ARROWS: Readonly<Record<string, readonly [number, number]>> = {
+  ArrowUp: [-1, 0],
+  ArrowDown: [1, 0],
+  ArrowLeft: [0, -1],
+  ArrowRight: [0, 1],
+}
+
+/** The one cell that the tab key reaches: the last one stood on, else the first pair. */
+function isEntry(
+  [row, column]: readonly [string, string],
+  tracks: readonly Track[],
+  target: string,
+  masker: string,
+): boolean {
+  const known = tracks.some((t) => t.id === row) && tracks.some((t) => t.id === column)
+  return known
+    ? target === row && masker === column
+    : target === tracks[0].id && masker === tracks[1].id
+}
+
 /** Who covers whom, for all pairs: each row is a track, each column what it loses to another. */
 export function CoveringTable() {
   const session = useSession()
   const { covering, heard, mono } = useAnalysis()
   const send = useSend()
   const [pointed, setPointed] = useState<readonly [string, string] | null>(null)
+  const body = useRef<HTMLTableSectionElement>(null)
+  // The cell that the keyboard stands on; from it arrows go on.
+  const cell = useRef<readonly [string, string]>(['', ''])
   const tracks = session.tracks.filter((t) => !t.mute && heard.has(t.id))
   const share = (target: string, masker: string) =>
     covering.find((c) => c.targetId === target && c.maskerId === masker)?.share ?? 0
   if (tracks.length < 2) return <p className="hint">Two tracks or more are needed.</p>
   const [target, masker] = pointed ?? ['', '']
+  const onKeyDown = (event: KeyboardEvent) => {
+    const [down, right] = ARROWS[event.key] ?? [0, 0]
+    if (down === 0 && right === 0) return
+    event.preventDefault()
+    const at = (id: string) =>
+      Math.max(
+        0,
+        tracks.findIndex((t) => t.id === id),
+      )
+    const within = (i: number) => Math.max(0, Math.min(tracks.length - 1, i))
+    const [row, column] = [within(at(cell.current[0]) + down), within(at(cell.current[1]) + right)]
+    body.current?.rows[row]?.cells[column + 1]?.focus()
+  }
   return (
     <div className="covering">
       <p className="hint">
@@ -36,7 +73,7 @@ export function CoveringTable() {
             ))}
           </tr>
         </thead>
-        <tbody>
+        <tbody ref={body} onKeyDown={onKeyDown}>
           {tracks.map((t) => (
             <tr key={t.id}>
               <th scope="row" title={t.name}>
@@ -60,6 +97,15 @@ export function CoveringTable() {
                     data-self={same}
                     data-pointed={t.id === target && m.id === masker}
                     style={{ '--lost': same ? 0 : Math.min(1, lost / 0.5) } as React.CSSProperties}
+                    tabIndex={isEntry(cell.current, tracks, t.id, m.id) ? 0 : -1}
+                    aria-label={
+                      same ? t.name : `${t.name} loses ${formatShare(lost, 1)} to ${m.name}`
+                    }
+                    onFocus={() => {
+                      cell.current = [t.id, m.id]
+                      setPointed(same ? null : [t.id, m.id])
+                    }}
+                    onBlur={() => setPointed(null)}
                     onPointerEnter={() => setPointed(same ? null : [t.id, m.id])}
                     onPointerLeave={() => setPointed(null)}
                   >
@@ -74,7 +120,7 @@ export function CoveringTable() {
       <p className="covering-reading" aria-live="polite">
         {pointed
           ? `${ownerName(session, target)} loses ${formatShare(share(target, masker), 1)} to ${ownerName(session, masker)}.`
-          : 'Point at a place to read it.'}
+          : 'Point at a place to read it, or walk there with the arrow keys.'}
       </p>
       <ul>
         {tracks.map((t) => (

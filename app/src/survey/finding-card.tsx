@@ -1,14 +1,16 @@
 import type { Session } from '@sober-prism/core/session'
 import { type AuditionMode, errorSentence, type SessionFinding } from '@sober-prism/engine'
 import { useState } from 'react'
-import { formatTime } from '../format'
+import { capital, formatTime } from '../format'
 import { plumb } from '../plot/plumb'
 import { useAudition, useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { sessionActions } from '../store/session-slice'
 import { useSend } from '../store/store'
+import { AmendMoves } from './amend-moves'
 import { stepsOf } from './applied-steps'
 import { findingWords, measureFigure, measureName } from './named-finding'
+import { useAmended } from './use-amended'
 
 interface FindingCardProps {
   readonly finding: SessionFinding
@@ -18,8 +20,10 @@ interface FindingCardProps {
 }
 
 /** One finding: its title and harm; opened, the evidence, the proposed moves and what they would do. */
-export function FindingCard({ finding, session, open, onOpen }: FindingCardProps) {
+export function FindingCard({ finding: proposed, session, open, onOpen }: FindingCardProps) {
   const send = useSend()
+  const amending = useAmended(proposed)
+  const { finding } = amending
   const words = findingWords(session, finding)
   const [dismissing, setDismissing] = useState(false)
   const apply = () => {
@@ -52,7 +56,20 @@ export function FindingCard({ finding, session, open, onOpen }: FindingCardProps
       <p className="where">{words.evidence}</p>
       {open && (
         <>
-          <Proposal finding={finding} session={session} moves={words.moves} />
+          <Proposal
+            finding={finding}
+            measured={proposed.predicted}
+            session={session}
+            moves={words.moves}
+          />
+          {amending.moves && (
+            <AmendMoves
+              moves={amending.moves}
+              session={session}
+              onChange={amending.change}
+              onReset={amending.reset}
+            />
+          )}
           {dismissing ? (
             <DismissForm
               onCancel={() => setDismissing(false)}
@@ -64,13 +81,23 @@ export function FindingCard({ finding, session, open, onOpen }: FindingCardProps
             />
           ) : (
             <div className="actions">
-              <button type="button" className="primary" onClick={apply}>
+              <button
+                type="button"
+                className="primary"
+                disabled={finding.moves.length === 0}
+                onClick={apply}
+              >
                 Apply
               </button>
-              <HearButtons finding={finding} />
+              {!amending.moves && (
+                <button type="button" onClick={amending.begin}>
+                  Amend
+                </button>
+              )}
               <button type="button" onClick={() => setDismissing(true)}>
                 Dismiss
               </button>
+              <HearButtons finding={finding} />
             </div>
           )}
         </>
@@ -81,10 +108,13 @@ export function FindingCard({ finding, session, open, onOpen }: FindingCardProps
 
 function Proposal({
   finding,
+  measured,
   session,
   moves,
 }: {
   finding: SessionFinding
+  /** What was measured before any move. */
+  measured: SessionFinding['predicted']
   session: Session
   moves: readonly string[]
 }) {
@@ -94,16 +124,16 @@ function Proposal({
       <p>
         {moves.map((sentence) => (
           <span key={sentence} className="proposal">
-            {sentence[0].toUpperCase() + sentence.slice(1)}.{' '}
+            {capital(sentence)}.{' '}
           </span>
         ))}
       </p>
-      {predicted && (
+      {measured && (
         <p>
-          {measureName(session, predicted.measure)}:{' '}
+          {capital(measureName(session, measured.measure))}:{' '}
           <b className="figure">
-            {measureFigure(predicted.measure, predicted.before)} →{' '}
-            {measureFigure(predicted.measure, predicted.after)}
+            {measureFigure(measured.measure, measured.before)} →{' '}
+            {predicted ? measureFigure(measured.measure, predicted.after) : '…'}
           </b>
           , by the model on the treated sound.
         </p>

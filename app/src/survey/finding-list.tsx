@@ -2,7 +2,7 @@ import { SMALL_SONE } from '@sober-prism/core/findings'
 import { type Move, type Session, STAGES } from '@sober-prism/core/session'
 import { measureNow } from '@sober-prism/engine'
 import { useState } from 'react'
-import { formatHz, signed } from '../format'
+import { capital, formatHz, signed } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { ownerName, useSession } from '../store/selectors'
@@ -99,7 +99,7 @@ function AppliedCard({ owner, move, session }: AppliedMove & { session: Session 
         </h3>
       </header>
       <p>
-        {measureName(session, measure)}: was {measureFigure(measure, before)}, predicted{' '}
+        {capital(measureName(session, measure))}: was {measureFigure(measure, before)}, predicted{' '}
         {measureFigure(measure, predicted)}; measured now, with all moves,{' '}
         <b data-stale={!analysis.fresh}>{measureFigure(measure, now)}</b>.
       </p>

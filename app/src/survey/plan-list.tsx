@@ -1,6 +1,6 @@
 import { errorSentence, isCancel } from '@sober-prism/engine'
 import { useCallback, useState } from 'react'
-import { formatShare, signed } from '../format'
+import { capital, formatShare, signed } from '../format'
 import { Plot, type Surface } from '../plot/plot'
 import { FIGURE_FONT } from '../plot/sheet'
 import { useAnalysis, useDesk } from '../shell/desk-context'
@@ -100,10 +100,6 @@ export function PlanList() {
       </div>
     </div>
   )
-}
-
-function capital(text: string): string {
-  return text[0].toUpperCase() + text.slice(1)
 }
 
 /** Share of the lead that is heard against the number of moves. */

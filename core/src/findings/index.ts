@@ -33,6 +33,7 @@ export {
   readMixPart,
 } from './mix-reading'
 export { PLAN_LIMITS, type Plan, type PlanLimits, type PlanStep, planMoves } from './plan'
+export { predictMoves } from './predict-moves'
 export type { Ring } from './resonance'
 export {
   findingEvidence,

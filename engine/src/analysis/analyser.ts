@@ -7,6 +7,7 @@ import { type Analysis, NOTHING_MEASURED } from './analysis'
 import { KeptResults, type ResultStore } from './kept-results'
 import { Measurement } from './measurement'
 import { MixBeds } from './mix-beds'
+import type { SessionFinding, SessionMove } from './session-finding'
 
 const SETTLE_MS = 120
 const STALE = 'a newer state of the session is measured'
@@ -60,6 +61,19 @@ export class Analyser {
     if (!survey || !this.state.value.fresh) return
     const plan = await survey.plan()
     if (survey === this.#measurement && this.state.value.fresh) this.#show({ plan, work: null })
+  }
+
+  /**
+   * What other moves than a finding proposes would do; null while figures are out of date.
+   * @throws EngineError when it cannot be computed.
+   */
+  async predict(
+    finding: SessionFinding,
+    moves: readonly SessionMove[],
+  ): Promise<SessionFinding['predicted']> {
+    return this.state.value.fresh
+      ? ((await this.#measurement?.predict(finding, moves)) ?? null)
+      : null
   }
 
   /** Gives up what is being measured; figures stay as they are until the next change or {@link restart}. */

@@ -30,7 +30,14 @@ import { coverings, heardTracks } from './heard-tracks'
 import type { KeptResults } from './kept-results'
 import type { MixBeds } from './mix-beds'
 import { SessionAudio } from './session-audio'
-import { toSessionFinding, toSessionPlan } from './session-finding'
+import {
+  type SessionFinding,
+  type SessionMove,
+  toMeasure,
+  toProposedMoves,
+  toSessionFinding,
+  toSessionPlan,
+} from './session-finding'
 
 const OVERVIEW_BUCKETS = 1200
 /** Frames of masking per piece of work: long enough to be worth sending, short enough for progress. */
@@ -114,6 +121,28 @@ export class Measurement {
       },
     )
     return toSessionPlan(plan, ids)
+  }
+
+  /**
+   * What other moves would do to the measure of a finding; null when it belongs to another state.
+   * @throws EngineError when it cannot be computed.
+   */
+  async predict(
+    finding: SessionFinding,
+    moves: readonly SessionMove[],
+  ): Promise<SessionFinding['predicted']> {
+    if (!this.#survey || !finding.predicted) return null
+    const { input, ids } = this.#survey
+    const measure = toMeasure(finding.predicted.measure, ids)
+    const proposed = toProposedMoves(moves, ids)
+    if (!measure || !proposed) return null
+    const { tracks, settings, mixLevels } = input
+    const { prediction } = await this.#pool.run(
+      'predict',
+      { survey: { tracks, settings, mixLevels }, measure, moves: proposed },
+      { queueSignal: this.#signal },
+    )
+    return { ...finding.predicted, before: prediction.before, after: prediction.after }
   }
 
   get #pool(): WorkerPool {

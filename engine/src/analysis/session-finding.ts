@@ -1,4 +1,4 @@
-import type { Finding, Measure, Owner, Plan, Times } from '@sober-prism/core/findings'
+import type { Finding, Measure, Owner, Plan, ProposedMove, Times } from '@sober-prism/core/findings'
 import type { EqBand, MoveMeasure, Session, StageName } from '@sober-prism/core/session'
 
 /** A chain's owner by id, or `mix`. */
@@ -88,6 +88,42 @@ function toSessionMeasure(measure: Measure, ids: readonly string[]): MoveMeasure
       return { ...measure, track: measure.track === 'mix' ? 'mix' : ids[measure.track] }
     case 'cancelled':
       return { of: 'cancelled', tracks: [ids[measure.tracks[0]], ids[measure.tracks[1]]] }
+  }
+}
+
+/** The other way round: indices for ids. Null when a track is not among those surveyed. */
+export function toProposedMoves(
+  moves: readonly SessionMove[],
+  ids: readonly string[],
+): ProposedMove[] | null {
+  const made: ProposedMove[] = []
+  for (const move of moves) {
+    const index = ids.indexOf(move.owner)
+    if (move.kind === 'align') {
+      if (index < 0) return null
+      made.push({ ...move, owner: index })
+    } else {
+      if (index < 0 && move.owner !== 'mix') return null
+      made.push({ ...move, owner: move.owner === 'mix' ? 'mix' : index })
+    }
+  }
+  return made
+}
+
+/** The other way round: indices for ids. Null when a track is not among those surveyed. */
+export function toMeasure(measure: MoveMeasure, ids: readonly string[]): Measure | null {
+  const index = (id: string) => ids.indexOf(id)
+  switch (measure.of) {
+    case 'heard':
+    case 'sides':
+      return index(measure.track) < 0 ? null : { ...measure, track: index(measure.track) }
+    case 'level':
+      if (measure.track === 'mix') return { ...measure, track: 'mix' }
+      return index(measure.track) < 0 ? null : { ...measure, track: index(measure.track) }
+    case 'cancelled': {
+      const [a, b] = measure.tracks.map(index)
+      return a < 0 || b < 0 ? null : { of: 'cancelled', tracks: [a, b] }
+    }
   }
 }
 

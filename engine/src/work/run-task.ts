@@ -9,6 +9,7 @@ import {
 } from '@sober-prism/core/chain'
 import {
   planMoves,
+  predictMoves,
   readMixPart,
   readSource,
   type SourceReading,
@@ -89,6 +90,9 @@ const runners: { [N in TaskName]: Runner<N> } = {
   },
   mixFindings({ survey }, onProgress) {
     return { findings: surveyMix(survey, onProgress) }
+  },
+  predict({ survey, measure, moves }) {
+    return { prediction: predictMoves(survey, measure, moves) }
   },
   plan({ survey, findings }, onProgress) {
     return { plan: planMoves(survey, findings, undefined, onProgress) }

@@ -3,9 +3,12 @@ import type { MixBed, MixPlan, Stretch, TrackAudio } from '@sober-prism/core/cha
 import type { PhasePlan } from '@sober-prism/core/filters'
 import type {
   Finding,
+  Measure,
   MixPart,
   MixPartReading,
   Plan,
+  Prediction,
+  ProposedMove,
   SourceReading,
   SurveyInput,
   SurveyTracks,
@@ -78,6 +81,15 @@ export interface Tasks {
   /** Findings of tracks by themselves and of pairs; findings of the whole. */
   trackFindings: { in: { survey: SurveyTracks }; out: { findings: Finding[] } }
   mixFindings: { in: { survey: SurveyInput }; out: { findings: Finding[] } }
+  /** What moves other than those a finding proposes would do to its measure. */
+  predict: {
+    in: {
+      survey: SurveyTracks & { mixLevels: Float64Array | null }
+      measure: Measure
+      moves: readonly ProposedMove[]
+    }
+    out: { prediction: Prediction }
+  }
   plan: { in: { survey: SurveyInput; findings: readonly Finding[] }; out: { plan: Plan } }
   renderMix: {
     in: MixInput & { bits: WavBits }
