@@ -62,6 +62,11 @@ export function CoveringTable() {
         How much of each row’s loudness is lost to each column
         {mono ? ', folded to mono' : ''}, in percent. The row’s rest is heard.
       </p>
+      <p className="covering-reading" aria-live="polite">
+        {pointed
+          ? `${ownerName(session, target)} loses ${formatShare(share(target, masker), 1)} to ${ownerName(session, masker)}.`
+          : 'Point at a place to read it, or walk there with the arrow keys.'}
+      </p>
       <table data-many={tracks.length > WITH_FIGURES}>
         <thead>
           <tr>
@@ -117,11 +122,6 @@ export function CoveringTable() {
           ))}
         </tbody>
       </table>
-      <p className="covering-reading" aria-live="polite">
-        {pointed
-          ? `${ownerName(session, target)} loses ${formatShare(share(target, masker), 1)} to ${ownerName(session, masker)}.`
-          : 'Point at a place to read it, or walk there with the arrow keys.'}
-      </p>
       <ul>
         {tracks.map((t) => (
           <li key={t.id}>
