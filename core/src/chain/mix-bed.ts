@@ -21,7 +21,8 @@ const BED = 'bed'
 /**
  * Renders a stretch of the mix over a bed, and brings the samples of the bed up to date in place; its
  * `tracks` are then those of the plan. Rounding adds up to less than -120 dB over hundreds of changes.
- * The mix's chain hears nothing beyond the stretch: take it longer than its filters reach.
+ * The mix's chain hears nothing beyond the stretch: take it longer than its filters reach. The clip may
+ * be the bed itself: it is for reading.
  */
 export function renderOverBed(
   plan: MixPlan,
@@ -41,6 +42,8 @@ export function renderOverBed(
   add(without(plan.tracks, bed.tracks), 1)
   const { chain, faderDb } = plan
   if (isPlain(chain)) {
+    // What is at unity need not be copied.
+    if (faderDb === 0) return makeClip(sampleRateHz, [bed.left, bed.right])
     const gain = dbToAmplitude(faderDb)
     return makeClip(sampleRateHz, [scaled(bed.left, gain), scaled(bed.right, gain)])
   }

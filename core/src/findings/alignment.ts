@@ -44,6 +44,8 @@ export interface Outline {
   readonly segments: number
   /** Real and imaginary part of each bin, `segments × (SEGMENT + 2)`. */
   readonly spectra: Float32Array
+  /** Power of each bin, summed over all segments. */
+  readonly power: Float64Array
 }
 
 export function outlineOf(signal: Float32Array, rateHz: number): Outline {
@@ -57,7 +59,7 @@ export function outlineOf(signal: Float32Array, rateHz: number): Outline {
     for (let i = 0; i < SEGMENT; i++) time[i] = (signal[at + i] ?? 0) * window[i]
     fft.forward(time, spectra.subarray(s * ROW, (s + 1) * ROW))
   }
-  return { rateHz, segments, spectra }
+  return { rateHz, segments, spectra, power: powerOver(spectra, segments) }
 }
 
 /**
@@ -99,14 +101,16 @@ export function lostInSum(
 
 function crossSpectrum(a: Outline, b: Outline, gain: number): Cross | null {
   const bins = SEGMENT / 2 + 1
+  const count = Math.min(a.segments, b.segments)
+  const powerOf = ({ segments, spectra, power }: Outline) =>
+    segments === count ? power.slice() : powerOver(spectra, count)
   const cross = {
-    aa: new Float64Array(bins),
-    bb: new Float64Array(bins),
+    aa: powerOf(a),
+    bb: powerOf(b),
     re: new Float64Array(bins),
     im: new Float64Array(bins),
     binHz: a.rateHz / SEGMENT,
   }
-  const count = Math.min(a.segments, b.segments)
   const first = Math.ceil(FROM_HZ / cross.binHz)
   const last = Math.floor(TO_HZ / cross.binHz)
   for (let s = 0; s < count; s++) accumulate(cross, a.spectra, b.spectra, s * ROW, first, last)
@@ -119,8 +123,19 @@ function crossSpectrum(a: Outline, b: Outline, gain: number): Cross | null {
   return sum(cross.aa) > LEAST_POWER && sum(cross.bb) > LEAST_POWER ? cross : null
 }
 
+function powerOver(spectra: Float32Array, segments: number): Float64Array {
+  const power = new Float64Array(SEGMENT / 2 + 1)
+  for (let s = 0; s < segments; s++) {
+    for (let k = 0; k < power.length; k++) {
+      const at = s * ROW + 2 * k
+      power[k] += spectra[at] ** 2 + spectra[at + 1] ** 2
+    }
+  }
+  return power
+}
+
 function accumulate(
-  { aa, bb, re, im }: Cross,
+  { re, im }: Cross,
   x: Float32Array,
   y: Float32Array,
   row: number,
@@ -133,8 +148,6 @@ function accumulate(
     const xi = x[at + 1]
     const yr = y[at]
     const yi = y[at + 1]
-    aa[k] += xr * xr + xi * xi
-    bb[k] += yr * yr + yi * yi
     // Conjugate of the first times the other: its phase falls with the other's delay.
     re[k] += xr * yr + xi * yi
     im[k] += xr * yi - xi * yr

@@ -103,7 +103,7 @@ function merged(worse: Finding, other: Finding, trial: Trial): Finding {
   const moves = [...worse.moves, ...other.moves]
   const bands = moves.flatMap((m) => (m.kind === 'band' ? [m.band] : []))
   const { aloneSone, inMixSone } = trial.loudness[target]
-  const gained = trial.tryMove(masker, bands).inMixSone[target]
+  const gained = trial.tryMove(masker, bands, 0, [target]).inMixSone[target]
   const { evidence } = worse
   if (evidence.kind !== 'masking' || other.evidence.kind !== 'masking') return worse
   return {

@@ -152,7 +152,7 @@ export function proposeCut(
   const q = Math.min(4, Math.max(0.7, hz / (bandEdgeHz(place.to) - bandEdgeHz(place.from))))
   const attempt = (db: number) => {
     const band = roundedBell(hz, db, q)
-    const { inMixSone } = trial.tryMove(masker, [band])
+    const { inMixSone } = trial.tryMove(masker, [band], 0, [target, masker])
     return { band, gainSone: inMixSone[target], ownSone: inMixSone[masker] }
   }
   const deepest = attempt(CUTS_DB[CUTS_DB.length - 1])

@@ -34,7 +34,7 @@ function ringFindings(context: TracksContext, track: number): Finding[] {
   return tracks[track].reading.rings.slice(0, 3).map((ring) => {
     const cutDb = -Math.min(MOST_RING_CUT_DB, Math.round(2 * RING_CUT_SHARE * ring.db) / 2)
     const cut = roundedBell(ring.hz, cutDb, Math.max(6, Math.min(24, ring.q)))
-    const { inMixSone } = trial.tryMove(track, [cut])
+    const { inMixSone } = trial.tryMove(track, [cut], 0, [track])
     const [fromHz, toHz] = [ring.hz * 2 ** (-1 / 24), ring.hz * 2 ** (1 / 24)]
     const measure = { of: 'level', track, fromHz, toHz, against: 'beside' } as const
     return {
@@ -95,7 +95,7 @@ function harshFinding(context: TracksContext, track: number, reading: SourceRead
       hz,
       fromHz,
       toHz,
-      severity: Math.max(0, -context.trial.tryMove(track, [cut]).aloneSone),
+      severity: Math.max(0, -context.trial.tryMove(track, [cut], 0, []).aloneSone),
       evidence: { kind: 'harshness', excessDb, timeShare },
       times: [],
       moves: [bandMove(track, 'clean', cut)],

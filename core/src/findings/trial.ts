@@ -61,6 +61,7 @@ export class Trial {
   readonly #settings: TrialSettings
   readonly #tracks: TrialTrack[]
   readonly #all: Float64Array
+  readonly #everybody: readonly number[]
   readonly #cochlea: Float64Array
   readonly stride: number
   readonly frames: number
@@ -72,6 +73,7 @@ export class Trial {
     this.frames = Math.max(1, Math.ceil(whole / this.stride))
     this.#cochlea = cochlearGains(settings.calibration)
     this.#tracks = tracks.map((track) => this.#makeTrack(track))
+    this.#everybody = tracks.map((_, t) => t)
     this.#all = new Float64Array(this.frames * FILTER_COUNT)
     for (const { excitation: e } of this.#tracks) addTo(this.#all, e)
     for (const track of this.#tracks) this.#listen(track)
@@ -96,16 +98,19 @@ export class Trial {
     })
   }
 
-  /** What bands on a track would change, and a gain behind them. */
-  tryMove(track: number, bands: readonly EqBand[], gainDb = 0): Effect {
+  /**
+   * What bands on a track would change, and a gain behind them.
+   * @param of the tracks that are asked about; of others the effect says 0.
+   */
+  tryMove(track: number, bands: readonly EqBand[], gainDb = 0, of = this.#everybody): Effect {
     const { changed, from, to } = this.#treat(track, bands, gainDb)
-    return this.#compare(track, changed, from, to)
+    return this.#compare(track, changed, from, to, of)
   }
 
   /** What it would change if a track were measured as `bands` instead, at its level in the mix. */
   tryBands(track: number, treated: MaskingTrack): Effect {
     const changed = this.#makeTrack(treated).excitation
-    return this.#compare(track, changed, 0, FILTER_COUNT)
+    return this.#compare(track, changed, 0, FILTER_COUNT, this.#everybody)
   }
 
   /**
@@ -290,7 +295,13 @@ export class Trial {
     }
   }
 
-  #compare(track: number, changed: Float64Array, from: number, to: number): Effect {
+  #compare(
+    track: number,
+    changed: Float64Array,
+    from: number,
+    to: number,
+    of: readonly number[],
+  ): Effect {
     const inMixSone = new Float64Array(this.#tracks.length)
     const own = this.#tracks[track]
     let aloneSone = 0
@@ -302,14 +313,15 @@ export class Trial {
       const all = this.#all.subarray(at, at + FILTER_COUNT)
       const before = own.excitation.subarray(at, at + FILTER_COUNT)
       const after = changed.subarray(at, at + FILTER_COUNT)
-      this.#tracks.forEach((each, t) => {
-        if (each.active[f] === 0) return
+      for (const t of of) {
+        const each = this.#tracks[t]
+        if (each.active[f] === 0) continue
         const signal = t === track ? after : each.excitation.subarray(at, at + FILTER_COUNT)
         if (t === track) difference(all, before, noise, from, to)
         else swap(all, signal, before, after, noise, from, to)
         specificPartialLoudness(signal, noise, heard, from, to)
         inMixSone[t] += sumOfDifference(heard, each.partial, at, from, to)
-      })
+      }
       specificLoudness(after, heard, from, to)
       aloneSone += sumOfDifference(heard, own.alone, at, from, to)
     }

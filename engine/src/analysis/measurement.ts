@@ -42,6 +42,8 @@ import {
 const OVERVIEW_BUCKETS = 1200
 /** Frames of masking per piece of work: long enough to be worth sending, short enough for progress. */
 const PIECE_FRAMES = 3 * SLOT_FRAMES
+/** Part of the work on masking that excitation patterns are. */
+const PATTERNS_SHARE = 0.4
 
 /** Tenths of a second by which parts of the mix overlap: filters of the mix's own chain reach far. */
 const MIX_MARGIN_STEPS = { plain: 2, treated: 10 } as const
@@ -313,8 +315,15 @@ export class Measurement {
   ): Promise<MaskingSums> {
     const tracks = this.#maskingTracks(present, results)
     const sums = await this.#cached(this.#maskingKey(present), async () => {
+      const what = 'Who covers whom'
+      let ready = 0
       const patterns = await Promise.all(
-        tracks.map((track, i) => this.#patterns(present[i], track)),
+        tracks.map(async (track, i) => {
+          const made = await this.#patterns(present[i], track)
+          ready++
+          this.show({ work: { what, share: (PATTERNS_SHARE * ready) / tracks.length } })
+          return made
+        }),
       )
       const frames = maskingFrames(tracks)
       const total = emptySums(tracks.length, frames)
@@ -331,7 +340,8 @@ export class Measurement {
           piece.then((part) => {
             addSums(total, part, from)
             done += to - from
-            this.show({ work: { what: 'Who covers whom', share: done / frames } })
+            const share = PATTERNS_SHARE + ((1 - PATTERNS_SHARE) * done) / frames
+            this.show({ work: { what, share } })
           }),
         )
       }
