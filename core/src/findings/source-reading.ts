@@ -48,6 +48,7 @@ export function readSource(
   const mid = right ? midOrSide(left, right, 1) : left
   const side = right ? midOrSide(left, right, -1) : null
   const rings = new RingFinder()
+  onProgress(0.05)
 
   // High range: one pass over frames serves hearing, levels and rings.
   const high = new MeanSpectrum()
@@ -58,7 +59,7 @@ export function readSource(
     side,
     visit(power, binHz, isMid, frames) {
       high.add(power, binHz, isMid)
-      if (seen++ % 64 === 0) onProgress((0.7 * seen) / (frames * clip.channels.length))
+      if (seen++ % 64 === 0) onProgress(0.05 + (0.65 * seen) / (frames * clip.channels.length))
       const every = Math.max(1, Math.ceil(frames / MOST_RING_FRAMES))
       if (isMid && frame++ % (RING_BLOCK * every) < RING_BLOCK) {
         rings.addHigh(power, binHz, SPLIT_HZ)
@@ -81,6 +82,7 @@ export function readSource(
       pitch.add(power)
     })
     if (!side) continue
+    onProgress(0.7 + (0.3 * (index + 0.6)) / parts.length)
     forEachSpectrum(decimate(side.subarray(from, to), halvings), LOW, (power) => {
       low.add(power, binHz, false)
     })

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { makeClip } from '../audio'
+import { makeClip, seededRandom } from '../audio'
 import { sine, toneSequence } from '../testing/signals'
 import { kWeighting, LoudnessMeter, measureLoudness, truePeakDbtp } from '.'
 
@@ -150,4 +150,34 @@ it('silence has no loudness and no peak', () => {
     maxShortTermLufs: null,
   })
   expect(truePeakDbtp(clip)).toBeNull()
+})
+
+describe('true peak', () => {
+  /** Every point of eight times oversampling by a long windowed sinc, without any short cut. */
+  function everyPoint(samples: Float32Array): number {
+    const half = 60
+    let most = 0
+    for (let i = -half; i < samples.length + half; i++) {
+      for (let p = 0; p < 8; p++) {
+        let sum = 0
+        for (let k = Math.max(0, i - half); k <= Math.min(samples.length - 1, i + half); k++) {
+          const x = i + p / 8 - k
+          const window = Math.abs(x) < half ? Math.cos((Math.PI * x) / (2 * half)) ** 2 : 0
+          sum += samples[k] * (x === 0 ? 1 : Math.sin(Math.PI * x) / (Math.PI * x)) * window
+        }
+        most = Math.max(most, Math.abs(sum))
+      }
+    }
+    return 20 * Math.log10(most)
+  }
+
+  it.each([1, 2, 3, 4, 5, 6])('misses nothing between samples: sound %d', (seed) => {
+    const random = seededRandom(seed)
+    const sound = Float32Array.from({ length: 240 }, (_, i) => {
+      const burst = Math.exp(-(((i - 120) / (10 * seed)) ** 2))
+      return burst * Math.sin(Math.PI * i * (0.25 + 0.1 * seed) + seed) + 0.2 * (random() - 0.5)
+    })
+    const peak = truePeakDbtp(makeClip(48000, [sound])) ?? 0
+    expect(Math.abs(peak - everyPoint(sound))).toBeLessThan(0.2)
+  })
 })

@@ -33,14 +33,18 @@ function makePhases(): readonly Float64Array[] {
   })
 }
 
-/** For each tap, the largest it is in any phase: with these weights, samples bound what lies between them. */
-const bounds = Float64Array.from({ length: TAPS_PER_PHASE }, (_, t) =>
-  Math.max(...phases.map((taps) => Math.abs(taps[t]))),
-)
-/** Bound on how far interpolation can rise above the samples around it. */
-const OVERSHOOT = bounds.reduce((a, b) => a + b, 0)
+/** Bound on how far interpolation can rise above the samples around it: the largest sum of |tap|. */
+const OVERSHOOT = Math.max(...phases.map((taps) => taps.reduce((a, b) => a + Math.abs(b), 0)))
+
+/**
+ * Where a band-limited signal has its largest value P, it is at least P cos(π d) at a distance of d
+ * samples (Duffin and Schaeffer 1938). The samples and the points half-way between them lie within a
+ * quarter of that place, so that one of them reaches P/√2; a little is added for the finite filter.
+ */
+const NEAR_A_PEAK = 1.46
 
 const HALF = TAPS_PER_PHASE / 2
+const HALFWAY = phases[OVERSAMPLING / 2]
 const BLOCK = 64
 
 function channelTruePeak(channel: Float32Array): number {
@@ -68,17 +72,19 @@ function largest(channel: Float32Array, from: number, to: number): number {
 function blockPeak(channel: Float32Array, start: number, end: number, peak: number): number {
   for (let i = start; i < end; i++) {
     const from = i - HALF + 1
-    const t0 = Math.max(0, -from)
-    const t1 = Math.min(TAPS_PER_PHASE, channel.length - from)
-    let bound = 0
-    for (let t = t0; t < t1; t++) bound += Math.abs(channel[from + t]) * bounds[t]
-    if (bound <= peak) continue
-    for (const taps of phases) {
-      let sum = 0
-      for (let t = t0; t < t1; t++) sum += channel[from + t] * taps[t]
-      const a = Math.abs(sum)
-      if (a > peak) peak = a
-    }
+    const here = i < channel.length ? Math.abs(channel[i]) : 0
+    const next = i + 1 < channel.length ? Math.abs(channel[i + 1]) : 0
+    const between = Math.abs(interpolated(channel, from, HALFWAY))
+    if (Math.max(here, next, between) * NEAR_A_PEAK <= peak) continue
+    for (const taps of phases) peak = Math.max(peak, Math.abs(interpolated(channel, from, taps)))
   }
   return peak
+}
+
+function interpolated(channel: Float32Array, from: number, taps: Float64Array): number {
+  const t0 = Math.max(0, -from)
+  const t1 = Math.min(TAPS_PER_PHASE, channel.length - from)
+  let sum = 0
+  for (let t = t0; t < t1; t++) sum += channel[from + t] * taps[t]
+  return sum
 }

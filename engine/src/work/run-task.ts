@@ -132,12 +132,10 @@ function measureMiddle(clip: Clip, onProgress: Progress): MeasuredTrack {
 }
 
 function measureTrack(clip: Clip, onProgress: Progress): MeasuredTrack {
-  const reading = readSource(clip, onProgress)
-  return {
-    levels: reading.levels,
-    lufs: measureLoudness(clip).integratedLufs,
-    reading: share(reading),
-  }
+  const { integratedLufs: lufs } = measureLoudness(clip)
+  onProgress(0.15)
+  const reading = readSource(clip, (part) => onProgress(0.15 + 0.85 * part))
+  return { levels: reading.levels, lufs, reading: share(reading) }
 }
 
 const MIDDLE_DB = 10 * Math.log10(0.5)
