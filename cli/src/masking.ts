@@ -32,8 +32,10 @@ export const masking: Command = async (args, around) => {
     clips.push(cutSeconds(await readClip(around.cwd, file), file, from, to))
   }
   const rate = Math.max(...clips.map((c) => c.sampleRateHz))
-  const tracks = clips.map((clip) => ({
-    bands: hearingBands(resample(clip, rate)),
+  const resampled = clips.map((clip) => resample(clip, rate))
+  const longest = Math.max(...resampled.map((c) => c.frames))
+  const tracks = resampled.map((clip) => ({
+    bands: hearingBands(clip, undefined, longest),
     gainDb: 0,
   }))
   around.progress('masking')

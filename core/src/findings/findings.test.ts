@@ -58,7 +58,7 @@ describe('resonance', () => {
     let planted = 0
     const missed: string[] = []
     for (const [name, sound, low] of sounds) {
-      for (let i = 0; i < 12; i++) {
+      for (let i = 0; i < 20; i++) {
         const hz = low * (10000 / low) ** random()
         const ring = bell(hz, 6 + 8 * random(), 8 + 12 * random())
         const rings = ringsOf(filtered(sound, ring))

@@ -1,5 +1,5 @@
 import { type Clip, decimate, powerToDb } from '../audio'
-import { type HearingBands, hearingBands, midOrSide } from '../hearing'
+import { FRAMES_IN_A_ROW, type HearingBands, hearingBands, midOrSide } from '../hearing'
 import { type Band, forEachSpectrum, type StftSettings, sumIntoBands } from '../spectrum'
 import { type Outline, outlineOf } from './alignment'
 import { findHarshness, type Harshness } from './harshness'
@@ -31,17 +31,20 @@ const LOW: StftSettings = { size: 2048, hop: 1024, window: 'hann' }
 /** Below this the low spectra count, above it the high ones. */
 const SPLIT_HZ = 600
 const OUTLINE_SECONDS = 24
-/** Of a long passage the low range is read in a few stretches, and rings in blocks of frames. */
+/** Of a long passage the low range is read in a few stretches, and rings in rows of frames. */
 const WHOLE_SECONDS = 60
 const STRETCHES = 3
 const STRETCH_SECONDS = 16
-const MOST_RING_FRAMES = 720
-const RING_BLOCK = 48
+const MOST_RING_FRAMES = 1000
 
-/** Measures a clip. @param onProgress called now and then with the share done. */
+/**
+ * Measures a clip. @param onProgress called now and then with the share done.
+ * @param longest frames of the longest clip of the session.
+ */
 export function readSource(
   clip: Clip,
   onProgress: (share: number) => void = () => {},
+  longest = clip.frames,
 ): SourceReading {
   const { sampleRateHz } = clip
   const [left, right] = clip.channels
@@ -54,18 +57,22 @@ export function readSource(
   const high = new MeanSpectrum()
   let frame = 0
   let seen = 0
-  const bands = hearingBands(clip, {
-    mid,
-    side,
-    visit(power, binHz, isMid, frames) {
-      high.add(power, binHz, isMid)
-      if (seen++ % 64 === 0) onProgress(0.05 + (0.65 * seen) / (frames * clip.channels.length))
-      const every = Math.max(1, Math.ceil(frames / MOST_RING_FRAMES))
-      if (isMid && frame++ % (RING_BLOCK * every) < RING_BLOCK) {
-        rings.addHigh(power, binHz, SPLIT_HZ)
-      }
+  const bands = hearingBands(
+    clip,
+    {
+      mid,
+      side,
+      visit(power, binHz, isMid, frames) {
+        high.add(power, binHz, isMid)
+        if (seen++ % 64 === 0) onProgress(0.05 + (0.65 * seen) / (frames * clip.channels.length))
+        const every = Math.max(1, Math.ceil(frames / MOST_RING_FRAMES))
+        if (isMid && frame++ % (FRAMES_IN_A_ROW * every) < FRAMES_IN_A_ROW) {
+          rings.addHigh(power, binHz, SPLIT_HZ)
+        }
+      },
     },
-  })
+    longest,
+  )
 
   // Low range, at a low rate: fine bins without long transforms.
   const halvings = Math.max(1, Math.round(Math.log2(sampleRateHz / LOW_RATE_HZ)))

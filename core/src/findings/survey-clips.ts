@@ -31,8 +31,9 @@ export function surveyClips(
   mode: MaskingMode = 'stereo',
   calibration: Calibration = DEFAULT_CALIBRATION,
 ): SurveyInput {
+  const longest = tracks.reduce((most, t) => Math.max(most, t.clip.frames), 0)
   const read = tracks.map(({ clip, gainDb, isLead }) => ({
-    reading: readSource(clip),
+    reading: readSource(clip, undefined, longest),
     gainDb,
     isLead,
   }))

@@ -1,5 +1,5 @@
 import type { Clip } from '../audio'
-import { type Band, forEachSpectrum, type StftSettings, sumIntoBands } from '../spectrum'
+import { type Band, powerSpectrum, sumIntoBands } from '../spectrum'
 import { earTransferDb } from './ear'
 import { FILTER_COUNT, FILTER_HZ } from './excitation'
 import { bandEdgeHz } from './specific-loudness'
@@ -18,9 +18,11 @@ export const DEFAULT_CALIBRATION: Calibration = { lufs: -23, dbSpl: 73 }
  * Short-time power of a track in quarter-ERB bands, middle and sides apart: `frames × FILTER_COUNT`
  * values each. The middle is (L+R)/2 and the side (L-R)/2; values are relative to a mean square of 1 and
  * doubled, so that middle plus side is the power of both channels together, as loudness counts it.
+ * Of long passages only a part is measured, in rows of {@link FRAMES_IN_A_ROW} frames.
  */
 export interface HearingBands {
   readonly frames: number
+  /** Time for which a frame stands: more than from one to the next, where only a part is measured. */
   readonly secondsPerFrame: number
   readonly mid: Float32Array
   readonly side: Float32Array
@@ -41,30 +43,55 @@ export interface FrameVisitor {
   visit(power: Float64Array, binHz: number, isMid: boolean, frames: number): void
 }
 
-/** Of passages longer than this, every other stretch is measured: half the time, evenly spread, tells the mean. */
+/** Of passages longer than this, a part of the time tells the mean. */
 const DENSE_SECONDS = 90
+/** Then frames in a row are measured, half a second, and three times as many left out. */
+export const FRAMES_IN_A_ROW = 12
+const LEFT_OUT = 3
 
-/** Measures a clip. A mono clip is taken as both channels carrying it at -3 dB. */
-export function hearingBands(clip: Clip, visitor?: FrameVisitor): HearingBands {
+/** Where frames of a clip begin. */
+function frameStarts(frames: number, size: number, isDense: boolean): number[] {
+  const hop = size / 2
+  const all = 1 + Math.floor(Math.max(0, frames - size) / hop)
+  const starts: number[] = []
+  const period = FRAMES_IN_A_ROW * (1 + LEFT_OUT)
+  for (let f = 0; f < all; f++) {
+    if (isDense || f % period < FRAMES_IN_A_ROW) starts.push(f * hop)
+  }
+  return starts
+}
+
+/**
+ * Measures a clip. A mono clip is taken as both channels carrying it at -3 dB.
+ * @param longest frames of the longest clip it is compared with: all of them are measured at the same times.
+ */
+export function hearingBands(
+  clip: Clip,
+  visitor?: FrameVisitor,
+  longest = clip.frames,
+): HearingBands {
   const { sampleRateHz } = clip
   const size = 2 ** Math.round(Math.log2(sampleRateHz * WINDOW_SECONDS))
-  const dense = clip.frames <= DENSE_SECONDS * sampleRateHz
-  const settings: StftSettings = { size, hop: dense ? size / 2 : 2 * size, window: 'hann' }
-  const frames = 1 + Math.floor(Math.max(0, clip.frames - size) / settings.hop)
+  const isDense = longest <= DENSE_SECONDS * sampleRateHz
+  const starts = frameStarts(clip.frames, size, isDense)
+  const frames = starts.length
   const binHz = sampleRateHz / size
   const measure = (signal: Float32Array, factor: number, isMid: boolean) => {
     const out = new Float32Array(frames * FILTER_COUNT)
     const sums = new Float64Array(FILTER_COUNT)
-    let frame = 0
-    forEachSpectrum(signal, settings, (power) => {
+    const spectrum = powerSpectrum({ size, window: 'hann' })
+    // What is shorter than one frame is filled up with silence.
+    const padded = signal.length >= size ? signal : new Float32Array(size)
+    if (padded !== signal) padded.set(signal)
+    for (let frame = 0; frame < frames; frame++) {
+      const power = spectrum(padded, starts[frame])
       sumIntoBands(power, binHz, bands, sums)
       for (let b = 0; b < FILTER_COUNT; b++) out[frame * FILTER_COUNT + b] = sums[b] * factor
-      frame++
       visitor?.visit(power, binHz, isMid, frames)
-    })
+    }
     return out
   }
-  const secondsPerFrame = settings.hop / sampleRateHz
+  const secondsPerFrame = ((isDense ? 1 : 1 + LEFT_OUT) * size) / 2 / sampleRateHz
   const [left, right] = clip.channels
   if (!right) {
     const side = new Float32Array(frames * FILTER_COUNT)

@@ -194,3 +194,36 @@ it('band power counts both channels, and a mono clip as both at -3 dB', () => {
   expect(peak(mono.mid) / peak(stereo.mid)).toBeCloseTo(1, 3)
   expect(peak(stereo.side)).toBeLessThan(1e-9)
 })
+
+describe('long passages', () => {
+  const noise = whiteNoise(100 * 8000, 5, 0.2)
+  const bandsOf = (signal: Float32Array, longest?: number) =>
+    hearingBands(makeClip(8000, [signal]), undefined, longest)
+  const meanDb = (bands: ReturnType<typeof bandsOf>, filter: number) => {
+    let sum = 0
+    for (let f = 0; f < bands.frames; f++) sum += bands.mid[f * FILTER_COUNT + filter]
+    return 10 * Math.log10(sum / bands.frames)
+  }
+
+  it('are measured in rows of frames, a quarter of the time, with the same mean', () => {
+    const sparse = bandsOf(noise)
+    const dense = bandsOf(noise.subarray(0, 80 * 8000))
+    expect(sparse.frames * sparse.secondsPerFrame).toBeGreaterThan(98)
+    expect(sparse.frames * sparse.secondsPerFrame).toBeLessThan(102)
+    expect(sparse.frames / dense.frames).toBeLessThan(0.33)
+    for (const filter of [40, 70, 100]) {
+      expect(Math.abs(meanDb(sparse, filter) - meanDb(dense, filter))).toBeLessThan(0.5)
+    }
+  })
+
+  it('line up with shorter ones: a sound covers what sounds with it, not what comes later', () => {
+    const silence = new Float32Array(noise.length)
+    const late = silence.slice()
+    late.set(noise.subarray(70 * 8000, 90 * 8000), 70 * 8000)
+    const early = noise.slice(0, 20 * 8000)
+    const tracks = [early, late].map((s) => ({ bands: bandsOf(s, noise.length), gainDb: 0 }))
+    const sums = maskFrames(tracks, DEFAULT_CALIBRATION, 'stereo', 0, tracks[1].bands.frames)
+    expect(trackMasking(sums, 0).audibleShare).toBeGreaterThan(0.99)
+    expect(trackMasking(sums, 1).audibleShare).toBeGreaterThan(0.99)
+  })
+})

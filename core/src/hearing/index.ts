@@ -14,6 +14,7 @@ export {
   type Calibration,
   cochlearGains,
   DEFAULT_CALIBRATION,
+  FRAMES_IN_A_ROW,
   type FrameVisitor,
   type HearingBands,
   hearingBands,

@@ -2,7 +2,7 @@ import { isCancel } from '../engine-error'
 import { ResultCache } from './result-cache'
 
 /** Changes when the same input would give another result, so that older ones are not taken. */
-const RESULT_VERSION = 3
+const RESULT_VERSION = 4
 
 /** Keeps results from one time to the next. */
 export interface ResultStore {
