@@ -24,7 +24,7 @@ export async function measureDemo(browser: Browser, address: string): Promise<[s
   rows.push(['time to first picture after that', seconds(from)])
   await page.getByText(/^Measured over/).waitFor({ timeout: 60_000 })
   rows.push([
-    'spectra of 9 tracks, mix and 2 references, masking, findings (24 s passage)',
+    'spectra of 9 tracks, mix and 2 references, masking, findings of all kinds (24 s passage)',
     seconds(from),
   ])
 

@@ -91,7 +91,7 @@ export class Measurement {
         ? `The audio of ${names} is not in this browser. Bring the file in again.`
         : null,
     })
-    // Tracks first: the parts of the mix fill the gaps, and masking waits for tracks alone.
+    // Tracks first, and masking before what is left of the mix: what one looks at after a move comes soonest.
     const measuring = this.#tracks(audio.present, before)
     const mix = this.#mix(audio)
     const references = this.#references()
@@ -100,7 +100,6 @@ export class Measurement {
     for (const work of [overview, references, mix, measuring]) work.catch(() => {})
     const tracks = await measuring
     const survey = this.#surveyTracks(audio.present, tracks)
-    // The first masking pieces stand in the queue before it, so that the last step finds both done.
     const masking = this.#masking(audio.present, tracks)
     const ownFindings = this.#trackFindings(audio.present, survey)
     for (const work of [masking, ownFindings]) work.catch(() => {})
@@ -304,7 +303,7 @@ export class Measurement {
       this.#pool.run(
         'patterns',
         { track: masking, calibration, mode: this.#mode },
-        { queueSignal: this.#signal },
+        { queueSignal: this.#signal, first: true },
       ),
     )
   }
@@ -334,7 +333,7 @@ export class Measurement {
         const piece = this.#pool.run(
           'masking',
           { patterns, from, to },
-          { queueSignal: this.#signal },
+          { queueSignal: this.#signal, first: true },
         )
         pieces.push(
           piece.then((part) => {

@@ -8,6 +8,7 @@ interface Job {
   readonly signal: AbortSignal | undefined
   readonly queueSignal: AbortSignal | undefined
   readonly onProgress: (share: number) => void
+  readonly first: boolean
   readonly resolve: (output: never) => void
   readonly reject: (error: unknown) => void
 }
@@ -19,6 +20,8 @@ export interface RunOptions {
   /** Gives the work up while it still waits; once begun it is finished. */
   readonly queueSignal?: AbortSignal
   readonly onProgress?: (share: number) => void
+  /** Goes before what can wait. */
+  readonly first?: boolean
 }
 
 /** Runs tasks on a few workers. Cancelling a running task ends its worker and starts a fresh one. */
@@ -40,11 +43,12 @@ export class WorkerPool {
   run<N extends TaskName>(
     name: N,
     input: Tasks[N]['in'],
-    { signal, queueSignal, onProgress = () => {} }: RunOptions = {},
+    { signal, queueSignal, onProgress = () => {}, first = false }: RunOptions = {},
   ): Promise<Tasks[N]['out']> {
     return new Promise((resolve, reject) => {
-      const job: Job = { name, input, signal, queueSignal, onProgress, resolve, reject }
-      this.#queue.push(job)
+      const job: Job = { name, input, signal, queueSignal, onProgress, first, resolve, reject }
+      const waiting = first ? this.#queue.findIndex((j) => !j.first) : -1
+      this.#queue.splice(waiting < 0 ? this.#queue.length : waiting, 0, job)
       void this.#next()
     })
   }
