@@ -1,17 +1,12 @@
 import {
-  BAND_LIMITS,
   CHANNEL_MODES,
   type ChannelMode,
   FILTER_TYPES,
   type FilterType,
-  hasGain,
-  hasQ,
   hasSlope,
   type Move,
 } from '@sober-prism/core/session'
-import { FigureField } from '../figure-field'
-import { signed } from '../format'
-import { fieldHz, fieldQ, stepDb, stepHz, stepQ } from './figure-steps'
+import { BandFields } from './band-fields'
 import { CHANNEL_NAMES, TYPE_NAMES } from './names'
 import type { MoveEditing } from './use-moves'
 
@@ -48,38 +43,10 @@ export function BandEditor({ letter, move, stereo, editing }: BandEditorProps) {
           </option>
         ))}
       </select>
-      <FigureField
-        label="Frequency"
-        showLabel={false}
-        unit="Hz"
-        value={band.hz}
-        limits={[20, 20000]}
-        format={fieldHz}
-        step={stepHz}
-        onChange={(hz, gesture) => editing.change(move, { hz }, gesture)}
+      <BandFields
+        band={band}
+        onChange={(values, gesture) => editing.change(move, values, gesture)}
       />
-      {hasGain(band.type) && (
-        <FigureField
-          label="Gain"
-          showLabel={false}
-          unit="dB"
-          value={band.db}
-          limits={BAND_LIMITS.db}
-          format={(db) => signed(db, 2).replace(/0$/, '')}
-          step={stepDb}
-          onChange={(db, gesture) => editing.change(move, { db }, gesture)}
-        />
-      )}
-      {hasQ(band.type) && (
-        <FigureField
-          label="Q"
-          value={band.q}
-          limits={BAND_LIMITS.q}
-          format={fieldQ}
-          step={stepQ}
-          onChange={(q, gesture) => editing.change(move, { q }, gesture)}
-        />
-      )}
       {hasSlope(band.type) && (
         <select
           aria-label="Slope"

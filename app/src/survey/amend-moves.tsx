@@ -1,6 +1,6 @@
-import { BAND_LIMITS, type EqBand, hasGain, hasQ, type Session } from '@sober-prism/core/session'
+import type { Session } from '@sober-prism/core/session'
 import type { SessionMove } from '@sober-prism/engine'
-import { fieldHz, fieldQ, stepDb, stepHz, stepQ } from '../equaliser/figure-steps'
+import { BandFields } from '../equaliser/band-fields'
 import { TYPE_NAMES } from '../equaliser/names'
 import { FigureField } from '../figure-field'
 import { signed } from '../format'
@@ -87,41 +87,5 @@ function MoveFields(props: {
     )
   }
   const { band } = move
-  const set = (values: Partial<EqBand>) => onChange({ ...move, band: { ...band, ...values } })
-  return (
-    <>
-      <FigureField
-        label="Frequency"
-        showLabel={false}
-        unit="Hz"
-        value={band.hz}
-        limits={[20, 20000]}
-        format={fieldHz}
-        step={stepHz}
-        onChange={(hz) => set({ hz })}
-      />
-      {hasGain(band.type) && (
-        <FigureField
-          label="Gain"
-          showLabel={false}
-          unit="dB"
-          value={band.db}
-          limits={BAND_LIMITS.db}
-          format={(db) => signed(db, 2).replace(/0$/, '')}
-          step={stepDb}
-          onChange={(db) => set({ db })}
-        />
-      )}
-      {hasQ(band.type) && (
-        <FigureField
-          label="Q"
-          value={band.q}
-          limits={BAND_LIMITS.q}
-          format={fieldQ}
-          step={stepQ}
-          onChange={(q) => set({ q })}
-        />
-      )}
-    </>
-  )
+  return <BandFields band={band} onChange={(v) => onChange({ ...move, band: { ...band, ...v } })} />
 }

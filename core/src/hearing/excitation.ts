@@ -123,10 +123,10 @@ function spread(
   for (let band = from; band < to; band++) {
     const power = intensity[band]
     if (power < INAUDIBLE) continue
-    spreadDown(out, up[band], band, sign * power, power)
+    spreadSkirt(out, up[band], band, -1, sign * power, power)
     const levelDb = 10 * Math.log10(Math.max(powerPerErb(intensity, band), power))
     const index = Math.max(0, Math.min(LEVELS - 1, Math.round(levelDb) - LOWEST_LEVEL_DB))
-    spreadUp(out, lowerSkirts(index)[band], band + 1, sign * power, power)
+    spreadSkirt(out, lowerSkirts(index)[band], band + 1, 1, sign * power, power)
   }
 }
 
@@ -139,26 +139,17 @@ function powerPerErb(intensity: ArrayLike<number>, band: number): number {
   return sum - (intensity[from] + intensity[to]) / 2
 }
 
-// Shares fall outwards, so that a skirt ends where it can no longer be heard.
-
-function spreadDown(
+/** Adds one skirt. Shares fall outwards, so that it ends where it can no longer be heard. */
+function spreadSkirt(
   out: Float64Array,
   shares: Skirt,
   first: number,
+  step: 1 | -1,
   added: number,
   power: number,
 ): void {
   const enough = INAUDIBLE / power
-  for (let i = 0; i < shares.length && shares[i] > enough; i++) out[first - i] += added * shares[i]
-}
-
-function spreadUp(
-  out: Float64Array,
-  shares: Skirt,
-  first: number,
-  added: number,
-  power: number,
-): void {
-  const enough = INAUDIBLE / power
-  for (let i = 0; i < shares.length && shares[i] > enough; i++) out[first + i] += added * shares[i]
+  for (let i = 0, at = first; i < shares.length && shares[i] > enough; i++, at += step) {
+    out[at] += added * shares[i]
+  }
 }
