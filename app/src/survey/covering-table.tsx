@@ -1,5 +1,5 @@
 import type { Track } from '@sober-prism/core/session'
-import { type KeyboardEvent, useRef, useState } from 'react'
+import { type KeyboardEvent, useMemo, useRef, useState } from 'react'
 import { formatShare } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
@@ -39,8 +39,11 @@ export function CoveringTable() {
   // The cell that the keyboard stands on; from it arrows go on.
   const cell = useRef<readonly [string, string]>(['', ''])
   const tracks = session.tracks.filter((t) => !t.mute && heard.has(t.id))
-  const share = (target: string, masker: string) =>
-    covering.find((c) => c.targetId === target && c.maskerId === masker)?.share ?? 0
+  const shares = useMemo(
+    () => new Map(covering.map((c) => [`${c.targetId} ${c.maskerId}`, c.share])),
+    [covering],
+  )
+  const share = (target: string, masker: string) => shares.get(`${target} ${masker}`) ?? 0
   if (tracks.length < 2) return <p className="hint">Two tracks or more are needed.</p>
   const [target, masker] = pointed ?? ['', '']
   const onKeyDown = (event: KeyboardEvent) => {

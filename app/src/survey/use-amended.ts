@@ -28,12 +28,10 @@ export function useAmended(proposed: SessionFinding): Amending {
   const desk = useDesk()
   const send = useSend()
   const [moves, setMoves] = useState<readonly AmendedMove[] | null>(null)
-  const [predicted, setPredicted] = useState(proposed.predicted)
-  const set = (to: readonly AmendedMove[] | null) => {
-    setMoves(to)
-    setPredicted(to === null || isProposed(to, proposed) ? proposed.predicted : null)
-  }
+  const [predicted, setPredicted] = useState<SessionFinding['predicted']>(null)
+  const isAsProposed = moves === null || isProposed(moves, proposed)
   useEffect(() => {
+    setPredicted(null)
     if (moves === null || isProposed(moves, proposed)) return
     let stale = false
     const timer = setTimeout(() => {
@@ -53,11 +51,11 @@ export function useAmended(proposed: SessionFinding): Amending {
     }
   }, [moves, proposed, desk, send])
   return {
-    finding: moves === null ? proposed : { ...proposed, moves: madeOf(moves), predicted },
+    finding: isAsProposed ? proposed : { ...proposed, moves: madeOf(moves), predicted },
     moves,
-    begin: () => set(proposed.moves.map((move) => ({ move, made: true }))),
-    change: set,
-    reset: () => set(null),
+    begin: () => setMoves(proposed.moves.map((move) => ({ move, made: true }))),
+    change: setMoves,
+    reset: () => setMoves(null),
   }
 }
 

@@ -28,6 +28,13 @@ export function sliceClip(clip: Clip, from: number, to: number): Clip {
   )
 }
 
+/** A signal times a gain. */
+export function scaled(signal: Float32Array, gain: number): Float32Array {
+  const out = new Float32Array(signal.length)
+  for (let i = 0; i < out.length; i++) out[i] = gain * signal[i]
+  return out
+}
+
 /** Largest absolute sample over all channels, as an amplitude. */
 export function samplePeak(channels: readonly Float32Array[]): number {
   let peak = 0

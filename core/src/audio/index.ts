@@ -1,6 +1,6 @@
 export { readAiff } from './aiff-read'
 export { AudioError } from './audio-error'
-export { type Clip, channelCorrelation, makeClip, samplePeak, sliceClip } from './clip'
+export { type Clip, channelCorrelation, makeClip, samplePeak, scaled, sliceClip } from './clip'
 export { decimate } from './decimate'
 export { ditherToInteger } from './dither'
 export {

@@ -1,4 +1,4 @@
-import { type Clip, dbToAmplitude, makeClip } from '../audio'
+import { type Clip, dbToAmplitude, makeClip, scaled } from '../audio'
 import { emptyChain } from '../session'
 import type { MixPlan, TrackPlan } from './mix-plan'
 import type { TrackAudio } from './mixer'
@@ -77,10 +77,4 @@ function asKey({ id, offsetFrames, faderDb, pan, audible, chain }: TrackPlan): s
 
 function addTo(sum: Float32Array, values: Float32Array, sign: 1 | -1): void {
   for (let i = 0; i < sum.length; i++) sum[i] += sign * values[i]
-}
-
-function scaled(signal: Float32Array, gain: number): Float32Array {
-  const out = new Float32Array(signal.length)
-  for (let i = 0; i < out.length; i++) out[i] = gain * signal[i]
-  return out
 }

@@ -64,16 +64,14 @@ export class Analyser {
   }
 
   /**
-   * What other moves than a finding proposes would do; null while figures are out of date.
+   * What other moves than a finding proposes would do; null while there are no findings to go by.
    * @throws EngineError when it cannot be computed.
    */
   async predict(
     finding: SessionFinding,
     moves: readonly SessionMove[],
   ): Promise<SessionFinding['predicted']> {
-    return this.state.value.fresh
-      ? ((await this.#measurement?.predict(finding, moves)) ?? null)
-      : null
+    return (await this.#measurement?.predict(finding, moves)) ?? null
   }
 
   /** Gives up what is being measured; figures stay as they are until the next change or {@link restart}. */

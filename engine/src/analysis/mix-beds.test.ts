@@ -33,7 +33,7 @@ describe('beds of a mix', () => {
     })
     const failing = beds.use('k', part, [track('b')], async (bed) => {
       steps.push(`second finds ${bed?.tracks.map((t) => t.id)}`)
-      throw new Error('given up')
+      throw new DOMException('given up', 'AbortError')
     })
     const third = beds.use('k', part, [track('c')], async (bed) => {
       steps.push(`third finds ${bed?.tracks.map((t) => t.id)}`)
@@ -42,6 +42,17 @@ describe('beds of a mix', () => {
     await expect(failing).rejects.toThrow('given up')
     await third
     expect(steps).toEqual(['first begins', 'first ends', 'second finds a', 'third finds a'])
+  })
+
+  it('are begun anew when work broke off half-way', async () => {
+    const beds = new MixBeds()
+    await beds.use('k', part, [track('a')], async () => {})
+    const broken = beds.use('k', part, [track('b')], async () => {
+      throw new Error('the worker stopped')
+    })
+    await expect(broken).rejects.toThrow('stopped')
+    const next = await beds.use('k', part, [track('b')], async (bed) => bed)
+    expect(next?.tracks).toEqual([])
   })
 
   it('are let go when the audio or the stretch is another', async () => {

@@ -1,5 +1,6 @@
 import type { MixBed, TrackPlan } from '@sober-prism/core/chain'
 import type { MixPart } from '@sober-prism/core/findings'
+import { isCancel } from '../engine-error'
 import { sharedChannel } from '../storage/samples'
 
 interface KeptBed {
@@ -31,9 +32,17 @@ export class MixBeds {
     if (!bed) return work(null)
     this.#beds.set(part.fromFrame, bed)
     const turn = bed.pending.then(async () => {
-      const result = await work({ left: bed.left, right: bed.right, tracks: bed.tracks })
-      bed.tracks = tracks
-      return result
+      try {
+        const result = await work({ left: bed.left, right: bed.right, tracks: bed.tracks })
+        bed.tracks = tracks
+        return result
+      } catch (error) {
+        // What was given up had not begun; what broke off may have left the samples half-way.
+        if (!isCancel(error) && this.#beds.get(part.fromFrame) === bed) {
+          this.#beds.delete(part.fromFrame)
+        }
+        throw error
+      }
     })
     bed.pending = turn.catch(() => {})
     return turn

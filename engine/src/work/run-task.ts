@@ -1,5 +1,5 @@
 import type { Clip, WavBits } from '@sober-prism/core/audio'
-import { makeClip, writeWav } from '@sober-prism/core/audio'
+import { makeClip, scaled, writeWav } from '@sober-prism/core/audio'
 import {
   chainKernels,
   panGains,
@@ -152,12 +152,6 @@ function panned(clip: Clip, pan: number): Clip {
   const [a, b = a] = clip.channels
   if (a !== b && left === 1 && right === 1) return clip
   return makeClip(clip.sampleRateHz, [scaled(a, left), scaled(b, right)])
-}
-
-function scaled(signal: Float32Array, gain: number): Float32Array {
-  const out = new Float32Array(signal.length)
-  for (let i = 0; i < out.length; i++) out[i] = gain * signal[i]
-  return out
 }
 
 function measure(clip: Clip): { levels: Float64Array; lufs: number | null } {
