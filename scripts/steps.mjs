@@ -36,13 +36,17 @@ export function install() {
   run(npm, ['ci', '--no-audit', '--no-fund', '--loglevel=error'])
 }
 
-/** Builds the app, unless nothing changed since the last build. */
-export function build() {
-  const built = join(root, 'app', 'dist', 'index.html')
+/** The app as tests drive it: it shows its desk to them. */
+export const testApp = join(root, '.cache', 'app-test')
+
+/** Builds the app, unless nothing changed since the last build; `test` as tests drive it. */
+export function build(test = false) {
+  const built = join(test ? testApp : join(root, 'app', 'dist'), 'index.html')
   const sources = ['app', 'core', 'engine', 'package-lock.json']
   if (existsSync(built) && newest(sources) < statSync(built).mtimeMs) return
   console.log('Building the app …')
-  run(process.execPath, [tool('vite/bin/vite.js'), 'build', 'app', '--logLevel', 'warn'])
+  const mode = test ? ['--mode', 'test', '--outDir', testApp, '--emptyOutDir'] : []
+  run(process.execPath, [tool('vite/bin/vite.js'), 'build', 'app', '--logLevel', 'warn', ...mode])
 }
 
 /** Makes the demo's audio, unless it is there and its makers have not changed. */
@@ -63,7 +67,8 @@ export function chromium() {
   run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', 'chromium'], { env })
 }
 
-function newest(paths) {
+/** When the newest file of some files and folders was changed, in milliseconds. */
+export function newest(paths) {
   let latest = 0
   const visit = (path) => {
     const info = statSync(path)

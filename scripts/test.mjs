@@ -4,7 +4,7 @@ import { attempt, build, chromium, demo, install, readJson, root, tool } from '.
 
 install()
 chromium()
-build()
+build(true)
 demo()
 
 const cache = join(root, '.cache')

@@ -7,6 +7,7 @@ import { layOut } from './plot/sheet'
 import { SessionsPage } from './sessions/sessions-page'
 import { Notices } from './shell/notices'
 import { SessionLayout } from './shell/session-layout'
+import { StorageNote } from './shell/storage-note'
 import { makeTheme } from './shell/theme'
 import { useRoot } from './store/store'
 import { SurveyPage } from './survey/survey-page'
@@ -42,6 +43,7 @@ export function App() {
   return (
     <ThemeProvider theme={theme}>
       <RouterProvider router={router} />
+      <StorageNote />
       <Notices onSessionsChanged={() => noteChange()} />
     </ThemeProvider>
   )

@@ -1,7 +1,13 @@
 import { seededRandom } from '@sober-prism/core/audio'
-import { Mixer, type ReadAudio, readStretch, withKernels } from '@sober-prism/core/chain'
-import { Convolver, Equaliser, installSectionKernel, planPhase } from '@sober-prism/core/filters'
-import { emptyChain, newBand } from '@sober-prism/core/session'
+import {
+  Convolver,
+  Equaliser,
+  installSectionKernel,
+  newBand,
+  planPhase,
+} from '@sober-prism/core/filters'
+import { Mixer, type ReadAudio, readStretch, withKernels } from '@sober-prism/core/mix'
+import { emptyChain } from '@sober-prism/core/session'
 import { forEachSpectrum, installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
 import pffftUrl from '../../node_modules/@echogarden/pffft-wasm/dist/simd/pffft.wasm?url'
 

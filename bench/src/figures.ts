@@ -3,14 +3,17 @@ import { join } from 'node:path'
 import {
   analogueDb,
   designBand,
+  type EqBand,
+  FILTER_TYPES,
+  type FilterType,
   logFrequencies,
   makeCrossover,
+  newBand,
   planPhase,
   type ReadableFilter,
   readFilter,
   sectionsDb,
 } from '@sober-prism/core/filters'
-import { type EqBand, FILTER_TYPES, type FilterType, newBand } from '@sober-prism/core/session'
 import { type Line, plotLog } from './plot-svg'
 
 /** Draws docs/figures and prints the table of worst errors for docs/filters.md: `npm run figures`. */

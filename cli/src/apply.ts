@@ -1,60 +1,128 @@
-import { makeClip, type WavBits, writeWav } from '@sober-prism/core/audio'
-import { Equaliser, FirStage } from '@sober-prism/core/filters'
-import { parseCall } from './arguments'
-import { UsageError } from './cli-error'
-import { planEq, readEqFile } from './eq'
-import { readClip, writeWhole } from './files'
+import { planPhase } from '@sober-prism/core/filters'
+import { ChainRun, type Designer, designNow } from '@sober-prism/core/mix'
+import { type Chain, DocumentError, parseChainFile } from '@sober-prism/core/session'
+import { kindOf, newMark, newTreatment, type Treatment } from '@sober-prism/core/treatments'
+import { type ParsedCall, parseCall } from './arguments'
+import { type AudioFile, openAudio } from './audio-file'
+import { FileError, UsageError } from './cli-error'
+import { phaseOf, readEqFile, tapsOf } from './eq'
+import { readText } from './files'
 import type { Command } from './run'
+import { BITS, writeAudio } from './write-audio'
 
 const SPEC = {
   usage:
-    'apply IN.wav OUT.wav --eq EQ.json [--phase minimum|mixed|linear] [--taps N] [--bits 16|24|32f] [--force] [--json]',
-  options: { eq: 'string', phase: 'string', taps: 'string', bits: 'string' },
+    'apply IN.wav OUT.wav --eq EQ.json [--phase minimum|mixed|linear] [--taps N] | --chain CHAIN.json [--bits 16|24|32f] [--force] [--json]',
+  options: {
+    eq: 'string',
+    chain: 'string',
+    key: 'string',
+    phase: 'string',
+    taps: 'string',
+    bits: 'string',
+  },
   files: { min: 2, max: 2 },
 } as const
 
-const BLOCK_FRAMES = 4096
-const BITS: Readonly<Record<'16' | '24' | '32f', WavBits>> = { '16': 16, '24': 24, '32f': '32f' }
-
-/** `prism apply`: an EQ file over a recording; the output is aligned with the input and as long. */
+/** `prism apply`: an EQ or chain file over a recording; the output is aligned with the input and as long. */
 export const apply: Command = async (args, around) => {
   const call = parseCall(args, SPEC)
-  const eq = call.text('eq')
-  if (eq === undefined) throw new UsageError('--eq is missing', SPEC.usage)
   const bits = BITS[call.choice('bits', ['16', '24', '32f'], '24')]
   const [input, out] = call.files
-  const bands = await readEqFile(around.cwd, eq)
-  const clip = await readClip(around.cwd, input)
-  const planned = planEq(call, bands, clip.sampleRateHz)
-  const { latency, inFir } = planned.plan
-  const stage = new FirStage(clip.channels.length)
-  stage.set(planned.plan)
-  const equaliser = new Equaliser()
-  equaliser.prepare(clip.sampleRateHz, clip.channels.length)
-  equaliser.set(planned.bands.filter(({ id }) => !inFir.includes(id)))
-
-  // What comes late is taken from as much silence behind the end.
-  const late = clip.channels.map((channel) => {
-    const longer = new Float32Array(clip.frames + latency)
-    longer.set(channel)
-    return longer
-  })
-  for (let at = 0; at < late[0].length; at += BLOCK_FRAMES) {
-    around.progress(`applying ${Math.round((100 * at) / late[0].length)} %`)
-    const frames = Math.min(BLOCK_FRAMES, late[0].length - at)
-    const block = late.map((c) => c.subarray(at, at + frames))
-    stage.process(block, frames)
-    equaliser.process(block, frames)
+  const { treatments, design } = await readTreatments(call, around.cwd)
+  const file = await openAudio(around.cwd, input)
+  try {
+    const { sampleRateHz, channels, frames } = file
+    const run = chainRun(file, treatments, design(sampleRateHz))
+    const latencyFrames = run.latency
+    const target = {
+      cwd: around.cwd,
+      file: out,
+      force: call.force,
+      sampleRateHz,
+      channels,
+      frames,
+      bits,
+    }
+    let done = 0
+    await writeAudio(target, runOf(run), (piece) => {
+      around.progress(`applying ${Math.round((100 * done) / frames)} %`)
+      done += piece[0].length
+    })
+    around.progress('')
+    around.out(
+      call.json
+        ? `${JSON.stringify({ out, frames, latencyFrames })}\n`
+        : `${out}: ${frames} frames, ${latencyFrames} frames of latency taken out\n`,
+    )
+  } finally {
+    await file.close()
   }
-  around.progress('')
-  const result = makeClip(
-    clip.sampleRateHz,
-    late.map((c) => c.subarray(latency)),
-  )
-  await writeWhole(around.cwd, out, writeWav(result, bits), call.force)
-  around.out(
-    call.json
-      ? `${JSON.stringify({ out, frames: result.frames, latencyFrames: latency })}\n`
-      : `${out}: ${result.frames} frames, ${latency} frames of latency taken out\n`,
-  )
+}
+
+interface ToApply {
+  readonly treatments: readonly Treatment[]
+  design(sampleRateHz: number): Designer
+}
+
+/** What a call asks to be applied: a chain file, or an EQ file as one equaliser. */
+async function readTreatments(call: ParsedCall, cwd: string): Promise<ToApply> {
+  const [eq, chain] = [call.text('eq'), call.text('chain')]
+  if ((eq === undefined) === (chain === undefined)) {
+    throw new UsageError('one of --eq and --chain is needed', SPEC.usage)
+  }
+  if (call.text('key') !== undefined) {
+    throw new UsageError('no treatment of this version takes a key', SPEC.usage)
+  }
+  if (chain !== undefined) {
+    return { treatments: await readChain(cwd, chain), design: designNow }
+  }
+  const bands = await readEqFile(cwd, eq ?? '')
+  const phase = phaseOf(call)
+  const taps = tapsOf(call)
+  const marks = bands.map((band, i) => newMark(`${i}`, band))
+  const treatment = newTreatment('equaliser', 'eq', 'shape', { phase, bands: marks })
+  if (taps === undefined) return { treatments: [treatment], design: designNow }
+  // Kernels of a length that was set by hand.
+  const design =
+    (sampleRateHz: number): Designer =>
+    (name, params) => {
+      const made = kindOf(name).design({ ...treatment.params, phase: 'minimum' }, sampleRateHz)
+      if (phase === 'minimum') return made
+      const fir = planPhase(marks, phase, sampleRateHz, taps)
+      return { ...(made as object), fir: fir.firs.length > 0 ? fir : null, params }
+    }
+  return { treatments: [treatment], design }
+}
+
+async function readChain(cwd: string, file: string): Promise<Treatment[]> {
+  try {
+    return parseChainFile(await readText(cwd, file))
+  } catch (error) {
+    if (error instanceof DocumentError) throw new FileError(file, error.message)
+    throw error
+  }
+}
+
+/** A whole file through treatments. */
+function chainRun(file: AudioFile, treatments: readonly Treatment[], design: Designer): ChainRun {
+  const chain: Chain = {
+    treatments: [...treatments],
+    output: { trimDb: 0, polarity: 'normal' },
+  }
+  const whole = { fromFrame: 0, toFrame: file.frames }
+  return new ChainRun(chain, file.source, 0, file.sampleRateHz, whole, design)
+}
+
+/** What comes out of a run, piece by piece. */
+export async function* runOf(run: ChainRun): AsyncGenerator<readonly Float32Array[]> {
+  try {
+    while (!run.done) {
+      await run.prefetch()
+      const piece = run.next()
+      if (piece[0].length > 0) yield piece
+    }
+  } finally {
+    run.dispose()
+  }
 }

@@ -1,15 +1,17 @@
 import {
   designBand,
+  type EqBand,
   LONGEST_FIR,
+  PHASE_NAMES,
   type PhasePlan,
   planPhase,
   type ReadableFilter,
   SHORTEST_FIR,
 } from '@sober-prism/core/filters'
-import { DocumentError, type EqBand, PHASE_NAMES, parseEqFile } from '@sober-prism/core/session'
+import { DocumentError, parseEqFile } from '@sober-prism/core/session'
 import type { ParsedCall } from './arguments'
 import { FileError, UsageError } from './cli-error'
-import { readBytes } from './files'
+import { readText } from './files'
 
 /** Bands of an EQ file with identities, and their plan for a phase mode. */
 export interface PlannedEq {
@@ -19,7 +21,7 @@ export interface PlannedEq {
 
 /** Reads an EQ file strictly. @throws FileError that names the place. */
 export async function readEqFile(cwd: string, file: string): Promise<EqBand[]> {
-  const text = new TextDecoder().decode(await readBytes(cwd, file))
+  const text = await readText(cwd, file)
   try {
     return parseEqFile(text)
   } catch (error) {
@@ -30,7 +32,7 @@ export async function readEqFile(cwd: string, file: string): Promise<EqBand[]> {
 
 /** Plans bands for the phase mode of a call, `minimum` by default. */
 export function planEq(call: ParsedCall, list: readonly EqBand[], rateHz: number): PlannedEq {
-  const phase = call.choice('phase', PHASE_NAMES, 'minimum')
+  const phase = phaseOf(call)
   const bands = list.map((band, i) => ({ id: `${i}`, band }))
   return { bands, plan: planPhase(bands, phase, rateHz, tapsOf(call)) }
 }
@@ -46,8 +48,13 @@ export function readableEq({ bands, plan }: PlannedEq, rateHz: number): Readable
   }
 }
 
+/** The phase mode of a call, `minimum` by default. */
+export function phaseOf(call: ParsedCall) {
+  return call.choice('phase', PHASE_NAMES, 'minimum')
+}
+
 /** The length of linear-phase kernels, if the call sets it: odd, so that the delay is whole. */
-function tapsOf(call: ParsedCall): number | undefined {
+export function tapsOf(call: ParsedCall): number | undefined {
   const taps = call.number('taps')
   if (taps === undefined) return undefined
   if (!Number.isInteger(taps) || taps < SHORTEST_FIR || taps > LONGEST_FIR) {

@@ -1,8 +1,6 @@
-import { existsSync } from 'node:fs'
-import { mkdir, readFile, rename, rm, writeFile } from 'node:fs/promises'
-import { basename, dirname, join, resolve } from 'node:path'
+import { readFile } from 'node:fs/promises'
+import { resolve } from 'node:path'
 import { AudioError, type Clip, makeClip, readAudio, sliceClip } from '@sober-prism/core/audio'
-import { FLACDecoder } from '@wasm-audio-decoders/flac'
 import { FileError } from './cli-error'
 
 /** Reads a file's bytes. @throws FileError with a plain reason. */
@@ -22,7 +20,17 @@ export async function readBytes(cwd: string, file: string): Promise<Uint8Array<A
   }
 }
 
-/** Reads WAV, AIFF or FLAC. @throws FileError */
+/** Largest document that is read, in bytes. */
+const LARGEST_TEXT = 64e6
+
+/** Reads a document. @throws FileError */
+export async function readText(cwd: string, file: string): Promise<string> {
+  const bytes = await readBytes(cwd, file)
+  if (bytes.length > LARGEST_TEXT) throw new FileError(file, 'is too large for a document')
+  return new TextDecoder().decode(bytes)
+}
+
+/** Reads WAV, AIFF or FLAC into memory. @throws FileError */
 export async function readClip(cwd: string, file: string): Promise<Clip> {
   return decodeClip(await readBytes(cwd, file), file)
 }
@@ -39,6 +47,7 @@ export async function decodeClip(bytes: Uint8Array<ArrayBuffer>, file: string): 
 }
 
 async function decodeFlac(bytes: Uint8Array): Promise<Clip> {
+  const { FLACDecoder } = await import('@wasm-audio-decoders/flac')
   const decoder = new FLACDecoder()
   try {
     await decoder.ready
@@ -72,24 +81,4 @@ export function cutSeconds(
   if (part.frames === 0)
     throw new FileError(file, 'nothing of it lies in the stretch that was asked for')
   return part
-}
-
-/** Writes whole or not at all; an existing file is kept unless forced. @throws FileError */
-export async function writeWhole(
-  cwd: string,
-  file: string,
-  bytes: Uint8Array,
-  force: boolean,
-): Promise<void> {
-  const path = resolve(cwd, file)
-  if (!force && existsSync(path)) throw new FileError(file, 'exists already; --force replaces it')
-  const temporary = join(dirname(path), `.${basename(path)}.${process.pid}.part`)
-  try {
-    await mkdir(dirname(path), { recursive: true })
-    await writeFile(temporary, bytes)
-    await rename(temporary, path)
-  } catch (error) {
-    await rm(temporary, { force: true })
-    throw new FileError(file, (error as Error).message)
-  }
 }

@@ -1,4 +1,5 @@
 import { type Clip, resample } from '@sober-prism/core/audio'
+import { type EqBand, newBand } from '@sober-prism/core/filters'
 import {
   type Finding,
   findingEvidence,
@@ -8,6 +9,8 @@ import {
   surveyFindings,
 } from '@sober-prism/core/findings'
 import { DEFAULT_CALIBRATION, MASKING_MODEL } from '@sober-prism/core/hearing'
+import { type Edit, writeChainFile, writeEqFile } from '@sober-prism/core/session'
+import { activeMarks, type Measure, MIX } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { UsageError } from './cli-error'
 import { cutSeconds, readClip } from './files'
@@ -45,6 +48,7 @@ export const findings: Command = async (args, around) => {
   const rate = Math.max(...clips.map((c) => c.sampleRateHz))
   around.progress('measuring')
   const tracks = clips.map((clip, i) => ({
+    id: String(i),
     clip: resample(clip, rate),
     gainDb: 0,
     isLead: leads.includes(call.files[i]),
@@ -76,7 +80,7 @@ export const findings: Command = async (args, around) => {
 function toJson(finding: Finding, files: readonly string[]) {
   const { kind, tracks, hz, fromHz, toHz, severity, evidence, times, moves, predicted } = finding
   const words = wordsOf(finding, files)
-  const name = (owner: number | 'mix') => (owner === 'mix' ? 'mix' : files[owner])
+  const name = (id: string) => nameOf(id, files)
   return {
     kind: kind === 'pile-up' ? 'masking' : kind,
     form: kind,
@@ -87,16 +91,7 @@ function toJson(finding: Finding, files: readonly string[]) {
     severity,
     title: words.title,
     evidence: { ...withNames(evidence, files), sentence: words.evidence, times },
-    moves: moves.map((move) =>
-      move.kind === 'band'
-        ? { track: name(move.owner), eq: { version: 1, bands: [eqBand(move.band)] } }
-        : {
-            track: name(move.owner),
-            eq: { version: 1, bands: [] },
-            shiftFrames: move.shiftFrames,
-            polarity: move.invert ? 'inverted' : 'normal',
-          },
-    ),
+    moves: moves.flatMap((move) => moveJson(move, files)),
     predicted: predicted && {
       ...withMeasureNames(predicted.measure, files),
       before: predicted.before,
@@ -105,34 +100,60 @@ function toJson(finding: Finding, files: readonly string[]) {
   }
 }
 
-/** A band with the values that its type has. */
-function eqBand(band: Extract<Finding['moves'][number], { kind: 'band' }>['band']) {
-  const { type, hz, db, q, slopeDbPerOct, channel } = band
-  if (type === 'low-cut' || type === 'high-cut') return { type, hz, slopeDbPerOct, channel }
-  return { type, hz, db, q, channel }
+/** Tracks are known by their place among the files. */
+function nameOf(id: string, files: readonly string[]): string {
+  return id === MIX ? 'mix' : files[Number(id)]
+}
+
+/** A move as an EQ file and, for what bands cannot say, a chain file. */
+function moveJson(move: Edit, files: readonly string[]): object[] {
+  if (move.kind === 'add-band') {
+    return [{ track: nameOf(move.node, files), eq: eqOf([move.mark.band]) }]
+  }
+  if (move.kind !== 'add-treatment') return []
+  const { node, treatment } = move
+  const track = nameOf(node, files)
+  const chain = JSON.parse(writeChainFile([treatment]))
+  switch (treatment.kind) {
+    case 'align': {
+      const { delayFrames, polarity, turnDeg } = treatment.params
+      const turned = polarity === -1 ? 'inverted' : 'normal'
+      const shiftFrames = Math.round(delayFrames)
+      return [{ track, eq: eqOf([]), shiftFrames, polarity: turned, turnDeg, chain }]
+    }
+    case 'low-middle': {
+      const { hz, slopeDbPerOct } = treatment.params
+      // The nearest that bands can do: a low cut on the sides.
+      const band = { ...newBand('low-cut', hz), slopeDbPerOct, channel: 'side' as const }
+      return [{ track, eq: eqOf([band]), chain }]
+    }
+    case 'equaliser':
+      return [{ track, eq: eqOf(activeMarks(treatment.params).map((m) => m.band)), chain }]
+  }
+}
+
+function eqOf(bands: readonly EqBand[]): unknown {
+  return JSON.parse(writeEqFile(bands))
 }
 
 function withNames(evidence: Finding['evidence'], files: readonly string[]): object {
   if (evidence.kind !== 'masking') return evidence
-  return { ...evidence, target: files[evidence.target], masker: files[evidence.masker] }
+  const { target, masker } = evidence
+  return { ...evidence, target: nameOf(target, files), masker: nameOf(masker, files) }
 }
 
-function withMeasureNames(
-  measure: NonNullable<Finding['predicted']>['measure'],
-  files: readonly string[],
-): object {
+function withMeasureNames(measure: Measure, files: readonly string[]): object {
   const { of, ...rest } = measure
-  if ('tracks' in rest) return { measure: of, tracks: rest.tracks.map((t) => files[t]) }
-  return { measure: of, ...rest, track: rest.track === 'mix' ? 'mix' : files[rest.track] }
+  if ('tracks' in rest) return { measure: of, tracks: rest.tracks.map((t) => nameOf(t, files)) }
+  return { measure: of, ...rest, track: nameOf(rest.track, files) }
 }
 
 function wordsOf(finding: Finding, files: readonly string[]) {
-  const named = { ...finding, names: finding.tracks.map((t) => files[t]) }
+  const named = { ...finding, names: finding.tracks.map((t) => nameOf(t, files)) }
+  const node = (m: Edit) => ('node' in m && m.node !== MIX ? nameOf(m.node, files) : 'the mix')
   return {
     title: findingTitle(named),
     evidence: findingEvidence(named),
-    moves: finding.moves.map((m) =>
-      moveSentence({ ...m, owner: m.owner === 'mix' ? 'the mix' : files[m.owner] }),
-    ),
+    moves: finding.moves.map((m) => moveSentence(m, node(m))),
   }
 }

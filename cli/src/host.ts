@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { installSectionKernel } from '@sober-prism/core/filters'
+import { installPeakKernel } from '@sober-prism/core/loudness'
 import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
 
 /** Gives the core the fast Fourier transform of this host. */
@@ -10,4 +11,5 @@ export function prepareHost(): void {
     .replace(/\.js$/, '.wasm')
   installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(readFileSync(path))))
   installSectionKernel(WebAssembly as unknown as WasmHost)
+  installPeakKernel(WebAssembly as unknown as WasmHost)
 }

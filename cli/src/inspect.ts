@@ -1,7 +1,7 @@
-import { amplitudeToDb, channelCorrelation, samplePeak } from '@sober-prism/core/audio'
-import { measureLoudness, truePeakDbtp } from '@sober-prism/core/loudness'
+import { amplitudeToDb, CorrelationMeter } from '@sober-prism/core/audio'
+import { LoudnessMeter, TruePeakMeter } from '@sober-prism/core/loudness'
 import { parseCall } from './arguments'
-import { readClip } from './files'
+import { openAudio, piecesOf } from './audio-file'
 import type { Command } from './run'
 import { figure, formatTable } from './table'
 
@@ -17,19 +17,7 @@ export const inspect: Command = async (args, around) => {
   const files = []
   for (const [index, file] of call.files.entries()) {
     around.progress(`${index + 1} of ${call.files.length}: ${file}`)
-    const clip = await readClip(around.cwd, file)
-    const peak = samplePeak(clip.channels)
-    files.push({
-      file,
-      sampleRateHz: clip.sampleRateHz,
-      channels: clip.channels.length,
-      frames: clip.frames,
-      seconds: clip.frames / clip.sampleRateHz,
-      ...measureLoudness(clip),
-      truePeakDbtp: truePeakDbtp(clip),
-      samplePeakDbfs: peak > 0 ? amplitudeToDb(peak) : null,
-      correlation: channelCorrelation(clip),
-    })
+    files.push(await measureFile(around.cwd, file))
   }
   around.progress('')
   if (call.json) {
@@ -54,4 +42,37 @@ export const inspect: Command = async (args, around) => {
       ]),
     ]),
   )
+}
+
+/** Reads a file once, a piece at a time. */
+async function measureFile(cwd: string, file: string) {
+  const opened = await openAudio(cwd, file)
+  try {
+    const { sampleRateHz, channels, frames } = opened
+    const loudness = new LoudnessMeter(sampleRateHz, channels)
+    const truePeak = new TruePeakMeter(channels)
+    const correlation = new CorrelationMeter()
+    for await (const piece of piecesOf(opened, 0, frames)) {
+      loudness.add(piece)
+      truePeak.add(piece)
+      correlation.add(piece)
+    }
+    return {
+      file,
+      sampleRateHz,
+      channels,
+      frames,
+      seconds: frames / sampleRateHz,
+      ...loudness.read(),
+      truePeakDbtp: inDb(truePeak.finish(), 1e-10),
+      samplePeakDbfs: inDb(truePeak.samplePeak, 0),
+      correlation: correlation.read(),
+    }
+  } finally {
+    await opened.close()
+  }
+}
+
+function inDb(amplitude: number, above: number): number | null {
+  return amplitude > above ? amplitudeToDb(amplitude) : null
 }

@@ -35,7 +35,7 @@ export const masking: Command = async (args, around) => {
   const resampled = clips.map((clip) => resample(clip, rate))
   const longest = Math.max(...resampled.map((c) => c.frames))
   const tracks = resampled.map((clip) => ({
-    bands: hearingBands(clip, undefined, longest),
+    bands: hearingBands(clip, longest),
     gainDb: 0,
   }))
   around.progress('masking')

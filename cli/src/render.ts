@@ -1,85 +1,161 @@
-import { basename, extname, resolve } from 'node:path'
-import { type Clip, resample, type WavBits, writeWav } from '@sober-prism/core/audio'
-import { renderMix, renderPlan, renderTrack, type TrackAudio } from '@sober-prism/core/chain'
-import { measureLoudness, truePeakDbtp } from '@sober-prism/core/loudness'
-import { DocumentError, sessionFrames } from '@sober-prism/core/session'
+import { resolve } from 'node:path'
+import { type AudioSource, amplitudeToDb, MemorySource, resample } from '@sober-prism/core/audio'
+import { LoudnessMeter, TruePeakMeter } from '@sober-prism/core/loudness'
+import {
+  ChainRun,
+  designNow,
+  renderPlan,
+  type Stretch,
+  stemPlan,
+  streamMix,
+  withoutSilent,
+} from '@sober-prism/core/mix'
+import { DocumentError, type Session, sessionFrames } from '@sober-prism/core/session'
+import { runOf } from './apply'
 import { parseCall } from './arguments'
+import { type AudioFile, piecesOf } from './audio-file'
 import { FileError } from './cli-error'
-import { decodeClip, writeWhole } from './files'
 import type { Command } from './run'
-import { readSessionFile, type SessionFile } from './session-files'
+import { openSessionFile, type SessionFile } from './session-files'
 import { figure } from './table'
+import { BITS, writeAudio } from './write-audio'
 
 const SPEC = {
-  usage: 'render SESSION OUT.wav [--stems DIR] [--bits 24|32f] [--force] [--json]',
+  usage: 'render SESSION OUT.wav [--stems DIR] [--bits 16|24|32f] [--force] [--json]',
   options: { stems: 'string', bits: 'string' },
   files: { min: 2, max: 2 },
 } as const
 
-/** `prism render`: the mix of a .prism session, and each treated track if asked for. */
+/** `prism render`: the mix of a .prism session; if asked for, each treated track and each group as well. */
 export const render: Command = async (args, around) => {
   const call = parseCall(args, SPEC)
-  const bits: WavBits = call.choice('bits', ['24', '32f'], '24') === '24' ? 24 : '32f'
+  const bits = BITS[call.choice('bits', ['16', '24', '32f'], '24')]
   const [file, out] = call.files
   const opened = await openSession(around.cwd, file)
-  const { session } = opened
-  const audio = await readTracks(opened, file)
-  const stretch = { fromFrame: 0, toFrame: sessionFrames(session) }
-  if (stretch.toFrame === 0) throw new FileError(file, 'the session has no tracks')
-  const clip = renderMix(renderPlan(session), audio, session.sampleRateHz, stretch, {
-    onProgress: (share) => around.progress(`mix ${Math.round(share * 100)} %`),
-  })
-  await writeWhole(around.cwd, out, writeWav(clip, bits), call.force)
-  const stems = call.text('stems')
-  if (stems !== undefined) {
-    for (const track of session.tracks) {
-      around.progress(`track ${track.name}`)
-      const channels = audio.get(track.id)
-      if (!channels) continue
-      const stem = renderTrack(
-        track.chain,
-        channels,
-        track.offsetFrames,
-        session.sampleRateHz,
-        stretch,
-      )
-      const name = `${track.letter} ${track.name.replace(/[^\p{L}\p{N} _-]/gu, '_')}.wav`
-      await writeWhole(resolve(around.cwd, stems), name, writeWav(stem, bits), call.force)
+  try {
+    const { session } = opened
+    const { sampleRateHz } = session
+    const stretch = { fromFrame: 0, toFrame: sessionFrames(session) }
+    const frames = stretch.toFrame
+    if (frames === 0) throw new FileError(file, 'the session has no tracks')
+    const recordings = await openRecordings(opened, file)
+    const plan = renderPlan(session, designNow(sampleRateHz))
+    const loudness = new LoudnessMeter(sampleRateHz, 2)
+    const peak = new TruePeakMeter(2)
+    let done = 0
+    const mix = streamMix(plan, recordings, sampleRateHz, stretch)
+    const target = (name: string, channels: number, cwd = around.cwd) => ({
+      cwd,
+      file: name,
+      force: call.force,
+      sampleRateHz,
+      channels,
+      frames,
+      bits,
+    })
+    await writeAudio(target(out, 2), mix, (piece) => {
+      loudness.add(piece)
+      peak.add(piece)
+      done += piece[0].length
+      around.progress(`mix ${Math.round((100 * done) / frames)} %`)
+    })
+    const stems = call.text('stems')
+    if (stems !== undefined) {
+      const folder = resolve(around.cwd, stems)
+      for (const { name, channels, pieces } of stemsOf(session, recordings, stretch)) {
+        around.progress(name)
+        await writeAudio(target(name, channels, folder), pieces())
+      }
     }
+    around.progress('')
+    const amplitude = peak.finish()
+    const result = {
+      out,
+      frames,
+      integratedLufs: loudness.read().integratedLufs,
+      truePeakDbtp: amplitude > 1e-10 ? amplitudeToDb(amplitude) : null,
+    }
+    around.out(
+      call.json
+        ? `${JSON.stringify(result)}\n`
+        : `${out}: ${result.frames} frames, ${figure(result.integratedLufs)} LUFS, ${figure(result.truePeakDbtp)} dBTP\n`,
+    )
+  } finally {
+    await opened.close()
   }
-  around.progress('')
-  const result = {
-    out,
-    frames: clip.frames,
-    integratedLufs: measureLoudness(clip).integratedLufs,
-    truePeakDbtp: truePeakDbtp(clip),
-  }
-  around.out(
-    call.json
-      ? `${JSON.stringify(result)}\n`
-      : `${out}: ${result.frames} frames, ${figure(result.integratedLufs)} LUFS, ${figure(result.truePeakDbtp)} dBTP\n`,
-  )
+}
+
+interface Stem {
+  readonly name: string
+  readonly channels: number
+  pieces(): AsyncGenerator<readonly Float32Array[]>
+}
+
+/** Each track through its chain, before fader and pan, and each group behind its own. */
+function stemsOf(
+  session: Session,
+  recordings: ReadonlyMap<string, AudioSource>,
+  stretch: Stretch,
+): Stem[] {
+  const { sampleRateHz } = session
+  const design = designNow(sampleRateHz)
+  const plan = renderPlan(session, design)
+  const groups = session.groups.map((group) => ({
+    name: stemName(group.letter, group.name),
+    channels: 2,
+    pieces: () =>
+      streamMix(withoutSilent(stemPlan(plan, group.id)), recordings, sampleRateHz, stretch),
+  }))
+  const tracks = session.tracks.flatMap(({ letter, name, audio, chain, offsetFrames }) => {
+    const source = recordings.get(audio.hash)
+    if (!source) return []
+    const run = () =>
+      runOf(new ChainRun(chain, source, offsetFrames, sampleRateHz, stretch, design))
+    return [{ name: stemName(letter, name), channels: source.channels, pieces: run }]
+  })
+  return [...groups, ...tracks]
+}
+
+/** A file name that stays in its folder. */
+function stemName(letter: string, name: string): string {
+  const safe = (text: string) => text.replace(/[^\p{L}\p{N} _-]/gu, '_').slice(0, 100)
+  return `${safe(letter)} ${safe(name)}.wav`
 }
 
 async function openSession(cwd: string, file: string): Promise<SessionFile> {
   try {
-    return await readSessionFile(cwd, file)
+    return await openSessionFile(cwd, file)
   } catch (error) {
     if (error instanceof DocumentError) throw new FileError(file, error.message)
     throw error
   }
 }
 
-async function readTracks(
+/** The recordings of all tracks, read by windows; what has another rate is converted in memory. */
+async function openRecordings(
   { session, audioFile }: SessionFile,
   file: string,
-): Promise<Map<string, TrackAudio>> {
-  const audio = new Map<string, TrackAudio>()
-  for (const track of session.tracks) {
-    const bytes = audioFile(track.audio.hash)
-    if (!bytes) throw new FileError(file, `the audio of ${track.name} is not in the session file`)
-    const clip: Clip = await decodeClip(bytes, `${basename(file, extname(file))}: ${track.name}`)
-    audio.set(track.id, resample(clip, session.sampleRateHz).channels)
+): Promise<Map<string, AudioSource>> {
+  const recordings = new Map<string, AudioSource>()
+  for (const { audio, name } of session.tracks) {
+    if (recordings.has(audio.hash)) continue
+    const opened = await audioFile(audio.hash, name)
+    if (!opened) throw new FileError(file, `the audio of ${name} is not in the session file`)
+    recordings.set(audio.hash, await atRate(opened, session.sampleRateHz))
   }
-  return audio
+  return recordings
+}
+
+async function atRate(file: AudioFile, sampleRateHz: number): Promise<AudioSource> {
+  if (file.sampleRateHz === sampleRateHz) return file.source
+  const channels = Array.from({ length: file.channels }, () => new Float32Array(file.frames))
+  let at = 0
+  for await (const piece of piecesOf(file, 0, file.frames)) {
+    channels.forEach((channel, c) => {
+      channel.set(piece[c], at)
+    })
+    at += piece[0].length
+  }
+  const clip = { sampleRateHz: file.sampleRateHz, channels, frames: file.frames }
+  return new MemorySource(resample(clip, sampleRateHz).channels)
 }

@@ -1,5 +1,5 @@
+import type { EqBand } from '@sober-prism/core/filters'
 import { logFrequencies, readFilter } from '@sober-prism/core/filters'
-import type { EqBand } from '@sober-prism/core/session'
 import { parseCall } from './arguments'
 import { UsageError } from './cli-error'
 import { planEq, readableEq, readEqFile } from './eq'

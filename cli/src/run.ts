@@ -27,13 +27,26 @@ const COMMANDS: Readonly<Record<string, Command>> = {
   findings,
   render,
 }
-const PLANNED = ['match', 'align']
+/** What the contract knows and this version does not do yet. */
+const PLANNED = [
+  'match',
+  'align',
+  'clean',
+  'curve',
+  'spectrogram',
+  'follow',
+  'duck',
+  'split',
+  'profile',
+  'balance',
+  'level',
+]
 const USAGE = `usage: prism COMMAND …, with COMMAND one of ${Object.keys(COMMANDS).join(', ')}`
 
 /** Runs one command; the result is the exit status: 0 done, 1 an input failed, 2 a wrong call. */
 export async function runCommand(args: readonly string[], around: Surroundings): Promise<number> {
   const [name, ...rest] = args
-  const command = name === undefined ? undefined : COMMANDS[name]
+  const command = name !== undefined && Object.hasOwn(COMMANDS, name) ? COMMANDS[name] : undefined
   if (!command) {
     around.error(
       name !== undefined && PLANNED.includes(name)

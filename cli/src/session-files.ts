@@ -1,31 +1,85 @@
-import { DocumentError, parseSession, type Session } from '@sober-prism/core/session'
-import { unzipSync } from 'fflate'
-import { FileError } from './cli-error'
-import { readBytes } from './files'
+import { takeStepsFrom } from '@sober-prism/core/audio'
+import {
+  DocumentError,
+  parseSession,
+  type Session,
+  zipContents,
+  zipDirectory,
+} from '@sober-prism/core/session'
+import { inflateSync } from 'fflate'
+import { type AudioFile, type Bytes, FileBytes, fromClip, openBytes } from './audio-file'
+import { decodeClip } from './files'
 
-/** An opened `.prism` file: its document, and its audio by content hash. */
+/** What a document may unpack to. */
+const LARGEST_DOCUMENT = 64e6
+
+/** An opened `.prism` file: its document, and its audio by content hash. To be closed. */
 export interface SessionFile {
   readonly session: Session
-  audioFile(hash: string): Uint8Array<ArrayBuffer> | null
+  /** Opens a recording; null when the file does not hold it. @throws FileError */
+  audioFile(hash: string, name: string): Promise<AudioFile | null>
+  close(): Promise<void>
 }
 
-/** Opens a `.prism` file (docs/formats.md). @throws FileError, DocumentError */
-export async function readSessionFile(cwd: string, file: string): Promise<SessionFile> {
-  const bytes = await readBytes(cwd, file)
-  const entries = unzip(bytes, file)
-  const document = entries['session.json']
-  if (!document) throw new DocumentError('The file is not a session: session.json is missing.')
-  const session = parseSession(new TextDecoder().decode(document))
-  return {
-    session,
-    audioFile: (hash) => (entries[`audio/${hash}.wav`] as Uint8Array<ArrayBuffer>) ?? null,
-  }
-}
-
-function unzip(bytes: Uint8Array, file: string): Record<string, Uint8Array> {
+/** Opens a `.prism` file (docs/formats.md); its audio stays on disk. @throws FileError, DocumentError */
+export async function openSessionFile(cwd: string, file: string): Promise<SessionFile> {
+  const bytes = await FileBytes.open(cwd, file)
   try {
-    return unzipSync(bytes)
-  } catch {
-    throw new FileError(file, 'is not a session file: it cannot be unpacked')
+    const entries = await takeStepsFrom(bytes, zipDirectory(bytes.length))
+    const part = async (name: string) => {
+      const entry = entries.find((e) => e.name === name)
+      if (!entry) return null
+      const { at, size } = await takeStepsFrom(bytes, zipContents(entry))
+      return { entry, at, size }
+    }
+    const document = await part('session.json')
+    if (!document) throw new DocumentError('The file is not a session: session.json is missing.')
+    if (document.entry.bytes > LARGEST_DOCUMENT)
+      throw new DocumentError('The session is too large to be read.')
+    const packed = await bytes.read(document.at, document.size)
+    return {
+      session: parseSession(new TextDecoder().decode(unpacked(packed, document.entry))),
+      async audioFile(hash, name) {
+        const audio = await part(`audio/${hash}.wav`)
+        if (!audio) return null
+        if (audio.entry.method === 0)
+          return openBytes(new PartBytes(bytes, audio.at, audio.size), `${file}: ${name}`)
+        const whole = unpacked(await bytes.read(audio.at, audio.size), audio.entry)
+        return fromClip(await decodeClip(whole, `${file}: ${name}`))
+      },
+      close: () => bytes.close(),
+    }
+  } catch (error) {
+    await bytes.close()
+    throw error
   }
+}
+
+/** What a part holds. The room is what the directory says: more than that is not unpacked. */
+function unpacked(
+  packed: Uint8Array,
+  { method, bytes }: { method: number; bytes: number },
+): Uint8Array<ArrayBuffer> {
+  try {
+    return method === 0
+      ? new Uint8Array(packed)
+      : (inflateSync(packed, { out: new Uint8Array(bytes) }) as Uint8Array<ArrayBuffer>)
+  } catch {
+    throw new DocumentError('The file cannot be unpacked: it is damaged or not a zip.')
+  }
+}
+
+/** A part of a file's bytes. The file itself stays open. */
+class PartBytes implements Bytes {
+  constructor(
+    private readonly whole: Bytes,
+    private readonly at: number,
+    readonly length: number,
+  ) {}
+
+  read(at: number, size: number): Promise<Uint8Array> {
+    return this.whole.read(this.at + at, Math.max(0, Math.min(size, this.length - at)))
+  }
+
+  async close(): Promise<void> {}
 }

@@ -1,7 +1,6 @@
 import { createHash } from 'node:crypto'
 import { type Clip, channelCorrelation, makeClip, sliceClip } from '@sober-prism/core/audio'
 import {
-  type ProposedMove,
   planMoves,
   predictMoves,
   SMALL_SONE,
@@ -10,6 +9,7 @@ import {
 } from '@sober-prism/core/findings'
 import { trackMasking } from '@sober-prism/core/hearing'
 import { measureLoudness } from '@sober-prism/core/loudness'
+import type { Edit } from '@sober-prism/core/session'
 import { type Band, longTermLevels } from '@sober-prism/core/spectrum'
 import { describe, expect, it } from 'vitest'
 import {
@@ -104,14 +104,28 @@ describe('Tern Island ferry night', () => {
   })
 })
 
-/** Half the depth of a bell, half the way of a shift, a cut that begins lower. */
-function halved(move: ProposedMove): ProposedMove {
-  if (move.kind === 'align') {
-    return { ...move, shiftFrames: Math.round(move.shiftFrames / 2), invert: false }
+/** Half the depth of a bell, half the way of a shift, a cut or a crossover that begins lower. */
+function halved(move: Edit): Edit {
+  if (move.kind === 'add-band') {
+    const { band } = move.mark
+    const hz = band.type === 'low-cut' ? band.hz / 2 : band.hz
+    return { ...move, mark: { ...move.mark, band: { ...band, db: band.db / 2, hz } } }
   }
-  const { band } = move
-  const isCut = band.type === 'low-cut'
-  return { ...move, band: { ...band, db: band.db / 2, hz: isCut ? band.hz / 2 : band.hz } }
+  if (move.kind !== 'add-treatment') return move
+  const { treatment } = move
+  switch (treatment.kind) {
+    case 'align': {
+      const delayFrames = treatment.params.delayFrames / 2
+      const params = { delayFrames, polarity: 1 as const, turnDeg: 0 }
+      return { ...move, treatment: { ...treatment, params } }
+    }
+    case 'low-middle': {
+      const params = { ...treatment.params, hz: treatment.params.hz / 2 }
+      return { ...move, treatment: { ...treatment, params } }
+    }
+    case 'equaliser':
+      return move
+  }
 }
 
 describe('what is found in Tern Island ferry night', () => {
@@ -164,11 +178,11 @@ describe('what is found in Tern Island ferry night', () => {
     const { steps } = planMoves(input, surveyFindings(input))
     const first = steps.slice(0, 5)
     // The moves are made on the sound itself, and everything is measured again.
-    const treated = tracks.map((track, t) => {
-      const own = first.filter((s) => s.move.owner === t)
+    const treated = tracks.map((track) => {
+      const own = first.filter((s) => s.node === track.id)
       const gain = 10 ** (own.reduce((sum, s) => sum + s.trimDb, 0) / 20)
       const channels = track.clip.channels.map((c) => {
-        const out = shape(c.slice(), ...own.map((s) => s.move.band))
+        const out = shape(c.slice(), ...own.map((s) => s.band))
         return out.map((v) => v * gain)
       })
       return { ...track, clip: makeClip(RATE_HZ, channels) }

@@ -1,5 +1,5 @@
 import type { Random } from '@sober-prism/core/audio'
-import type { EqBand } from '@sober-prism/core/session'
+import type { EqBand } from '@sober-prism/core/filters'
 import {
   accordion,
   deckNoise,

@@ -28,10 +28,10 @@ export interface Scored {
 /** The tracks of a generated session over the passage, with names and faders. */
 export function demoClips(seed: number, planted: boolean) {
   const [from, to] = PASSAGE_SECONDS
-  return waltzMakers({ seed, planted, bars: BARS }).map((make) => {
+  return waltzMakers({ seed, planted, bars: BARS }).map((make, index) => {
     const { name, faderDb, channels } = make()
     const clip = sliceClip(makeClip(RATE_HZ, channels), from * RATE_HZ, to * RATE_HZ)
-    return { name, gainDb: faderDb, clip, isLead: name === 'Singer' }
+    return { id: String(index), name, gainDb: faderDb, clip, isLead: name === 'Singer' }
   })
 }
 
@@ -53,7 +53,7 @@ export function scoreSession(
   const findings = surveyFindings(surveyClips(tracks, references)).map((f) => {
     const named = {
       ...f,
-      names: f.tracks.length > 0 ? f.tracks.map((t) => tracks[t].name) : ['mix'],
+      names: f.tracks.length > 0 ? f.tracks.map((id) => tracks[Number(id)].name) : ['mix'],
     }
     return { ...named, unplanted: !table.some((fault) => answers(named, fault)) }
   })

@@ -1,6 +1,5 @@
 import { type Random, seededRandom } from '@sober-prism/core/audio'
-import { Equaliser } from '@sober-prism/core/filters'
-import { BUTTERWORTH_Q, type EqBand } from '@sober-prism/core/session'
+import { BUTTERWORTH_Q, type EqBand, Equaliser } from '@sober-prism/core/filters'
 
 export const RATE_HZ = 48000
 

@@ -5,9 +5,9 @@ import { makeApp } from '@sober-prism/server'
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..', '..')
 
-/** Serves the built app, or another folder, on a free port; gives the address and a way to stop. */
+/** Serves the app as built for tests, or another folder, on a free port; gives the address and a way to stop. */
 export function startServer(
-  folder = join(root, 'app', 'dist'),
+  folder = join(root, '.cache', 'app-test'),
 ): Promise<{ address: string; stop: () => void }> {
   const app = makeApp({ app: folder, demo: join(root, '.cache', 'demo') })
   return new Promise((resolve) => {

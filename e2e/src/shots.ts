@@ -8,7 +8,7 @@ import { startServer } from './serve'
 const folder = join(import.meta.dirname, '..', '..', 'docs', 'screenshots')
 mkdirSync(folder, { recursive: true })
 
-const { address, stop } = await startServer()
+const { address, stop } = await startServer(join(import.meta.dirname, '..', '..', 'app', 'dist'))
 const browser = await launch()
 const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
 const page = await context.newPage()

@@ -5,16 +5,10 @@ export {
   NOTHING_MEASURED,
 } from './analysis/analysis'
 export { measureNow } from './analysis/read-measure'
-export {
-  type OwnerId,
-  type SessionFinding,
-  type SessionMove,
-  type SessionPlan,
-  soundState,
-} from './analysis/session-finding'
+export { type SessionFinding, soundState } from './analysis/session-finding'
 export type { AuditionMode } from './desk/audition'
-export { type Audition, type Compare, type CompareTarget, Desk } from './desk/desk'
-export type { PhaseCost } from './desk/kernel-store'
+export type { PhaseCost } from './desk/design-store'
+export { Desk, type HeardRendition, type Rendition } from './desk/desk'
 export {
   fileName,
   type RenderChoice,
@@ -34,7 +28,10 @@ export { openSessionFile, packSession } from './files/session-file'
 export { Signal } from './signal'
 export type { LiveReading } from './sound/live'
 export { Player } from './sound/player'
+export { storageTrouble } from './storage/database'
+export { type Holder, SessionLock } from './storage/session-lock'
 export {
+  ConflictError,
   deleteSession,
   journalSession,
   listSessions,
@@ -42,5 +39,6 @@ export {
   restoreSession,
   type SessionEntry,
   saveSession,
+  takeOverSession,
   tidy,
 } from './storage/sessions'

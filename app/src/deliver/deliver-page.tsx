@@ -26,6 +26,7 @@ export function DeliverPage() {
   const [bits, setBits] = useState<Bits>(24)
   const [mix, setMix] = useState(true)
   const [tracks, setTracks] = useState(false)
+  const [groups, setGroups] = useState(false)
   const [work, setWork] = useState<{ what: string; share: number } | null>(null)
   const [files, setFiles] = useState<readonly RenderedFile[]>([])
   const running = useRef<AbortController | null>(null)
@@ -51,8 +52,8 @@ export function DeliverPage() {
   const render = () =>
     busy('Rendering', async (signal, show) => {
       setFiles([])
-      const choice = { mix, tracks, bits }
-      const made = await renderSession(session, choice, desk.pool, show, signal)
+      const choice = { mix, tracks, groups, bits }
+      const made = await renderSession(session, choice, desk.pool, show, signal, desk.shelf)
       setFiles(made)
       for (const file of made) download(file.name, file.blob)
     })
@@ -73,7 +74,7 @@ export function DeliverPage() {
         <p className="hint">
           The whole session, {formatTime(seconds)} at {session.sampleRateHz / 1000} kHz. Mutes
           count; solo, lift and mono are for listening only. Tracks are rendered through their
-          chains, before fader and pan.
+          chains, before fader and pan; groups behind theirs.
         </p>
         <fieldset disabled={!!work || empty}>
           <legend className="visually-hidden">What to render</legend>
@@ -85,6 +86,16 @@ export function DeliverPage() {
             <input type="checkbox" checked={tracks} onChange={(e) => setTracks(e.target.checked)} />
             Each treated track ({session.tracks.length})
           </label>
+          {session.groups.length > 0 && (
+            <label className="switch">
+              <input
+                type="checkbox"
+                checked={groups}
+                onChange={(e) => setGroups(e.target.checked)}
+              />
+              Each group as a stem ({session.groups.length})
+            </label>
+          )}
           <label className="switch">
             <input type="radio" name="bits" checked={bits === 24} onChange={() => setBits(24)} />
             WAV, 24 bit, dithered
@@ -101,7 +112,7 @@ export function DeliverPage() {
           <button
             type="button"
             className="primary"
-            disabled={!mix && !tracks}
+            disabled={!mix && !tracks && !groups}
             onClick={() => void render()}
           >
             Render

@@ -2,8 +2,8 @@ import { useDropzone } from 'react-dropzone'
 import { formatTime } from '../format'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
-import { sessionActions } from '../store/session-slice'
-import { useSend } from '../store/store'
+import { useEdit, useSend } from '../store/store'
+import { GroupTable } from './group-table'
 import { ImportList } from './import-list'
 import { TrackTable } from './track-table'
 import { useImport } from './use-import'
@@ -14,6 +14,7 @@ const RATES_HZ = [44100, 48000, 88200, 96000]
 export function GatherPage() {
   const session = useSession()
   const send = useSend()
+  const edit = useEdit()
   const { files, busy, bring, cancel, clear } = useImport()
   const tracksDrop = useDropzone({
     onDrop: (dropped) => void bring(dropped, 'tracks'),
@@ -36,7 +37,11 @@ export function GatherPage() {
             className="name-input"
             maxLength={200}
             value={session.name}
-            onChange={(e) => send(sessionActions.renamed(e.target.value, { gesture: 'rename' }))}
+            onChange={(e) =>
+              edit([{ kind: 'set-session', change: { name: e.target.value } }], {
+                gesture: 'rename',
+              })
+            }
           />
         </label>
         <label>
@@ -45,7 +50,9 @@ export function GatherPage() {
             disabled={!empty}
             title={empty ? undefined : 'The rate is fixed once audio has been brought in'}
             value={session.sampleRateHz}
-            onChange={(e) => send(sessionActions.rateChosen(Number(e.target.value)))}
+            onChange={(e) =>
+              edit([{ kind: 'set-session', change: { sampleRateHz: Number(e.target.value) } }])
+            }
           >
             {[...new Set([...RATES_HZ, session.sampleRateHz])].map((rate) => (
               <option key={rate} value={rate}>
@@ -79,7 +86,10 @@ export function GatherPage() {
               a zip of them. Files with a time stamp are placed by it; the others start together.
             </p>
           ) : (
-            <TrackTable />
+            <>
+              <TrackTable />
+              <GroupTable />
+            </>
           )}
         </section>
         <section
@@ -118,7 +128,7 @@ export function GatherPage() {
                   className="plain"
                   aria-label={`Remove ${reference.name}`}
                   onClick={() => {
-                    send(sessionActions.referenceRemoved(reference.id))
+                    edit([{ kind: 'remove-reference', reference: reference.id }])
                     send(interfaceActions.noticeShown(`${reference.name} removed.`, 'info', 'edit'))
                   }}
                 >

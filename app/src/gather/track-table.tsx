@@ -16,18 +16,17 @@ import {
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
-import { ROLES, type Role, type Track } from '@sober-prism/core/session'
-import { FigureField } from '../figure-field'
-import { formatDb, formatTime, signed } from '../format'
+import { type EditOf, ROLES, type Role, type Track } from '@sober-prism/core/session'
+import { formatTime, signed } from '../format'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
-import { sessionActions } from '../store/session-slice'
-import { useSend } from '../store/store'
+import { useEdit, useSend } from '../store/store'
+import { FaderCells, ListeningCell, OutputCell } from './node-cells'
 
 /** All tracks with what can be set of each; rows are reordered by drag or with the keyboard. */
 export function TrackTable() {
   const session = useSession()
-  const send = useSend()
+  const edit = useEdit()
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -35,7 +34,7 @@ export function TrackTable() {
   const onDragEnd = ({ active, over }: DragEndEvent) => {
     if (!over || active.id === over.id) return
     const to = session.tracks.findIndex((t) => t.id === over.id)
-    send(sessionActions.trackMoved({ id: String(active.id), to }))
+    edit([{ kind: 'order-track', track: String(active.id), to }])
   }
   const nameOf = (id: UniqueIdentifier) => session.tracks.find((t) => t.id === id)?.name ?? ''
   const placeOf = (id: UniqueIdentifier) =>
@@ -62,6 +61,7 @@ export function TrackTable() {
             <th scope="col">Name</th>
             <th scope="col">Role</th>
             <th scope="col">Length</th>
+            <th scope="col">Goes to</th>
             <th scope="col">Fader</th>
             <th scope="col">dB</th>
             <th scope="col">Pan</th>
@@ -86,6 +86,7 @@ export function TrackTable() {
 
 function TrackRow({ track, rateHz }: { track: Track; rateHz: number }) {
   const send = useSend()
+  const edit = useEdit()
   const {
     attributes,
     listeners,
@@ -95,13 +96,8 @@ function TrackRow({ track, rateHz }: { track: Track; rateHz: number }) {
     transition,
     isDragging,
   } = useSortable({ id: track.id })
-  const change = (
-    values: Partial<
-      Pick<Track, 'name' | 'role' | 'letter' | 'faderDb' | 'pan' | 'mute' | 'solo' | 'lift'>
-    >,
-    gesture?: string,
-    listening = false,
-  ) => send(sessionActions.trackChanged({ id: track.id, change: values }, { gesture, listening }))
+  const change = (values: EditOf<'set-node'>['change'], gesture?: string) =>
+    edit([{ kind: 'set-node', node: track.id, change: values }], { gesture })
   return (
     <tr
       ref={setNodeRef}
@@ -162,66 +158,16 @@ function TrackRow({ track, rateHz }: { track: Track; rateHz: number }) {
       <td className="figure" title={startText(track, rateHz)}>
         {formatTime(track.audio.frames / rateHz)}
       </td>
-      <td>
-        <input
-          type="range"
-          className="fader"
-          aria-label={`Fader of ${track.name}`}
-          min={-40}
-          max={12}
-          step={0.5}
-          value={Math.max(-40, track.faderDb)}
-          onChange={(e) => change({ faderDb: Number(e.target.value) }, `fader ${track.id}`)}
-        />
-      </td>
-      <td>
-        <FigureField
-          label={`Level of ${track.name}`}
-          showLabel={false}
-          value={track.faderDb}
-          limits={[-120, 12]}
-          format={(db) => formatDb(db)}
-          step={(db, direction, fine) =>
-            Math.round((db + direction * (fine ? 0.1 : 0.5)) * 10) / 10
-          }
-          onChange={(faderDb, gesture) => change({ faderDb }, gesture)}
-        />
-      </td>
-      <td className="pan-cell">
-        <input
-          type="range"
-          className="fader pan"
-          aria-label={`Pan of ${track.name}`}
-          aria-valuetext={panText(track.pan)}
-          min={-1}
-          max={1}
-          step={0.05}
-          value={track.pan}
-          onDoubleClick={() => change({ pan: 0 })}
-          onChange={(e) => change({ pan: Number(e.target.value) }, `pan ${track.id}`)}
-        />
-        <span className="figure">{panText(track.pan)}</span>
-      </td>
-      <td className="toggles">
-        {(['mute', 'solo', 'lift'] as const).map((key) => (
-          <button
-            key={key}
-            type="button"
-            aria-pressed={track[key]}
-            aria-label={`${key} ${track.name}`}
-            onClick={() => change({ [key]: !track[key] }, undefined, key !== 'mute')}
-          >
-            {key[0].toUpperCase() + key.slice(1)}
-          </button>
-        ))}
-      </td>
+      <OutputCell node={track} />
+      <FaderCells node={track} />
+      <ListeningCell node={track} />
       <td>
         <button
           type="button"
           className="plain"
           aria-label={`Remove ${track.name}`}
           onClick={() => {
-            send(sessionActions.trackRemoved(track.id))
+            edit([{ kind: 'remove-node', node: track.id }])
             send(interfaceActions.noticeShown(`${track.name} removed.`, 'info', 'edit'))
           }}
         >
@@ -230,11 +176,6 @@ function TrackRow({ track, rateHz }: { track: Track; rateHz: number }) {
       </td>
     </tr>
   )
-}
-
-function panText(pan: number): string {
-  const percent = Math.round(Math.abs(pan) * 100)
-  return percent === 0 ? 'middle' : `${percent} ${pan < 0 ? 'L' : 'R'}`
 }
 
 function startText(track: Track, rateHz: number): string {

@@ -7,7 +7,7 @@ import {
 } from '@sober-prism/engine'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { openSession } from '../store/selectors'
-import { type Arrival, sessionActions } from '../store/session-slice'
+import { guessRole, sessionActions } from '../store/session-slice'
 import { store } from '../store/store'
 
 /** One file on its way in. */
@@ -78,16 +78,15 @@ function keepOrder(deliver: (result: ImportedAudio) => void): (event: ImportEven
 }
 
 function arrive(result: ImportedAudio, destination: Destination): void {
-  const arrival: Arrival = {
-    id: crypto.randomUUID(),
-    name: result.name,
-    audio: result.audio,
-    timeStampSeconds: result.timeStampSeconds,
-  }
+  const { name, audio, timeStampSeconds } = result
+  const arrival = { id: crypto.randomUUID(), name, audio }
+  const track = { ...arrival, role: guessRole(name), timeStampSeconds }
   store.dispatch(
-    destination === 'tracks'
-      ? sessionActions.tracksAdded([arrival])
-      : sessionActions.referencesAdded([arrival]),
+    sessionActions.edited([
+      destination === 'tracks'
+        ? { kind: 'add-tracks', tracks: [track] }
+        : { kind: 'add-references', references: [arrival] },
+    ]),
   )
 }
 

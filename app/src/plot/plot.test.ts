@@ -1,15 +1,16 @@
-import { type EqBand, type Move, newBand } from '@sober-prism/core/session'
+import { type EqBand, newBand } from '@sober-prism/core/filters'
 import { makeBands } from '@sober-prism/core/spectrum'
+import { type Mark, newMark, newTreatment } from '@sober-prism/core/treatments'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { CURVE_HZ, curveOf } from '../equaliser/read-curve'
-import { dbToY, toHz, toX, yToDb } from '../equaliser/sheet-scale'
-import { layOutMarks, moveLetter } from '../equaliser/survey-mark'
+import { CURVE_HZ, curveOf } from '../sheet/read-curve'
+import { dbToY, toHz, toX, yToDb } from '../sheet/sheet-scale'
+import { bandLetter, layOutMarks } from '../sheet/survey-mark'
 import { hzToX, PLOT_LEFT, PLOT_RIGHT, prismColour, TICKS, xToHz } from './ruler'
 import { SHEETS } from './sheet'
 import { bandAt } from './strip'
 
-const move = (change: Partial<EqBand>, on = true): Move => ({
+const move = (change: Partial<EqBand>, on = true): Mark => ({
   id: crypto.randomUUID(),
   on,
   reason: '',
@@ -105,12 +106,14 @@ describe('the equaliser sheet', () => {
   })
 
   it('letters moves a to z, then aa', () => {
-    expect([0, 1, 25, 26, 27, 52].map(moveLetter)).toEqual(['a', 'b', 'z', 'aa', 'ab', 'ba'])
+    expect([0, 1, 25, 26, 27, 52].map(bandLetter)).toEqual(['a', 'b', 'z', 'aa', 'ab', 'ba'])
   })
 
   it('draws and reads the same curve', () => {
     const bands = [move({ db: -6, q: 3 }).band, move({ type: 'high-shelf', hz: 6000, db: 4 }).band]
-    const curve = curveOf(bands, 48000)
+    const marks = bands.map((band, i) => newMark(`${i}`, band))
+    const params = { phase: 'minimum' as const, bands: marks }
+    const curve = curveOf([newTreatment('equaliser', 'e', 'fit', params)], 48000)
     expect(curve.at(CURVE_HZ[240])).toBeCloseTo(curve.db[240], 9)
     expect(curve.at(1000)).toBeCloseTo(-6, 0)
   })

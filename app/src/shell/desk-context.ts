@@ -1,4 +1,4 @@
-import type { Analysis, Audition, Compare, Desk } from '@sober-prism/engine'
+import type { Analysis, Desk, HeardRendition } from '@sober-prism/engine'
 import { createContext, useContext, useSyncExternalStore } from 'react'
 
 export const DeskContext = createContext<Desk | null>(null)
@@ -15,13 +15,8 @@ export function useAnalysis(): Analysis {
   return useSyncExternalStore(state.watch, state.read)
 }
 
-/** What of a finding is listened to, if anything. */
-export function useAudition(): Audition | null {
-  const { audition } = useDesk()
-  return useSyncExternalStore(audition.watch, audition.read)
-}
-
-export function useCompare(): Compare {
-  const { compare } = useDesk()
-  return useSyncExternalStore(compare.watch, compare.read)
+/** What is heard in place of the session, if anything. */
+export function useHeard(): HeardRendition | null {
+  const { heard } = useDesk()
+  return useSyncExternalStore(heard.watch, heard.read)
 }

@@ -1,9 +1,10 @@
+import { chainOf, type WithoutTarget } from '@sober-prism/core/session'
 import { errorSentence } from '@sober-prism/engine'
 import { useEffect } from 'react'
 import { redo, undo } from '../store/history'
 import { interfaceActions } from '../store/interface-slice'
-import { chosenOwner, openSession, trackOf } from '../store/selectors'
-import { MIX, sessionActions } from '../store/session-slice'
+import { chosenNode, nodeOf, openSession, shownTreatment } from '../store/selectors'
+import { sessionActions } from '../store/session-slice'
 import { store } from '../store/store'
 import { useDesk } from './desk-context'
 
@@ -12,14 +13,18 @@ export const KEYS: readonly (readonly [string, string])[] = [
   ['Space', 'Play or pause'],
   ['Home', 'Back to the start of the passage'],
   ['F', 'Fair compare: without moves, at equal loudness'],
+  ['T', 'The same without the chosen treatment'],
+  ['G', 'The same without the chosen stage'],
+  ['C', 'The same without this chain'],
+  ['D', 'Only the difference, while comparing'],
   ['O', 'Fold to mono'],
   ['E', 'Eyes closed: hide all pictures'],
   ['N', 'Night sheet or light sheet'],
-  ['M, S, L', 'Mute, solo or lift the chosen track'],
+  ['M, S, L', 'Mute, solo or lift the chosen track or group'],
   ['Ctrl Z, Ctrl Shift Z', 'Undo, redo'],
   ['Arrow keys on a flag', 'Frequency and gain; with Shift finer'],
   ['Page Up, Page Down on a flag', 'Narrower, wider'],
-  ['Delete on a flag', 'Remove the move'],
+  ['Delete on a flag', 'Remove the band'],
   ['Arrow keys on the ruler', 'Move the plumb line'],
 ]
 
@@ -46,7 +51,11 @@ export function useKeys(): void {
     const actions: Readonly<Record<string, () => void>> = {
       ' ': () => void togglePlay(),
       home: () => desk.player.seek(openSession(store.getState()).passage?.fromFrame ?? 0),
-      f: () => void toggleCompare(),
+      f: () => compare({ of: 'all' }),
+      t: () => compare(chosenTarget('treatment')),
+      g: () => compare(chosenTarget('stage')),
+      c: () => compare(chosenTarget('chain')),
+      d: () => toggleDifference(),
       o: () => store.dispatch(interfaceActions.monoSwitched()),
       e: () => store.dispatch(interfaceActions.eyesSwitched()),
       n: () => store.dispatch(interfaceActions.sheetTurned()),
@@ -58,9 +67,18 @@ export function useKeys(): void {
       if (desk.player.playing) return desk.player.pause()
       await desk.player.play().catch(tell)
     }
-    const toggleCompare = async () => {
-      if (desk.compare.value.kind === 'off') await desk.startCompare('all').catch(tell)
-      else desk.stopCompare()
+    /** Hears the session without something, or goes back where that is heard already. */
+    const compare = (target: WithoutTarget | null) => {
+      const now = desk.heard.value?.rendition
+      const isHeard = now && now.kind !== 'finding' && isSameTarget(now.target, target)
+      if (!target || isHeard) desk.stopHearing()
+      else desk.hear({ kind: 'without', target }).catch(tell)
+    }
+    const toggleDifference = () => {
+      const now = desk.heard.value?.rendition
+      if (!now || now.kind === 'finding') return
+      const kind = now.kind === 'without' ? 'difference' : 'without'
+      desk.hear({ kind, target: now.target }).catch(tell)
     }
     window.addEventListener('keydown', onKeyDown)
     return () => window.removeEventListener('keydown', onKeyDown)
@@ -73,15 +91,29 @@ function tell(error: unknown): void {
 
 function toggleTrack(key: 'mute' | 'solo' | 'lift'): void {
   const root = store.getState()
-  const owner = chosenOwner(root)
-  const track = owner === MIX ? null : trackOf(openSession(root), owner)
-  if (!track) return
+  const node = nodeOf(openSession(root), chosenNode(root))
+  if (!node) return
+  const change = { [key]: !node[key] }
   store.dispatch(
-    sessionActions.trackChanged(
-      { id: track.id, change: { [key]: !track[key] } },
-      { listening: key !== 'mute' },
-    ),
+    sessionActions.edited([{ kind: 'set-node', node: node.id, change }], {
+      listening: key !== 'mute',
+    }),
   )
+}
+
+/** What of the chosen chain stands on the sheet. */
+function chosenTarget(of: 'treatment' | 'stage' | 'chain'): WithoutTarget | null {
+  const root = store.getState()
+  const node = chosenNode(root)
+  if (of === 'chain') return { of, node }
+  if (of === 'stage') return { of, node, stage: root.interface.stage }
+  const treatments = chainOf(openSession(root), node)?.treatments ?? []
+  const shown = shownTreatment(treatments, root.interface)
+  return shown && { of, node, treatment: shown.id }
+}
+
+function isSameTarget(a: WithoutTarget, b: WithoutTarget | null): boolean {
+  return JSON.stringify(a) === JSON.stringify(b)
 }
 
 function isTyping(target: EventTarget | null): boolean {

@@ -1,19 +1,29 @@
-import { Desk, errorSentence, journalSession, loadSession, saveSession } from '@sober-prism/engine'
+import Button from '@mui/material/Button'
+import { MIX } from '@sober-prism/core/treatments'
+import {
+  Desk,
+  errorSentence,
+  loadSession,
+  SessionLock,
+  saveSession,
+  takeOverSession,
+} from '@sober-prism/engine'
 import { useEffect, useState } from 'react'
 import { Link, Outlet, useParams } from 'react-router'
 import { interfaceActions } from '../store/interface-slice'
-import { MIX, sessionActions } from '../store/session-slice'
+import { openSession } from '../store/selectors'
+import { sessionActions } from '../store/session-slice'
 import { store, useRoot, useSend } from '../store/store'
 import { TransportBar } from '../transport/transport-bar'
 import { DeskContext } from './desk-context'
 import { Header } from './header'
+import { type Following, keepInStep } from './keep-in-step'
 import { useKeys } from './keys'
-
-const SAVE_MS = 300
 
 type Opening =
   | { kind: 'loading' }
   | { kind: 'failed'; sentence: string }
+  | { kind: 'elsewhere'; takeOver: () => void }
   | { kind: 'open'; desk: Desk }
 
 /** Opens the session of the route, keeps it stored, and gives the pages below its desk. */
@@ -22,42 +32,26 @@ export function SessionLayout() {
   const [opening, setOpening] = useState<Opening>({ kind: 'loading' })
   const present = useRoot((root) => root.session.present)
 
-  useEffect(() => {
-    let desk: Desk | null = null
-    let unwatch = () => {}
-    let closed = false
-    const open = async () => {
-      try {
-        const session = await loadSession(id)
-        if (closed) return
-        if (!session) {
-          setOpening({ kind: 'failed', sentence: 'This session is not in this browser.' })
-          return
-        }
-        store.dispatch(sessionActions.opened(session))
-        store.dispatch(interfaceActions.ownerChosen(session.tracks[0]?.id ?? MIX))
-        desk = new Desk(session.sampleRateHz)
-        unwatch = keepInStep(desk)
-        Object.assign(window, { soberPrism: { desk } })
-        setOpening({ kind: 'open', desk })
-      } catch (error) {
-        if (!closed) setOpening({ kind: 'failed', sentence: errorSentence(error) })
-      }
-    }
-    void open()
-    return () => {
-      closed = true
-      unwatch()
-      void desk?.close()
-      store.dispatch(sessionActions.opened(null))
-      setOpening({ kind: 'loading' })
-    }
-  }, [id])
+  useEffect(() => openHere(id, setOpening), [id])
 
   if (opening.kind === 'failed') {
     return (
       <main className="page-note">
         <p>{opening.sentence}</p>
+        <Link to="/">All sessions</Link>
+      </main>
+    )
+  }
+  if (opening.kind === 'elsewhere') {
+    return (
+      <main className="page-note">
+        <p role="status">
+          This session is open in another window. Taking over stores what was done there, and goes
+          on here.
+        </p>
+        <Button variant="contained" onClick={opening.takeOver}>
+          Take over here
+        </Button>
         <Link to="/">All sessions</Link>
       </main>
     )
@@ -76,15 +70,65 @@ export function SessionLayout() {
   )
 }
 
+/** Opens a session as soon as no other window works on it, and lets go when one takes over. */
+function openHere(id: string, show: (opening: Opening) => void): () => void {
+  const lock = new SessionLock(id)
+  let desk: Desk | null = null
+  let following: Following | null = null
+  let closed = false
+  const open = async () => {
+    try {
+      const session = await loadSession(id)
+      if (closed || lock.holder.value !== 'here') return
+      if (!session)
+        return show({ kind: 'failed', sentence: 'This session is not in this browser.' })
+      store.dispatch(sessionActions.opened(session))
+      store.dispatch(interfaceActions.nodeChosen(session.tracks[0]?.id ?? MIX))
+      store.dispatch(interfaceActions.conflictFound(false))
+      desk = new Desk(session.sampleRateHz)
+      following = keepInStep(desk)
+      if (import.meta.env.MODE === 'test') Object.assign(window, { soberPrism: { desk } })
+      show({ kind: 'open', desk })
+    } catch (error) {
+      if (!closed) show({ kind: 'failed', sentence: errorSentence(error) })
+    }
+  }
+  const close = () => {
+    following?.stop()
+    following = null
+    void desk?.close()
+    desk = null
+    store.dispatch(sessionActions.opened(null))
+  }
+  const follow = () => {
+    if (lock.holder.value === 'here' && !desk) void open()
+    if (lock.holder.value !== 'elsewhere') return
+    close()
+    show({ kind: 'elsewhere', takeOver: () => lock.takeOver() })
+  }
+  lock.onTakenOver = async () => following?.save()
+  const unwatch = lock.holder.watch(follow)
+  follow()
+  return () => {
+    closed = true
+    unwatch()
+    close()
+    lock.close()
+    show({ kind: 'loading' })
+  }
+}
+
 function Workplace() {
   const send = useSend()
   const eyesClosed = useRoot((root) => root.interface.eyesClosed)
+  const conflict = useRoot((root) => root.interface.conflict)
   useKeys()
   return (
     <div className="workplace" data-eyes={eyesClosed ? 'closed' : 'open'}>
       <Header />
       <Outlet />
       <TransportBar />
+      {conflict && <Conflict />}
       {eyesClosed && (
         <div className="eyes-note" role="status">
           <span>Eyes closed: pictures are hidden, everything else goes on.</span>
@@ -97,50 +141,28 @@ function Workplace() {
   )
 }
 
-/** Sound, measurements and storage follow the document. */
-function keepInStep(desk: Desk): () => void {
-  let shown = store.getState().session.present
-  let saved = shown
-  let timer: ReturnType<typeof setTimeout> | undefined
-  let told = ''
-  const save = async () => {
-    const session = shown
-    if (!session || session === saved) return
+/** Another window stored something else meanwhile: nothing is overwritten until one has chosen. */
+function Conflict() {
+  const send = useSend()
+  const keep = async () => {
+    const session = openSession(store.getState())
     try {
+      await takeOverSession(session.id)
       await saveSession(session)
-      saved = session
-      told = ''
+      send(interfaceActions.conflictFound(false))
     } catch (error) {
-      const sentence = errorSentence(error)
-      if (sentence !== told) store.dispatch(interfaceActions.noticeShown(sentence, 'warning'))
-      told = sentence
+      send(interfaceActions.noticeShown(errorSentence(error), 'warning'))
     }
   }
-  const flush = () => {
-    if (shown && shown !== saved) journalSession(shown)
-  }
-  const whenHidden = () => {
-    if (document.visibilityState === 'hidden') flush()
-  }
-  if (shown) desk.update(shown)
-  const unsubscribe = store.subscribe(() => {
-    const state = store.getState()
-    desk.player.setMono(state.interface.mono)
-    desk.analyser.setMono(state.interface.mono)
-    const { present } = state.session
-    if (!present || present === shown) return
-    shown = present
-    desk.update(present)
-    clearTimeout(timer)
-    timer = setTimeout(() => void save(), SAVE_MS)
-  })
-  window.addEventListener('pagehide', flush)
-  document.addEventListener('visibilitychange', whenHidden)
-  return () => {
-    unsubscribe()
-    clearTimeout(timer)
-    void save()
-    window.removeEventListener('pagehide', flush)
-    document.removeEventListener('visibilitychange', whenHidden)
-  }
+  return (
+    <div className="eyes-note" role="alert">
+      <span>Another window stored another state of this session.</span>
+      <Button size="small" onClick={() => void keep()}>
+        Keep what is here
+      </Button>
+      <Button size="small" onClick={() => window.location.reload()}>
+        Open what is stored
+      </Button>
+    </div>
+  )
 }

@@ -14,10 +14,29 @@ export function makeTheme(name: SheetName): Theme {
       text: { primary: sheet.ink, secondary: sheet.inkSoft },
       divider: sheet.line,
     },
-    typography: { fontFamily: '"Source Sans 3", sans-serif', fontSize: 14 },
+    typography: {
+      fontFamily: '"Source Sans 3", sans-serif',
+      fontSize: 14,
+      button: { textTransform: 'none' },
+    },
     shape: { borderRadius: 0 },
     components: {
       MuiButtonBase: { defaultProps: { disableRipple: true } },
+      MuiButton: { defaultProps: { color: 'inherit', disableElevation: true } },
+      MuiToggleButton: {
+        styleOverrides: {
+          root: {
+            padding: '1px 7px',
+            color: sheet.ink,
+            borderColor: sheet.lineStrong,
+            '&.Mui-selected, &.Mui-selected:hover': {
+              color: sheet.onAccent,
+              backgroundColor: sheet.accent,
+            },
+          },
+        },
+      },
+      MuiCheckbox: { styleOverrides: { root: { padding: 2, color: sheet.inkSoft } } },
       MuiPaper: {
         styleOverrides: {
           root: {

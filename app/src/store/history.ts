@@ -1,5 +1,5 @@
 import type { Reducer, UnknownAction } from '@reduxjs/toolkit'
-import type { Session } from '@sober-prism/core/session'
+import { DocumentError, type Session } from '@sober-prism/core/session'
 
 /** The session that is open, with what undo and redo go back and forth to. */
 export interface History {
@@ -8,6 +8,8 @@ export interface History {
   readonly future: readonly Session[]
   /** The gesture that made the last change: a drag is one step, however many changes it makes. */
   readonly gesture: string | null
+  /** Why the last change was refused, and the how manieth refusal it was. */
+  readonly refused: { readonly sentence: string; readonly count: number } | null
 }
 
 /** How a change stands in the history. */
@@ -19,7 +21,7 @@ export interface EditMeta {
 }
 
 const MOST_STEPS = 200
-const EMPTY: History = { present: null, past: [], future: [], gesture: null }
+const EMPTY: History = { present: null, past: [], future: [], gesture: null, refused: null }
 
 export const undo = () => ({ type: 'history/undo' }) as const
 export const redo = () => ({ type: 'history/redo' }) as const
@@ -33,10 +35,28 @@ export function withHistory(reducer: Reducer<Session | null>, openType: string):
       case 'history/redo':
         return step(history, history.future, history.past, 'forth')
     }
-    const present = reducer(history.present, action)
+    const present = tried(reducer, history.present, action)
+    if (typeof present === 'string') {
+      const count = (history.refused?.count ?? 0) + 1
+      return { ...history, refused: { sentence: present, count } }
+    }
     if (present === history.present) return history
     if (action.type === openType) return { ...EMPTY, present }
     return record(history, present, (action as UnknownAction & { meta?: EditMeta }).meta ?? {})
+  }
+}
+
+/** What a reducer makes of an action, or why it refuses it. */
+function tried(
+  reducer: Reducer<Session | null>,
+  session: Session | null,
+  action: UnknownAction,
+): Session | null | string {
+  try {
+    return reducer(session, action)
+  } catch (error) {
+    if (error instanceof DocumentError) return error.message
+    throw error
   }
 }
 
@@ -45,7 +65,7 @@ function record(history: History, present: Session | null, meta: EditMeta): Hist
   const gesture = meta.gesture ?? null
   if (gesture !== null && gesture === history.gesture) return { ...history, present, future: [] }
   const past = [...history.past, history.present].slice(-MOST_STEPS)
-  return { present, past, future: [], gesture }
+  return { ...history, present, past, future: [], gesture }
 }
 
 function step(
@@ -60,15 +80,16 @@ function step(
   const gained = [...to, history.present]
   const present = keepListening(target, history.present)
   return direction === 'back'
-    ? { present, past: left, future: gained, gesture: null }
-    : { present, past: gained, future: left, gesture: null }
+    ? { ...history, present, past: left, future: gained, gesture: null }
+    : { ...history, present, past: gained, future: left, gesture: null }
 }
 
 /** Undo changes the work, not what one listens to: solo and lift stay as they are. */
 function keepListening(target: Session, now: Session): Session {
-  const listening = new Map(now.tracks.map((t) => [t.id, { solo: t.solo, lift: t.lift }]))
-  return {
-    ...target,
-    tracks: target.tracks.map((t) => ({ ...t, ...(listening.get(t.id) ?? {}) })),
-  }
+  const listening = new Map(
+    [...now.tracks, ...now.groups].map((n) => [n.id, { solo: n.solo, lift: n.lift }]),
+  )
+  const kept = <N extends { id: string }>(nodes: N[]): N[] =>
+    nodes.map((n) => ({ ...n, ...(listening.get(n.id) ?? {}) }))
+  return { ...target, tracks: kept(target.tracks), groups: kept(target.groups) }
 }

@@ -1,6 +1,5 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit'
-import type { StageName } from '@sober-prism/core/session'
-import { type ChainOwner, MIX } from './session-slice'
+import { MIX, type StageName } from '@sober-prism/core/treatments'
 
 export type SheetName = 'light' | 'night'
 
@@ -13,14 +12,18 @@ export interface Notice {
 }
 
 interface InterfaceState {
-  /** Whose chain stands on the equaliser sheet. */
-  readonly chosen: ChainOwner
-  readonly moveId: string | null
+  /** The track, group or mix whose chain stands on the sheet. */
+  readonly chosen: string
+  readonly treatmentId: string | null
+  /** The chosen band of an equaliser. */
+  readonly bandId: string | null
   readonly stage: StageName
   readonly sheet: SheetName
   readonly eyesClosed: boolean
   readonly mono: boolean
   readonly notice: Notice | null
+  /** Another window stored a newer state of the open session. */
+  readonly conflict: boolean
 }
 
 const SHEET_KEY = 'sober-prism.sheet'
@@ -35,12 +38,14 @@ function storedSheet(): SheetName {
 
 const initialState: InterfaceState = {
   chosen: MIX,
-  moveId: null,
+  treatmentId: null,
+  bandId: null,
   stage: 'fit',
   sheet: storedSheet(),
   eyesClosed: false,
   mono: false,
   notice: null,
+  conflict: false,
 }
 
 let notices = 0
@@ -49,22 +54,35 @@ const slice = createSlice({
   name: 'interface',
   initialState,
   reducers: {
-    ownerChosen(state, action: PayloadAction<ChainOwner>) {
-      if (state.chosen !== action.payload) state.moveId = null
+    nodeChosen(state, action: PayloadAction<string>) {
+      if (state.chosen !== action.payload) {
+        state.bandId = null
+        state.treatmentId = null
+      }
       state.chosen = action.payload
     },
-    moveChosen(
+    treatmentChosen(
       state,
-      action: PayloadAction<{ owner?: ChainOwner; moveId: string | null; stage?: StageName }>,
+      action: PayloadAction<{
+        node?: string
+        treatmentId: string | null
+        bandId?: string | null
+        stage?: StageName
+      }>,
     ) {
-      const { owner, moveId, stage } = action.payload
-      if (owner !== undefined) state.chosen = owner
+      const { node, treatmentId, bandId = null, stage } = action.payload
+      if (node !== undefined) state.chosen = node
       if (stage !== undefined) state.stage = stage
-      state.moveId = moveId
+      state.treatmentId = treatmentId
+      state.bandId = bandId
+    },
+    bandChosen(state, action: PayloadAction<string | null>) {
+      state.bandId = action.payload
     },
     stageChosen(state, action: PayloadAction<StageName>) {
       state.stage = action.payload
-      state.moveId = null
+      state.treatmentId = null
+      state.bandId = null
     },
     sheetTurned(state) {
       state.sheet = state.sheet === 'light' ? 'night' : 'light'
@@ -90,6 +108,9 @@ const slice = createSlice({
     },
     noticeClosed(state) {
       state.notice = null
+    },
+    conflictFound(state, action: PayloadAction<boolean>) {
+      state.conflict = action.payload
     },
   },
 })

@@ -1,5 +1,5 @@
-import type { Session, Track } from '@sober-prism/core/session'
-import { type ChainOwner, MIX } from './session-slice'
+import { type Routed, routedNode, type Session } from '@sober-prism/core/session'
+import { MIX, type Treatment } from '@sober-prism/core/treatments'
 import { type Root, useRoot } from './store'
 
 /** The open session. For use below the session's route, where there always is one. */
@@ -13,17 +13,33 @@ export function openSession(root: Root): Session {
   return present
 }
 
-/** The name of a chain's owner. */
-export function ownerName(session: Session, owner: ChainOwner): string {
-  return owner === MIX ? 'Mix' : (trackOf(session, owner)?.name ?? '')
+/** The name of a track, a group or the mix. */
+export function nodeName(session: Session, node: string): string {
+  return node === MIX ? 'Mix' : (routedNode(session, node)?.name ?? '')
 }
 
-export function trackOf(session: Session, owner: ChainOwner): Track | null {
-  return session.tracks.find((t) => t.id === owner) ?? null
+/** A track or group; null for the mix. */
+export function nodeOf(session: Session, node: string): Routed | null {
+  return routedNode(session, node)
 }
 
 /** Whose chain stands on the sheet: the chosen one if it still exists, else the mix. */
-export function chosenOwner(root: Root): ChainOwner {
+export function chosenNode(root: Root): string {
   const { chosen } = root.interface
-  return chosen !== MIX && trackOf(openSession(root), chosen) ? chosen : MIX
+  return chosen !== MIX && nodeOf(openSession(root), chosen) ? chosen : MIX
+}
+
+/**
+ * The treatment that stands on the sheet: the chosen one, else the first of the chosen stage; null where the
+ * stage has none.
+ */
+export function shownTreatment(
+  treatments: readonly Treatment[],
+  { treatmentId, stage }: Pick<Root['interface'], 'treatmentId' | 'stage'>,
+): Treatment | null {
+  return (
+    treatments.find((t) => t.id === treatmentId) ??
+    treatments.find((t) => t.stage === stage) ??
+    null
+  )
 }

@@ -1,7 +1,10 @@
 import { configureStore } from '@reduxjs/toolkit'
+import type { Edit } from '@sober-prism/core/session'
+import { useMemo } from 'react'
 import { useDispatch, useSelector } from 'react-redux'
+import type { EditMeta } from './history'
 import { interfaceReducer } from './interface-slice'
-import { sessionReducer } from './session-slice'
+import { sessionActions, sessionReducer } from './session-slice'
 
 export const store = configureStore({
   reducer: { session: sessionReducer, interface: interfaceReducer },
@@ -13,3 +16,13 @@ export type Root = ReturnType<typeof store.getState>
 export type Dispatch = typeof store.dispatch
 export const useRoot = useSelector.withTypes<Root>()
 export const useSend = useDispatch.withTypes<Dispatch>()
+
+/** Makes edits of the session, all of them as one step of undo. */
+export function useEdit(): (edits: readonly Edit[], meta?: EditMeta) => void {
+  const send = useSend()
+  return useMemo(
+    () => (edits: readonly Edit[], meta?: EditMeta) =>
+      void send(sessionActions.edited(edits, meta)),
+    [send],
+  )
+}

@@ -1,11 +1,9 @@
-import type { Session } from '@sober-prism/core/session'
-import type { SessionMove } from '@sober-prism/engine'
-import { BandFields } from '../equaliser/band-fields'
-import { TYPE_NAMES } from '../equaliser/names'
-import { FigureField } from '../figure-field'
-import { signed } from '../format'
-import { ownerName } from '../store/selectors'
-import { MIX } from '../store/session-slice'
+import type { Edit, Session } from '@sober-prism/core/session'
+import { kindOf, MIX } from '@sober-prism/core/treatments'
+import { BandFields } from '../sheet/band-fields'
+import { TYPE_NAMES } from '../sheet/names'
+import { KindEditor } from '../sheet/treatment-editor'
+import { nodeName } from '../store/selectors'
 import type { AmendedMove } from './use-amended'
 
 interface AmendMovesProps {
@@ -22,7 +20,7 @@ export function AmendMoves({ moves, session, onChange, onReset }: AmendMovesProp
   return (
     <div className="amend">
       {moves.map(({ move, made }, index) => {
-        const name = move.owner === MIX ? 'Mix' : ownerName(session, move.owner)
+        const name = nodeName(session, 'node' in move ? move.node : MIX)
         return (
           // biome-ignore lint/suspicious/noArrayIndexKey: proposed moves keep their order.
           <fieldset key={index} data-out={!made}>
@@ -39,13 +37,9 @@ export function AmendMoves({ moves, session, onChange, onReset }: AmendMovesProp
               ) : (
                 name
               )}
-              {move.kind === 'band' ? `, ${TYPE_NAMES[move.band.type].toLowerCase()}` : ''}
+              {kindWords(move)}
             </legend>
-            <MoveFields
-              move={move}
-              rateHz={session.sampleRateHz}
-              onChange={(m) => change(index, { move: m })}
-            />
+            <MoveFields move={move} onChange={(m) => change(index, { move: m })} />
           </fieldset>
         )
       })}
@@ -56,36 +50,30 @@ export function AmendMoves({ moves, session, onChange, onReset }: AmendMovesProp
   )
 }
 
-function MoveFields(props: {
-  readonly move: SessionMove
-  readonly rateHz: number
-  readonly onChange: (move: SessionMove) => void
-}) {
-  const { move, rateHz, onChange } = props
-  if (move.kind === 'align') {
-    const most = Math.round(rateHz / 10)
+function kindWords(move: Edit): string {
+  if (move.kind === 'add-band') return `, ${TYPE_NAMES[move.mark.band.type].toLowerCase()}`
+  return move.kind === 'add-treatment' ? `, ${kindOf(move.treatment.kind).name.toLowerCase()}` : ''
+}
+
+function MoveFields({ move, onChange }: { move: Edit; onChange: (move: Edit) => void }) {
+  if (move.kind === 'add-treatment') {
+    const { node, treatment } = move
     return (
-      <>
-        <FigureField
-          label="Shift"
-          unit="frames"
-          value={move.shiftFrames}
-          limits={[-most, most]}
-          format={(v) => signed(v, 0)}
-          step={(v, direction, fine) => v + direction * (fine ? 1 : 5)}
-          onChange={(v) => onChange({ ...move, shiftFrames: Math.round(v) })}
-        />
-        <label className="switch">
-          <input
-            type="checkbox"
-            checked={move.invert}
-            onChange={() => onChange({ ...move, invert: !move.invert })}
-          />
-          Turn the polarity
-        </label>
-      </>
+      <KindEditor
+        node={node}
+        treatment={treatment}
+        onChange={(params) =>
+          onChange({ ...move, treatment: { ...treatment, params } as typeof treatment })
+        }
+      />
     )
   }
-  const { band } = move
-  return <BandFields band={band} onChange={(v) => onChange({ ...move, band: { ...band, ...v } })} />
+  if (move.kind !== 'add-band') return null
+  const { mark } = move
+  return (
+    <BandFields
+      band={mark.band}
+      onChange={(v) => onChange({ ...move, mark: { ...mark, band: { ...mark.band, ...v } } })}
+    />
+  )
 }

@@ -3,7 +3,7 @@ import { type KeyboardEvent, useMemo, useRef, useState } from 'react'
 import { formatShare } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { ownerName, useSession } from '../store/selectors'
+import { nodeName, useSession } from '../store/selectors'
 import { useSend } from '../store/store'
 
 /** Up to this many tracks, cells have room for figures. */
@@ -67,7 +67,7 @@ export function CoveringTable() {
       </p>
       <p className="covering-reading" aria-live="polite">
         {pointed
-          ? `${ownerName(session, target)} loses ${formatShare(share(target, masker), 1)} to ${ownerName(session, masker)}.`
+          ? `${nodeName(session, target)} loses ${formatShare(share(target, masker), 1)} to ${nodeName(session, masker)}.`
           : 'Point at a place to read it, or walk there with the arrow keys.'}
       </p>
       <table data-many={tracks.length > WITH_FIGURES}>
@@ -90,7 +90,7 @@ export function CoveringTable() {
                   className="badge"
                   data-lead={session.leadIds.includes(t.id)}
                   aria-label={t.name}
-                  onClick={() => send(interfaceActions.ownerChosen(t.id))}
+                  onClick={() => send(interfaceActions.nodeChosen(t.id))}
                 >
                   {t.letter}
                 </button>

@@ -1,14 +1,15 @@
-import type { Session } from '@sober-prism/core/session'
+import { chainOf, type Edit, type Session } from '@sober-prism/core/session'
+import type { Treatment } from '@sober-prism/core/treatments'
 import { type AuditionMode, errorSentence, type SessionFinding } from '@sober-prism/engine'
 import { useState } from 'react'
 import { capital, formatTime } from '../format'
 import { plumb } from '../plot/plumb'
-import { useAudition, useDesk } from '../shell/desk-context'
+import { useDesk, useHeard } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { sessionActions } from '../store/session-slice'
-import { useSend } from '../store/store'
+import { openSession } from '../store/selectors'
+import { store, useEdit, useSend } from '../store/store'
 import { AmendMoves } from './amend-moves'
-import { stepsOf } from './applied-steps'
+import { editsOf } from './move-edits'
 import { findingWords, measureFigure, measureName } from './named-finding'
 import { useAmended } from './use-amended'
 
@@ -22,19 +23,31 @@ interface FindingCardProps {
 /** One finding: its title and harm; opened, the evidence, the proposed moves and what they would do. */
 export function FindingCard({ finding: proposed, session, open, onOpen }: FindingCardProps) {
   const send = useSend()
+  const edit = useEdit()
   const amending = useAmended(proposed)
   const { finding } = amending
   const words = findingWords(session, finding)
   const [dismissing, setDismissing] = useState(false)
   const apply = () => {
-    const steps = stepsOf(finding, words.title)
-    send(sessionActions.movesApplied(steps))
-    const first = steps.find((s) => s.kind === 'move')
-    if (first) {
-      const { owner, stage, move } = first
-      send(interfaceActions.moveChosen({ owner, moveId: move.id, stage }))
-    }
+    const edits = editsOf(finding, words.title)
+    edit(edits)
+    show(edits[0])
     send(interfaceActions.noticeShown(`Done: ${words.moves.join('; ')}.`, 'info', 'edit'))
+  }
+  const show = (made: Edit | undefined) => {
+    if (made?.kind === 'add-band') {
+      const { node, stage, mark } = made
+      const chain = chainOf(openSession(store.getState()), node)
+      const holds = (t: Treatment) =>
+        t.kind === 'equaliser' && t.params.bands.some((b) => b.id === mark.id)
+      const treatmentId = chain?.treatments.find(holds)?.id ?? null
+      send(interfaceActions.treatmentChosen({ node, treatmentId, bandId: mark.id, stage }))
+    }
+    if (made?.kind === 'add-treatment') {
+      const { node, treatment } = made
+      const { id, stage } = treatment
+      send(interfaceActions.treatmentChosen({ node, treatmentId: id, stage }))
+    }
   }
   return (
     <article
@@ -75,7 +88,7 @@ export function FindingCard({ finding: proposed, session, open, onOpen }: Findin
               onCancel={() => setDismissing(false)}
               onDismiss={(reason) => {
                 const { key, state } = finding
-                send(sessionActions.findingDismissed({ key, state, reason }))
+                edit([{ kind: 'dismiss', dismissed: { key, state, reason } }])
                 send(interfaceActions.noticeShown('Finding dismissed.', 'info', 'edit'))
               }}
             />
@@ -161,12 +174,12 @@ const MODES: readonly (readonly [AuditionMode, string])[] = [
 function HearButtons({ finding }: { finding: SessionFinding }) {
   const desk = useDesk()
   const send = useSend()
-  const audition = useAudition()
+  const rendition = useHeard()?.rendition
   const hear = (mode: AuditionMode) =>
     desk
-      .hear(finding, mode)
+      .hear({ kind: 'finding', key: finding.key, mode }, finding)
       .catch((error) => send(interfaceActions.noticeShown(errorSentence(error), 'warning')))
-  if (audition?.key !== finding.key) {
+  if (rendition?.kind !== 'finding' || rendition.key !== finding.key) {
     return (
       <button type="button" onClick={() => void hear('forward')}>
         Hear it
@@ -179,13 +192,13 @@ function HearButtons({ finding }: { finding: SessionFinding }) {
         <button
           key={mode}
           type="button"
-          aria-pressed={audition.mode === mode}
+          aria-pressed={rendition.mode === mode}
           onClick={() => void hear(mode)}
         >
           {name}
         </button>
       ))}
-      <button type="button" className="plain" onClick={() => desk.stopAudition()}>
+      <button type="button" className="plain" onClick={() => desk.stopHearing()}>
         Stop
       </button>
     </fieldset>

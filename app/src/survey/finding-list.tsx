@@ -1,13 +1,13 @@
 import { SMALL_SONE } from '@sober-prism/core/findings'
-import { type Move, type Session, STAGES } from '@sober-prism/core/session'
+import type { Session } from '@sober-prism/core/session'
 import { measureNow } from '@sober-prism/engine'
 import { useState } from 'react'
-import { capital, formatHz, signed } from '../format'
+import { capital } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { ownerName, useSession } from '../store/selectors'
-import { type ChainOwner, MIX, sessionActions } from '../store/session-slice'
-import { useSend } from '../store/store'
+import { nodeName, useSession } from '../store/selectors'
+import { useEdit, useSend } from '../store/store'
+import { type AppliedMove, appliedMoves, removalOf } from './applied-moves'
 import { FindingCard } from './finding-card'
 import { measureFigure, measureName } from './named-finding'
 
@@ -15,7 +15,7 @@ import { measureFigure, measureName } from './named-finding'
 export function FindingList() {
   const session = useSession()
   const { findings, fresh } = useAnalysis()
-  const send = useSend()
+  const edit = useEdit()
   const [open, setOpen] = useState<string | null>(null)
   const [showSmall, setShowSmall] = useState(false)
   const applied = appliedMoves(session)
@@ -51,51 +51,32 @@ export function FindingList() {
           <button
             type="button"
             className="plain"
-            onClick={() => send(sessionActions.dismissedRecalled())}
+            onClick={() => edit([{ kind: 'recall-dismissed' }])}
           >
             Show again
           </button>
         </p>
       )}
       {applied.length > 0 && <h2>Moves made from findings</h2>}
-      {applied.map((entry) => (
-        <AppliedCard key={entry.move.id} {...entry} session={session} />
+      {applied.map((move) => (
+        <AppliedCard key={move.id} move={move} session={session} />
       ))}
     </>
   )
 }
 
-interface AppliedMove {
-  readonly owner: ChainOwner
-  readonly move: Move & { readonly evidence: NonNullable<Move['evidence']> }
-}
-
-function appliedMoves(session: Session): AppliedMove[] {
-  const chains = [
-    ...session.tracks.map((t) => ({ owner: t.id, chain: t.chain })),
-    { owner: MIX, chain: session.mix.chain },
-  ]
-  return chains.flatMap(({ owner, chain }) =>
-    STAGES.flatMap((stage) =>
-      chain[stage].moves.flatMap((move) =>
-        move.evidence ? [{ owner, move: { ...move, evidence: move.evidence } }] : [],
-      ),
-    ),
-  )
-}
-
-function AppliedCard({ owner, move, session }: AppliedMove & { session: Session }) {
+function AppliedCard({ move, session }: { move: AppliedMove; session: Session }) {
   const analysis = useAnalysis()
   const send = useSend()
-  const { evidence, band } = move
-  const { measure, before, predicted } = evidence
+  const edit = useEdit()
+  const { node, treatment, band, does } = move
+  const { measure, before, predicted } = move.evidence
   const now = measureNow(measure, analysis)
-  const gain = band.type === 'low-cut' ? 'low cut' : `${signed(band.db)} dB`
   return (
     <article className="finding applied">
       <header>
         <h3>
-          {ownerName(session, owner)}, {gain} at {formatHz(band.hz)}
+          {nodeName(session, node)}, {does}
         </h3>
       </header>
       <p>
@@ -106,14 +87,13 @@ function AppliedCard({ owner, move, session }: AppliedMove & { session: Session 
       <div className="actions">
         <button
           type="button"
-          onClick={() => send(interfaceActions.moveChosen({ owner, moveId: move.id }))}
+          onClick={() =>
+            send(interfaceActions.treatmentChosen({ node, treatmentId: treatment, bandId: band }))
+          }
         >
           Show
         </button>
-        <button
-          type="button"
-          onClick={() => send(sessionActions.moveRemoved({ owner, moveId: move.id }))}
-        >
+        <button type="button" onClick={() => edit([removalOf(move)])}>
           Remove
         </button>
       </div>

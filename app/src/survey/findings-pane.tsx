@@ -2,8 +2,7 @@ import { type KeyboardEvent, useId, useState } from 'react'
 import { FigureField } from '../figure-field'
 import { useAnalysis, useDesk } from '../shell/desk-context'
 import { useSession } from '../store/selectors'
-import { sessionActions } from '../store/session-slice'
-import { useSend } from '../store/store'
+import { useEdit } from '../store/store'
 import { CoveringTable } from './covering-table'
 import { FindingList } from './finding-list'
 import { PlanList } from './plan-list'
@@ -64,7 +63,7 @@ export function FindingsPane() {
 /** Which tracks the others make room for, and how loud the session is heard. */
 function Leads() {
   const session = useSession()
-  const send = useSend()
+  const edit = useEdit()
   return (
     <div className="lead-row">
       <span id="leads-label">Leads</span>
@@ -78,7 +77,9 @@ function Leads() {
             aria-pressed={session.leadIds.includes(t.id)}
             aria-label={`${t.name} leads`}
             title={t.name}
-            onClick={() => send(sessionActions.leadSwitched(t.id))}
+            onClick={() =>
+              edit([{ kind: 'set-lead', track: t.id, lead: !session.leadIds.includes(t.id) }])
+            }
           >
             {t.letter}
           </button>
@@ -93,7 +94,9 @@ function Leads() {
         unit="dB SPL"
         showLabel={false}
         onChange={(dbSpl, gesture) =>
-          send(sessionActions.listeningLevelChosen(Math.round(dbSpl), { gesture }))
+          edit([{ kind: 'set-session', change: { listeningDbSpl: Math.round(dbSpl) } }], {
+            gesture,
+          })
         }
       />
     </div>

@@ -4,17 +4,17 @@ import {
   moveSentence,
   type NamedFinding,
 } from '@sober-prism/core/findings'
-import type { MoveMeasure, Session } from '@sober-prism/core/session'
-import type { SessionFinding, SessionMove } from '@sober-prism/engine'
+import type { Edit, Session } from '@sober-prism/core/session'
+import { type Measure, MIX } from '@sober-prism/core/treatments'
+import type { SessionFinding } from '@sober-prism/engine'
 import { formatHz, formatShare, signed } from '../format'
-import { ownerName } from '../store/selectors'
-import { MIX } from '../store/session-slice'
+import { nodeName } from '../store/selectors'
 
 /** A finding's words, with the names that tracks have now. */
 export function findingWords(session: Session, finding: SessionFinding) {
   const named: NamedFinding = {
     ...finding,
-    names: finding.tracks.map((t) => ownerName(session, t)),
+    names: finding.tracks.map((t) => nodeName(session, t)),
   }
   return {
     title: findingTitle(named),
@@ -23,14 +23,14 @@ export function findingWords(session: Session, finding: SessionFinding) {
   }
 }
 
-export function moveWords(session: Session, move: SessionMove): string {
-  const owner = move.owner === MIX ? 'the mix' : ownerName(session, move.owner)
-  return moveSentence({ ...move, owner })
+export function moveWords(session: Session, move: Edit): string {
+  const node = 'node' in move ? move.node : MIX
+  return moveSentence(move, node === MIX ? 'the mix' : nodeName(session, node))
 }
 
 /** What a measure is called: `Singer heard`. */
-export function measureName(session: Session, measure: MoveMeasure): string {
-  const name = (id: string) => (id === MIX ? 'the mix' : ownerName(session, id))
+export function measureName(session: Session, measure: Measure): string {
+  const name = (id: string) => (id === MIX ? 'the mix' : nodeName(session, id))
   switch (measure.of) {
     case 'heard':
       return `${name(measure.track)} heard`
@@ -43,7 +43,7 @@ export function measureName(session: Session, measure: MoveMeasure): string {
   }
 }
 
-export function measureFigure(measure: MoveMeasure, value: number | null): string {
+export function measureFigure(measure: Measure, value: number | null): string {
   if (value === null || !Number.isFinite(value)) return '–'
   const isShare = measure.of === 'heard' || measure.of === 'sides'
   return isShare ? formatShare(value, 1) : `${signed(value, 1)} dB`

@@ -1,3 +1,4 @@
+import { planEdits } from '@sober-prism/core/findings'
 import { errorSentence, isCancel } from '@sober-prism/engine'
 import { useCallback, useState } from 'react'
 import { capital, formatShare, signed } from '../format'
@@ -5,10 +6,9 @@ import { Plot, type Surface } from '../plot/plot'
 import { FIGURE_FONT } from '../plot/sheet'
 import { useAnalysis, useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { ownerName, useSession } from '../store/selectors'
-import { sessionActions } from '../store/session-slice'
-import { useSend } from '../store/store'
-import { planSteps } from './applied-steps'
+import { nodeName, useSession } from '../store/selectors'
+import { useEdit, useSend } from '../store/store'
+import { editsOfPlan } from './move-edits'
 import { moveWords } from './named-finding'
 
 /** The shortest list of moves that wins most clarity, and where to stop. */
@@ -16,6 +16,7 @@ export function PlanList() {
   const session = useSession()
   const desk = useDesk()
   const send = useSend()
+  const edit = useEdit()
   const { plan, fresh, work } = useAnalysis()
   const [chosen, setChosen] = useState<number | null>(null)
   const lead = session.leadIds[0] ?? null
@@ -54,7 +55,7 @@ export function PlanList() {
   const shares = [-1, ...plan.steps.keys()].map(share)
   return (
     <div className="plan">
-      <GainCurve shares={shares} count={count} name={ownerName(session, lead ?? '')} />
+      <GainCurve shares={shares} count={count} name={nodeName(session, lead ?? '')} />
       <label className="plan-count">
         Moves to make
         <input
@@ -62,20 +63,20 @@ export function PlanList() {
           min={1}
           max={plan.steps.length}
           value={count}
-          aria-valuetext={`${count} moves, ${ownerName(session, lead ?? '')} heard ${formatShare(share(count - 1), 1)}`}
+          aria-valuetext={`${count} moves, ${nodeName(session, lead ?? '')} heard ${formatShare(share(count - 1), 1)}`}
           onChange={(e) => setChosen(Number(e.target.value))}
         />
         <span className="figure">{count}</span>
       </label>
       <ol>
         {plan.steps.map((step, index) => (
-          <li key={`${step.owner} ${step.band.hz} ${step.band.q}`} data-out={index >= count}>
+          <li key={`${step.node} ${step.band.hz} ${step.band.q}`} data-out={index >= count}>
             <p>
-              {capital(moveWords(session, { kind: 'band', ...step }))}
+              {capital(moveWords(session, planEdits(step)[0]))}
               {step.trimDb > 0 ? `, output +${step.trimDb.toFixed(1)} dB` : ''}.
             </p>
             <p className="where">
-              {ownerName(session, lead ?? '')} heard{' '}
+              {nodeName(session, lead ?? '')} heard{' '}
               <span className="figure">{formatShare(share(index), 1)}</span>; all tracks{' '}
               <span className="figure">
                 {step.gainSone >= 0 ? '+' : ''}
@@ -91,7 +92,7 @@ export function PlanList() {
           type="button"
           className="primary"
           onClick={() => {
-            send(sessionActions.movesApplied(planSteps(plan, count, lead)))
+            edit(editsOfPlan(plan, count, lead))
             send(interfaceActions.noticeShown(`${count} moves of the plan made.`, 'info', 'edit'))
           }}
         >

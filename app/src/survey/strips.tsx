@@ -1,6 +1,7 @@
-import type { Track } from '@sober-prism/core/session'
+import { type Group, groupsAbove, type Track } from '@sober-prism/core/session'
 import { makeBands } from '@sober-prism/core/spectrum'
-import { memo, useCallback, useMemo, useState } from 'react'
+import { MIX } from '@sober-prism/core/treatments'
+import { memo, type ReactNode, useCallback, useMemo, useState } from 'react'
 import { formatDb, formatShare, signed } from '../format'
 import { Plot, type Surface } from '../plot/plot'
 import { plumb, plumbHandlers } from '../plot/plumb'
@@ -8,9 +9,8 @@ import { RulerPlot } from '../plot/ruler-plot'
 import { bandAt, drawPlumb, drawStrip, type StripPicture } from '../plot/strip'
 import { useAnalysis, useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { chosenOwner, useSession } from '../store/selectors'
-import { MIX, sessionActions } from '../store/session-slice'
-import { useRoot, useSend } from '../store/store'
+import { chosenNode, useSession } from '../store/selectors'
+import { useEdit, useRoot, useSend } from '../store/store'
 import { topLevelDb, topOf } from './top-level'
 
 const SIXTHS = makeBands('sixth')
@@ -20,8 +20,9 @@ const HEARD_LITTLE = 0.35
 export function Strips() {
   const session = useSession()
   const analysis = useAnalysis()
-  const chosen = useRoot(chosenOwner)
+  const chosen = useRoot(chosenNode)
   const send = useSend()
+  const edit = useEdit()
   const topDb = topLevelDb(session, analysis)
   const [referenceId, setReferenceId] = useState<string | null>(null)
   const reference =
@@ -37,7 +38,10 @@ export function Strips() {
   )
   const wholeTop = Math.max(topOf(analysis.mix?.levels), topOf(referenceLevels))
   const readAt = (hz: number) => {
-    const levels = chosen === MIX ? analysis.mix?.levels : analysis.tracks.get(chosen)?.levels
+    const levels =
+      chosen === MIX
+        ? analysis.mix?.levels
+        : (analysis.tracks.get(chosen) ?? analysis.groups.get(chosen))?.levels
     return levels ? `${formatDb(levels[bandAt(SIXTHS, hz)])} dB on the chosen strip` : ''
   }
   return (
@@ -59,6 +63,15 @@ export function Strips() {
             isLead={session.leadIds.includes(track.id)}
           />
         ))}
+        {session.groups.map((group, index) => (
+          <GroupStrip
+            key={group.id}
+            group={group}
+            line={session.tracks.length + index}
+            topDb={topDb}
+            chosen={chosen === group.id}
+          />
+        ))}
       </div>
       <div className="strip-row whole" data-chosen={chosen === MIX}>
         <div className="strip-side">
@@ -66,7 +79,7 @@ export function Strips() {
             type="button"
             className="strip-name"
             aria-pressed={chosen === MIX}
-            onClick={() => send(interfaceActions.ownerChosen(MIX))}
+            onClick={() => send(interfaceActions.nodeChosen(MIX))}
           >
             Mix
           </button>
@@ -79,7 +92,9 @@ export function Strips() {
             step={0.5}
             value={Math.max(-40, session.mix.faderDb)}
             onChange={(e) =>
-              send(sessionActions.mixFaderMoved(Number(e.target.value), { gesture: 'mix fader' }))
+              edit([{ kind: 'set-node', node: MIX, change: { faderDb: Number(e.target.value) } }], {
+                gesture: 'mix fader',
+              })
             }
           />
           <span className="figure fader-value">{formatDb(session.mix.faderDb)}</span>
@@ -93,7 +108,7 @@ export function Strips() {
             covered: [],
           }}
           gainDb={0}
-          line={session.tracks.length}
+          line={session.tracks.length + session.groups.length}
         />
       </div>
       {reference && (
@@ -148,56 +163,30 @@ interface TrackStripProps {
 
 const TrackStrip = memo(function TrackStrip(props: TrackStripProps) {
   const { track, line, topDb, chosen, isLead } = props
+  const session = useSession()
   const analysis = useAnalysis()
-  const send = useSend()
   const heard = analysis.heard.get(track.id)
+  const above = groupsAbove(session, track.id)
+  const groupsDb = above.reduce((sum, g) => sum + g.faderDb, 0)
+  const muted = track.mute || above.some((g) => g.mute)
+  const gainDb = track.faderDb + groupsDb
   const picture: StripPicture = {
     bands: SIXTHS,
     levels: analysis.tracks.get(track.id)?.levels ?? null,
-    topDb: topDb - track.faderDb,
+    topDb: topDb - gainDb,
     covered: heard?.covered ?? [],
   }
-  const share = heard && !track.mute ? formatShare(heard.share) : '–'
+  const share = heard && !muted ? formatShare(heard.share) : '–'
   return (
-    <div className="strip-row" data-chosen={chosen} data-muted={track.mute}>
-      <div className="strip-side">
-        <span className="badge" data-lead={isLead} title={isLead ? 'Lead' : undefined}>
-          {track.letter}
-        </span>
-        <button
-          type="button"
-          className="strip-name clip"
-          aria-pressed={chosen}
-          title={track.name}
-          onClick={() => send(interfaceActions.ownerChosen(track.id))}
-        >
-          {track.name}
-        </button>
-        <input
-          type="range"
-          className="fader"
-          aria-label={`Fader of ${track.name}, dB`}
-          min={-40}
-          max={12}
-          step={0.5}
-          value={Math.max(-40, track.faderDb)}
-          onChange={(e) =>
-            send(
-              sessionActions.trackChanged(
-                { id: track.id, change: { faderDb: Number(e.target.value) } },
-                { gesture: `fader ${track.id}` },
-              ),
-            )
-          }
-        />
-        <span className="figure fader-value">{formatDb(track.faderDb)}</span>
+    <div className="strip-row" data-chosen={chosen} data-muted={muted}>
+      <StripSide node={track} chosen={chosen} isLead={isLead}>
         <span
           className="figure heard"
-          data-little={!!heard && !track.mute && heard.share < HEARD_LITTLE}
+          data-little={!!heard && !muted && heard.share < HEARD_LITTLE}
         >
           {share}
         </span>
-      </div>
+      </StripSide>
       <StripPlot
         label={`Spectrum of ${track.name}${heard ? `, ${share} heard` : ''}`}
         picture={picture}
@@ -207,6 +196,81 @@ const TrackStrip = memo(function TrackStrip(props: TrackStripProps) {
     </div>
   )
 })
+
+interface GroupStripProps extends Omit<TrackStripProps, 'track' | 'isLead'> {
+  readonly group: Group
+}
+
+/** What comes out of a group. */
+const GroupStrip = memo(function GroupStrip({ group, line, topDb, chosen }: GroupStripProps) {
+  const analysis = useAnalysis()
+  const session = useSession()
+  const groupsDb = groupsAbove(session, group.id).reduce((sum, g) => sum + g.faderDb, 0)
+  const picture: StripPicture = {
+    bands: SIXTHS,
+    levels: analysis.groups.get(group.id)?.levels ?? null,
+    topDb: topDb - group.faderDb - groupsDb,
+    covered: [],
+  }
+  return (
+    <div className="strip-row group" data-chosen={chosen} data-muted={group.mute}>
+      <StripSide node={group} chosen={chosen} isLead={false}>
+        <span className="figure heard">group</span>
+      </StripSide>
+      <StripPlot
+        label={`Spectrum of the group ${group.name}`}
+        picture={picture}
+        gainDb={group.faderDb}
+        line={line}
+      />
+    </div>
+  )
+})
+
+interface StripSideProps {
+  readonly node: Track | Group
+  readonly chosen: boolean
+  readonly isLead: boolean
+  readonly children: ReactNode
+}
+
+/** Letter, name and fader of a track or group. */
+function StripSide({ node, chosen, isLead, children }: StripSideProps) {
+  const send = useSend()
+  const edit = useEdit()
+  return (
+    <div className="strip-side">
+      <span className="badge" data-lead={isLead} title={isLead ? 'Lead' : undefined}>
+        {node.letter}
+      </span>
+      <button
+        type="button"
+        className="strip-name clip"
+        aria-pressed={chosen}
+        title={node.name}
+        onClick={() => send(interfaceActions.nodeChosen(node.id))}
+      >
+        {node.name}
+      </button>
+      <input
+        type="range"
+        className="fader"
+        aria-label={`Fader of ${node.name}, dB`}
+        min={-40}
+        max={12}
+        step={0.5}
+        value={Math.max(-40, node.faderDb)}
+        onChange={(e) =>
+          edit([{ kind: 'set-node', node: node.id, change: { faderDb: Number(e.target.value) } }], {
+            gesture: `fader ${node.id}`,
+          })
+        }
+      />
+      <span className="figure fader-value">{formatDb(node.faderDb)}</span>
+      {children}
+    </div>
+  )
+}
 
 interface StripPlotProps {
   readonly label: string

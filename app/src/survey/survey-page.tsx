@@ -1,5 +1,5 @@
 import { Link } from 'react-router'
-import { EqualiserSheet } from '../equaliser/equaliser-sheet'
+import { EqualiserSheet } from '../sheet/equaliser-sheet'
 import { useSession } from '../store/selectors'
 import { FindingsPane } from './findings-pane'
 import { Strips } from './strips'

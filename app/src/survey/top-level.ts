@@ -1,4 +1,4 @@
-import type { Session } from '@sober-prism/core/session'
+import { groupsAbove, type Session } from '@sober-prism/core/session'
 import type { Analysis } from '@sober-prism/engine'
 
 const FALLBACK_DB = -24
@@ -7,10 +7,10 @@ const FALLBACK_DB = -24
 export function topLevelDb(session: Session, analysis: Analysis): number {
   let top = Number.NEGATIVE_INFINITY
   for (const track of session.tracks) {
-    if (track.mute) continue
-    for (const db of analysis.tracks.get(track.id)?.levels ?? []) {
-      top = Math.max(top, db + track.faderDb)
-    }
+    const above = groupsAbove(session, track.id)
+    if (track.mute || above.some((g) => g.mute)) continue
+    const gainDb = above.reduce((sum, g) => sum + g.faderDb, track.faderDb)
+    for (const db of analysis.tracks.get(track.id)?.levels ?? []) top = Math.max(top, db + gainDb)
   }
   return Number.isFinite(top) ? top : FALLBACK_DB
 }

@@ -1,4 +1,5 @@
-import { errorSentence, isCancel, type SessionFinding, type SessionMove } from '@sober-prism/engine'
+import type { Edit } from '@sober-prism/core/session'
+import { errorSentence, isCancel, type SessionFinding } from '@sober-prism/engine'
 import { useEffect, useState } from 'react'
 import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
@@ -6,7 +7,7 @@ import { useSend } from '../store/store'
 
 /** A proposed move with values of one's own, and whether it is to be made at all. */
 export interface AmendedMove {
-  readonly move: SessionMove
+  readonly move: Edit
   readonly made: boolean
 }
 
@@ -59,7 +60,7 @@ export function useAmended(proposed: SessionFinding): Amending {
   }
 }
 
-function madeOf(moves: readonly AmendedMove[]): SessionMove[] {
+function madeOf(moves: readonly AmendedMove[]): Edit[] {
   return moves.filter((m) => m.made).map((m) => m.move)
 }
 

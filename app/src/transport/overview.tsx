@@ -5,8 +5,7 @@ import { formatTime } from '../format'
 import { Plot, type Surface } from '../plot/plot'
 import { useAnalysis, useDesk } from '../shell/desk-context'
 import { useSession } from '../store/selectors'
-import { sessionActions } from '../store/session-slice'
-import { useSend } from '../store/store'
+import { useEdit } from '../store/store'
 
 const SHORTEST_SECONDS = 1
 const STEP_SECONDS = 1
@@ -21,7 +20,7 @@ export function Overview() {
   const session = useSession()
   const { overview } = useAnalysis()
   const desk = useDesk()
-  const send = useSend()
+  const edit = useEdit()
   const frames = Math.max(1, sessionFrames(session))
   const rate = session.sampleRateHz
   const { passage } = session
@@ -50,7 +49,9 @@ export function Overview() {
   const choose = (from: number, to: number, gesture: string | undefined) => {
     const low = Math.max(0, Math.min(from, to))
     const high = Math.min(frames, Math.max(from, to, low + SHORTEST_SECONDS * rate))
-    send(sessionActions.passageChosen({ fromFrame: low, toFrame: high }, { gesture }))
+    edit([{ kind: 'set-session', change: { passage: { fromFrame: low, toFrame: high } } }], {
+      gesture,
+    })
   }
   const moveEdge = (grip: Grip, frame: number, gesture: string | undefined) => {
     const now = passage ?? { fromFrame: 0, toFrame: frames }

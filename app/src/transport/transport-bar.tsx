@@ -1,12 +1,11 @@
 import { sessionFrames } from '@sober-prism/core/session'
-import { errorSentence } from '@sober-prism/engine'
-import { useEffect, useReducer, useRef, useSyncExternalStore } from 'react'
+import { errorSentence, type HeardRendition } from '@sober-prism/engine'
+import { useEffect, useRef, useSyncExternalStore } from 'react'
 import { formatTime, signed } from '../format'
-import { useAnalysis, useCompare, useDesk } from '../shell/desk-context'
+import { useAnalysis, useDesk, useHeard } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
-import { sessionActions } from '../store/session-slice'
-import { useRoot, useSend } from '../store/store'
+import { useEdit, useRoot, useSend } from '../store/store'
 import { Overview } from './overview'
 
 /** Time along the bottom: play, the overview with the passage, meters and ways of listening. */
@@ -15,12 +14,14 @@ export function TransportBar() {
   const desk = useDesk()
   const send = useSend()
   const mono = useRoot((root) => root.interface.mono)
-  const compare = useCompare()
+  const edit = useEdit()
+  const heard = useHeard()
+  const missed = useSyncExternalStore(desk.player.missed.watch, desk.player.missed.read)
   const tell = (error: unknown) =>
     send(interfaceActions.noticeShown(errorSentence(error), 'warning'))
   const rate = session.sampleRateHz
   const { passage } = session
-  const lifted = session.tracks.filter((t) => t.lift || t.solo)
+  const lifted = [...session.tracks, ...session.groups].filter((t) => t.lift || t.solo)
   const hasSound = sessionFrames(session) > 0
   return (
     <footer className="transport">
@@ -31,7 +32,7 @@ export function TransportBar() {
           <input
             type="checkbox"
             checked={session.loop}
-            onChange={(e) => send(sessionActions.loopSwitched(e.target.checked))}
+            onChange={(e) => edit([{ kind: 'set-session', change: { loop: e.target.checked } }])}
           />
           Loop
         </label>
@@ -44,7 +45,7 @@ export function TransportBar() {
               type="button"
               className="plain whole-button"
               aria-label="Make the whole piece the passage"
-              onClick={() => send(sessionActions.passageChosen(null))}
+              onClick={() => edit([{ kind: 'set-session', change: { passage: null } }])}
             >
               Whole
             </button>
@@ -64,24 +65,40 @@ export function TransportBar() {
         <button
           type="button"
           className="fair"
-          aria-pressed={compare.kind !== 'off'}
+          aria-pressed={isCompare(heard)}
           disabled={!hasSound}
           onClick={() => {
-            if (compare.kind === 'off') desk.startCompare('all').catch(tell)
-            else desk.stopCompare()
+            if (isCompare(heard)) desk.stopHearing()
+            else desk.hear({ kind: 'without', target: { of: 'all' } }).catch(tell)
           }}
         >
           Fair compare
         </button>
         <span className="listening-text" role="status">
-          {compare.kind === 'measuring' && 'making loudness equal …'}
-          {compare.kind === 'on' &&
-            `without moves, ${compare.gainDb >= 0 ? '+' : ''}${signed(compare.gainDb)} LU to match`}
-          {compare.kind === 'off' && lifted.length > 0 && listenText(lifted)}
+          {heard ? heardText(heard) : lifted.length > 0 && listenText(lifted)}
+          {missed > 0 && <span className="problem"> {missed} reads came too late</span>}
         </span>
       </div>
     </footer>
   )
+}
+
+function isCompare(heard: HeardRendition | null): boolean {
+  return heard !== null && heard.rendition.kind !== 'finding'
+}
+
+const WITHOUT = { treatment: 'one treatment', stage: 'one stage', chain: 'one chain', all: 'moves' }
+
+/** What is heard in place of the session. */
+function heardText({ rendition, gainDb }: HeardRendition): string {
+  if (gainDb === null) return 'making loudness equal …'
+  if (rendition.kind === 'finding') return 'a finding is heard'
+  if (rendition.kind === 'difference') {
+    return rendition.target.of === 'all'
+      ? 'only what all moves change'
+      : `only what ${WITHOUT[rendition.target.of]} changes`
+  }
+  return `without ${WITHOUT[rendition.target.of]}, ${gainDb >= 0 ? '+' : ''}${signed(gainDb)} LU to match`
 }
 
 function listenText(tracks: readonly { letter: string; solo: boolean }[]): string {
@@ -97,18 +114,8 @@ function listenText(tracks: readonly { letter: string; solo: boolean }[]): strin
 
 function PlayButton({ disabled, onError }: { disabled: boolean; onError: (e: unknown) => void }) {
   const desk = useDesk()
-  const [, look] = useReducer((n: number) => n + 1, 0)
-  useEffect(() => {
-    // The state lives in shared memory, which tells nobody when it changes.
-    let playing = desk.player.playing
-    const timer = setInterval(() => {
-      if (desk.player.playing === playing) return
-      playing = desk.player.playing
-      look()
-    }, 60)
-    return () => clearInterval(timer)
-  }, [desk])
-  const { playing } = desk.player
+  const { playingSignal } = desk.player
+  const playing = useSyncExternalStore(playingSignal.watch, playingSignal.read)
   return (
     <button
       type="button"

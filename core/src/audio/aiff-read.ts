@@ -1,7 +1,8 @@
 import { AudioError } from './audio-error'
 import { ByteReader, type Endian } from './byte-reader'
-import { bytesPerSample, decodePcm, type SampleFormat } from './pcm'
-import type { AudioFile } from './wav-read'
+import { type LayoutSteps, requireChannels, takeSteps } from './layout'
+import { bytesPerSample, type SampleFormat } from './pcm'
+import { type AudioFile, decodeWhole } from './wav-read'
 
 /** True when the bytes begin like an AIFF or AIFF-C file. */
 export function looksLikeAiff(bytes: Uint8Array): boolean {
@@ -23,45 +24,44 @@ interface AiffFormat {
  * @throws AudioError with a sentence that says what is wrong.
  */
 export function readAiff(bytes: Uint8Array): AudioFile {
-  if (!looksLikeAiff(bytes))
+  return decodeWhole(bytes, takeSteps(bytes, aiffLayout(bytes.length)))
+}
+
+/** Reads the header of an AIFF file. @param length of the file, in bytes. */
+export function* aiffLayout(length: number): LayoutSteps {
+  const start = yield { at: 0, size: 12 }
+  if (!looksLikeAiff(start)) {
     throw new AudioError('This is not an AIFF file: its header is missing.')
-  const reader = new ByteReader(bytes, 'big')
+  }
+  const compressed = new ByteReader(start, 'big').tag(8) === 'AIFC'
   let format: AiffFormat | null = null
   let dataAt: number | null = null
   let dataSize = 0
   let at = 12
-  while (at + 8 <= reader.length) {
-    const tag = reader.tag(at)
-    const size = reader.u32(at + 4)
-    const body = at + 8
-    if (tag === 'COMM') format = readCommon(reader, body, size, reader.tag(8) === 'AIFC')
+  while (at + 8 <= length) {
+    const reader = new ByteReader(yield { at, size: 8 + COMMON_BYTES }, 'big')
+    const tag = reader.tag(0)
+    const size = reader.u32(4)
+    if (tag === 'COMM') format = readCommon(reader, 8, size, compressed)
     if (tag === 'SSND') {
-      dataAt = body + 8 + reader.u32(body)
-      dataSize = size - 8 - reader.u32(body)
+      dataAt = at + 16 + reader.u32(8)
+      dataSize = size - 8 - reader.u32(8)
     }
-    at = body + size + (size % 2)
+    at += 8 + size + (size % 2)
   }
   if (!format) throw new AudioError('The AIFF header does not describe the audio.')
   if (dataAt === null || format.frames === 0 || dataSize <= 0) {
     throw new AudioError('The file has no audio in it.')
   }
   const wanted = format.frames * format.channels * bytesPerSample(format.sample)
-  if (wanted > dataSize || dataAt + wanted > reader.length) {
+  if (wanted > dataSize || dataAt + wanted > length) {
     throw new AudioError('The file is cut short: it holds less audio than its header says.')
   }
-  const channels = decodePcm(
-    bytes.subarray(dataAt, dataAt + wanted),
-    format.sample,
-    format.channels,
-    format.endian,
-  )
-  return {
-    sampleRateHz: format.sampleRateHz,
-    channels,
-    frames: format.frames,
-    timeStampFrames: null,
-  }
+  return { ...format, dataAt, timeStampFrames: null }
 }
+
+/** Part of a chunk that is asked for: the description of the audio with its coding. */
+const COMMON_BYTES = 22
 
 function readCommon(reader: ByteReader, at: number, size: number, compressed: boolean): AiffFormat {
   if (size < 18) throw new AudioError('The AIFF header is too short to describe the audio.')
@@ -70,9 +70,7 @@ function readCommon(reader: ByteReader, at: number, size: number, compressed: bo
   const bits = reader.u16(at + 6)
   const sampleRateHz = extendedFloat(reader, at + 8)
   const coding = compressed ? reader.tag(at + 18) : 'NONE'
-  if (channels < 1 || channels > 2) {
-    throw new AudioError(`The file has ${channels} channels; mono and stereo are accepted.`)
-  }
+  requireChannels(channels)
   if (!(sampleRateHz >= 2000 && sampleRateHz <= 768000)) {
     throw new AudioError('The header gives a sample rate which no audio has.')
   }

@@ -52,16 +52,33 @@ export function samplePeak(channels: readonly Float32Array[]): number {
  * `null` when either side is silent.
  */
 export function channelCorrelation(clip: Clip): number | null {
-  const left = clip.channels[0]
-  const right = clip.channels[1] ?? left
-  let lr = 0
-  let ll = 0
-  let rr = 0
-  for (let i = 0; i < clip.frames; i++) {
-    lr += left[i] * right[i]
-    ll += left[i] * left[i]
-    rr += right[i] * right[i]
+  const meter = new CorrelationMeter()
+  meter.add(clip.channels)
+  return meter.read()
+}
+
+/** {@link channelCorrelation} of a sound that comes in pieces. */
+export class CorrelationMeter {
+  #lr = 0
+  #ll = 0
+  #rr = 0
+
+  add([left, right = left]: readonly Float32Array[]): void {
+    let lr = 0
+    let ll = 0
+    let rr = 0
+    for (let i = 0; i < left.length; i++) {
+      lr += left[i] * right[i]
+      ll += left[i] * left[i]
+      rr += right[i] * right[i]
+    }
+    this.#lr += lr
+    this.#ll += ll
+    this.#rr += rr
   }
-  if (ll < 1e-15 || rr < 1e-15) return null
-  return Math.max(-1, Math.min(1, lr / Math.sqrt(ll * rr)))
+
+  read(): number | null {
+    if (this.#ll < 1e-15 || this.#rr < 1e-15) return null
+    return Math.max(-1, Math.min(1, this.#lr / Math.sqrt(this.#ll * this.#rr)))
+  }
 }

@@ -1,6 +1,7 @@
-import { looksLikeAiff, readAiff } from './aiff-read'
+import { aiffLayout, looksLikeAiff, readAiff } from './aiff-read'
 import { AudioError } from './audio-error'
-import { type AudioFile, looksLikeWav, readWav } from './wav-read'
+import type { LayoutSteps } from './layout'
+import { type AudioFile, looksLikeWav, readWav, wavLayout } from './wav-read'
 
 /** File kinds told by their first bytes. `unknown` covers everything this code cannot name. */
 export type AudioFileKind = 'wav' | 'aiff' | 'flac' | 'mp3' | 'ogg' | 'mp4' | 'zip' | 'unknown'
@@ -24,4 +25,9 @@ export function readAudio(bytes: Uint8Array): AudioFile {
   if (looksLikeWav(bytes)) return readWav(bytes)
   if (looksLikeAiff(bytes)) return readAiff(bytes)
   throw new AudioError('This is not an audio file of a kind that can be read here.')
+}
+
+/** Reads the header of a file of a kind that this project decodes itself. @throws AudioError */
+export function audioLayout(kind: 'wav' | 'aiff', length: number): LayoutSteps {
+  return kind === 'wav' ? wavLayout(length) : aiffLayout(length)
 }

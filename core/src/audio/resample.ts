@@ -10,22 +10,81 @@ const INTERPOLATED_PHASES = 8192
 /**
  * Changes the sample rate with a Kaiser-windowed sinc, one filter per output phase.
  * The pass band is flat to 20 kHz at 44.1 kHz and above, images are below -100 dB.
- * @param onProgress called now and then with the share done, 0 to 1.
  */
-export function resample(
-  clip: Clip,
-  toRateHz: number,
-  onProgress: (share: number) => void = () => {},
-): Clip {
+export function resample(clip: Clip, toRateHz: number): Clip {
   if (clip.sampleRateHz === toRateHz) return clip
-  const kernel = makeKernel(clip.sampleRateHz, toRateHz)
-  const frames = Math.max(1, Math.round((clip.frames * toRateHz) / clip.sampleRateHz))
-  const channels = clip.channels.map((channel, index) =>
-    resampleChannel(channel, frames, kernel, (share) =>
-      onProgress((index + share) / clip.channels.length),
-    ),
-  )
+  const resampler = new Resampler(clip.sampleRateHz, toRateHz, clip.channels.length, clip.frames)
+  const channels = clip.channels.map(() => new Float32Array(resampler.frames))
+  let at = 0
+  for (const piece of [resampler.add(clip.channels), resampler.finish()]) {
+    piece.forEach((part, c) => {
+      channels[c].set(part, at)
+    })
+    at += piece[0].length
+  }
   return makeClip(toRateHz, channels)
+}
+
+/** {@link resample} of a sound that comes in pieces. */
+export class Resampler {
+  /** Length of the whole output. */
+  readonly frames: number
+  readonly #kernel: Kernel
+  /** The end of the input as far as it is still needed, and where it begins in the whole. */
+  #held: Float32Array[]
+  #from = 0
+  #received = 0
+  #made = 0
+
+  /** @param frames length of the whole input. */
+  constructor(
+    fromRateHz: number,
+    toRateHz: number,
+    channels: number,
+    private readonly inputFrames: number,
+  ) {
+    this.#kernel = makeKernel(fromRateHz, toRateHz)
+    this.frames = Math.max(1, Math.round((inputFrames * toRateHz) / fromRateHz))
+    this.#held = Array.from({ length: channels }, () => new Float32Array(0))
+  }
+
+  /** Takes the next piece of input and gives the output that can be made by then. */
+  add(piece: readonly Float32Array[]): Float32Array[] {
+    this.#held = this.#held.map((held, c) => joined(held, piece[c]))
+    this.#received += piece[0].length
+    const { taps, step } = this.#kernel
+    // Output frame n asks for input up to half a filter behind its place.
+    const until = Math.floor((this.#received - taps / 2 - 1) / step)
+    return this.#make(Math.max(this.#made, Math.min(this.frames, until)))
+  }
+
+  /** What is left, with silence behind the input. */
+  finish(): Float32Array[] {
+    return this.#make(this.frames)
+  }
+
+  #make(until: number): Float32Array[] {
+    const from = this.#made
+    const out = this.#held.map((held) => {
+      const part = new Float32Array(until - from)
+      resampleInto(part, held, this.#from, this.inputFrames, from, this.#kernel)
+      return part
+    })
+    this.#made = until
+    const needed = Math.max(0, Math.floor(until * this.#kernel.step) - this.#kernel.taps / 2)
+    const drop = Math.min(this.#held[0].length, Math.max(0, needed - this.#from))
+    this.#held = this.#held.map((held) => held.slice(drop))
+    this.#from += drop
+    return out
+  }
+}
+
+function joined(a: Float32Array, b: Float32Array): Float32Array {
+  if (a.length === 0) return b
+  const out = new Float32Array(a.length + b.length)
+  out.set(a)
+  out.set(b, a.length)
+  return out
 }
 
 interface Kernel {
@@ -65,18 +124,22 @@ function makeKernel(fromHz: number, toHz: number): Kernel {
   return { step: fromHz / toHz, phases, taps, table, exact }
 }
 
-function resampleChannel(
-  input: Float32Array,
-  frames: number,
-  kernel: Kernel,
-  onProgress: (share: number) => void,
-): Float32Array {
-  const { step, phases, taps, table, exact } = kernel
-  const output = new Float32Array(frames)
+/**
+ * Makes output frames `first` and following into `output`.
+ * @param held a part of the input that begins at its frame `heldFrom`. @param length of the whole input
+ */
+function resampleInto(
+  output: Float32Array,
+  held: Float32Array,
+  heldFrom: number,
+  length: number,
+  first: number,
+  { step, phases, taps, table, exact }: Kernel,
+): void {
   const lead = taps / 2 - 1
-  for (let n = 0; n < frames; n++) {
-    if ((n & 0x3ffff) === 0) onProgress(n / frames)
-    const position = n * step
+  const end = Math.min(length - heldFrom, held.length)
+  for (let n = 0; n < output.length; n++) {
+    const position = (first + n) * step
     let base = Math.floor(position)
     const phase = (position - base) * phases
     let row = exact ? Math.round(phase) : Math.floor(phase)
@@ -85,22 +148,21 @@ function resampleChannel(
       base++
     }
     const blend = exact ? 0 : phase - row
-    const from = base - lead
+    const from = base - lead - heldFrom
     const t0 = Math.max(0, -from)
-    const t1 = Math.min(taps, input.length - from)
+    const t1 = Math.min(taps, end - from)
     const at = row * taps
     let sum = 0
     if (blend === 0) {
-      for (let t = t0; t < t1; t++) sum += input[from + t] * table[at + t]
+      for (let t = t0; t < t1; t++) sum += held[from + t] * table[at + t]
     } else {
       for (let t = t0; t < t1; t++) {
         const low = table[at + t]
-        sum += input[from + t] * (low + blend * (table[at + taps + t] - low))
+        sum += held[from + t] * (low + blend * (table[at + taps + t] - low))
       }
     }
     output[n] = sum
   }
-  return output
 }
 
 function sinc(x: number): number {

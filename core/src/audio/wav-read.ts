@@ -1,6 +1,7 @@
 import { AudioError } from './audio-error'
 import { ByteReader } from './byte-reader'
 import type { Clip } from './clip'
+import { type AudioLayout, type LayoutSteps, requireChannels, takeSteps } from './layout'
 import { bytesPerSample, decodePcm, type SampleFormat } from './pcm'
 
 /** A clip together with what the file says of its place on a time line. */
@@ -28,25 +29,42 @@ export function looksLikeWav(bytes: Uint8Array): boolean {
  * @throws AudioError with a sentence that says what is wrong.
  */
 export function readWav(bytes: Uint8Array): AudioFile {
-  if (!looksLikeWav(bytes)) throw new AudioError('This is not a WAV file: its header is missing.')
-  const reader = new ByteReader(bytes, 'little')
-  const wide = reader.tag(0) !== 'RIFF'
+  return decodeWhole(bytes, takeSteps(bytes, wavLayout(bytes.length)))
+}
+
+/** All of a file's samples. @throws AudioError when one of them is not a number. */
+export function decodeWhole(bytes: Uint8Array, layout: AudioLayout): AudioFile {
+  const { sampleRateHz, frames, timeStampFrames, sample, endian, dataAt } = layout
+  const size = frames * layout.channels * bytesPerSample(sample)
+  const data = bytes.subarray(dataAt, dataAt + size)
+  const channels = decodePcm(data, sample, layout.channels, endian)
+  return { sampleRateHz, channels, frames, timeStampFrames }
+}
+
+/** Part of a chunk that is asked for: the longest header, that of a broadcast WAV up to its time stamp. */
+const CHUNK_BYTES = 346
+
+/** Reads the header of a WAV file. @param length of the file, in bytes. */
+export function* wavLayout(length: number): LayoutSteps {
+  const start = yield { at: 0, size: 12 }
+  if (!looksLikeWav(start)) throw new AudioError('This is not a WAV file: its header is missing.')
+  const wide = new ByteReader(start, 'little').tag(0) !== 'RIFF'
   let wideDataSize: number | null = null
   let format: WavFormat | null = null
   let timeStampFrames: number | null = null
   let at = 12
-  while (at + 8 <= reader.length) {
-    const tag = reader.tag(at)
-    const size32 = reader.u32(at + 4)
-    const body = at + 8
-    if (tag === 'ds64' && wide) wideDataSize = reader.u64(body + 8)
-    if (tag === 'fmt ') format = readFormat(reader, body, size32)
-    if (tag === 'bext' && size32 >= 346) timeStampFrames = reader.u64(body + 338)
+  while (at + 8 <= length) {
+    const reader = new ByteReader(yield { at, size: 8 + CHUNK_BYTES }, 'little')
+    const tag = reader.tag(0)
+    const size32 = reader.u32(4)
+    if (tag === 'ds64' && wide) wideDataSize = reader.u64(16)
+    if (tag === 'fmt ') format = readFormat(reader, 8, size32)
+    if (tag === 'bext' && size32 >= 346) timeStampFrames = reader.u64(8 + 338)
     if (tag === 'data') {
       const size = wide && size32 === 0xffffffff && wideDataSize !== null ? wideDataSize : size32
-      return readData(reader, body, size, format, timeStampFrames)
+      return dataLayout(length, at + 8, size, format, timeStampFrames)
     }
-    at = body + size32 + (size32 % 2)
+    at += 8 + size32 + (size32 % 2)
   }
   throw new AudioError('The file has no audio in it: its data part is missing.')
 }
@@ -68,9 +86,7 @@ function readFormat(reader: ByteReader, at: number, size: number): WavFormat {
     if (size < 40) throw new AudioError('The extensible WAV header is too short.')
     code = reader.u16(at + 24)
   }
-  if (channels < 1 || channels > 2) {
-    throw new AudioError(`The file has ${channels} channels; mono and stereo are accepted.`)
-  }
+  requireChannels(channels)
   if (sampleRateHz < MIN_RATE_HZ || sampleRateHz > MAX_RATE_HZ) {
     throw new AudioError(
       `The header gives a sample rate of ${sampleRateHz} Hz, which no audio has.`,
@@ -98,22 +114,19 @@ function sampleFormat(code: number, bits: number): SampleFormat {
   )
 }
 
-function readData(
-  reader: ByteReader,
+function dataLayout(
+  length: number,
   at: number,
   size: number,
   format: WavFormat | null,
   timeStampFrames: number | null,
-): AudioFile {
+): AudioLayout {
   if (!format) throw new AudioError('The WAV header does not describe the audio before it begins.')
-  if (at + size > reader.length) {
-    const has = Math.floor(((reader.length - at) / size) * 100)
+  if (at + size > length) {
+    const has = Math.floor(((length - at) / size) * 100)
     throw new AudioError(`The file is cut short: ${has} % of its audio is there.`)
   }
-  const frameBytes = format.channels * bytesPerSample(format.sample)
-  const frames = Math.floor(size / frameBytes)
+  const frames = Math.floor(size / (format.channels * bytesPerSample(format.sample)))
   if (frames === 0) throw new AudioError('The file has no audio in it: its length is zero.')
-  const data = reader.bytes.subarray(at, at + frames * frameBytes)
-  const channels = decodePcm(data, format.sample, format.channels, 'little')
-  return { sampleRateHz: format.sampleRateHz, channels, frames, timeStampFrames }
+  return { ...format, frames, endian: 'little', dataAt: at, timeStampFrames }
 }

@@ -1,4 +1,5 @@
-import { BUTTERWORTH_Q, type EqBand } from '../session'
+import { BUTTERWORTH_Q } from './band-names'
+import type { EqBand } from './eq-band'
 
 /**
  * One analogue section: numerator `n0 + n1 s + n2 s²` over `d0 + d1 s + d2 s²`, with s in units of

@@ -1,5 +1,6 @@
-import type { EqBand } from '../session'
+import type { Biquad } from './biquad'
 import { designBand } from './design'
+import type { EqBand } from './eq-band'
 import { UNCHANGED } from './matched'
 import { MOST_QUICK_SECTIONS, QUICK_STRIDE, quickDesign } from './quick-design'
 import { biquadStep, type Passes, STEP_NUMBERS, SvfSection, stepOf } from './svf'
@@ -47,10 +48,20 @@ export class BandFilter {
   #moving = false
   /** Steps until the exact form is reached; above REFINE_STEPS it waits for its turn. */
   #refine = 0
-  #exact: Float64Array[] = []
+  /** Exact sections of the target, designed before they are needed. */
+  #exact: readonly Float64Array[]
 
-  /** @param stepFrames length of the control step in which values move. */
-  constructor(band: EqBand, rateHz: number, channels: number, stepFrames: number) {
+  /**
+   * @param stepFrames length of the control step in which values move.
+   * @param sections the band's exact sections, where they were designed ahead.
+   */
+  constructor(
+    band: EqBand,
+    rateHz: number,
+    channels: number,
+    stepFrames: number,
+    sections: readonly Biquad[] = designBand(band, rateHz),
+  ) {
     this.#rateHz = rateHz
     this.#target = band
     this.#now = { ...band }
@@ -58,17 +69,19 @@ export class BandFilter {
     this.#ahead = valuesOf(band)
     this.#goal = valuesOf(band)
     this.#share = 1 - Math.exp(-stepFrames / (GLIDE_SECONDS * rateHz))
-    this.#sections = designBand(band, rateHz).map((s) => new SvfSection(channels, biquadStep(s)))
+    this.#exact = sections.map(biquadStep)
+    this.#sections = this.#exact.map((step) => new SvfSection(channels, step))
   }
 
   get band(): EqBand {
     return this.#target
   }
 
-  set(band: EqBand): void {
+  set(band: EqBand, sections?: readonly Biquad[]): void {
     const before = this.#target
     this.#target = band
     if (band.hz === before.hz && band.db === before.db && band.q === before.q) return
+    this.#exact = (sections ?? designBand(band, this.#rateHz)).map(biquadStep)
     Object.assign(this.#goal, valuesOf(band))
     this.#moving = true
   }
@@ -78,8 +91,8 @@ export class BandFilter {
     if (!this.atRest) {
       this.#arrive()
       this.#refine = 0
-      designBand(this.#target, this.#rateHz).forEach((s, i) => {
-        this.#sections[i].jump(biquadStep(s))
+      this.#exact.forEach((step, i) => {
+        this.#sections[i].jump(step)
       })
     }
     for (const section of this.#sections) section.reset()
@@ -125,9 +138,6 @@ export class BandFilter {
   }
 
   #runRefining(passes: Passes): void {
-    if (this.#refine === REFINE_STEPS) {
-      this.#exact = designBand(this.#target, this.#rateHz).map(biquadStep)
-    }
     if (this.#refine > REFINE_STEPS) {
       // A section that was idle must know the recent past before it begins to act.
       this.#runResting(passes, this.#refine === REFINE_STEPS + 1)

@@ -219,6 +219,33 @@ function linearTaps(lowestHz: number, rateHz: number): number {
   return Math.min(32767, Math.max(1023, 2 ** Math.ceil(Math.log2(frames)) - 1))
 }
 
+/**
+ * The high branch of a linear-phase split as one kernel: what the low branch, {@link LinearSplit}'s, leaves of
+ * the delayed input.
+ */
+export function linearHighPass(
+  hz: number,
+  slopeDbPerOct: CrossoverSlope,
+  rateHz: number,
+): Float32Array {
+  const taps = linearTaps(hz, rateHz)
+  const kernel = lowKernel(hz, slopeDbPerOct, taps, rateHz).map((v) => -v)
+  kernel[(taps - 1) / 2] += 1
+  return kernel
+}
+
+/** Magnitude of a Linkwitz-Riley low branch, that of its Butterworth half squared, without phase. */
+function lowKernel(
+  hz: number,
+  slopeDbPerOct: CrossoverSlope,
+  taps: number,
+  rateHz: number,
+): Float32Array {
+  const order = slopeDbPerOct / 12
+  const db = (at: number) => -20 * Math.log10(1 + (at / hz) ** (2 * order))
+  return linearPhaseFir(db, taps, { kind: 'kaiser', attenuationDb: 100 }, rateHz).taps
+}
+
 class LinearSplit implements Crossover {
   readonly bands: number
   readonly latency: number
@@ -230,13 +257,7 @@ class LinearSplit implements Crossover {
   constructor({ hz, slopeDbPerOct }: CrossoverSpec, rateHz: number, channels: number) {
     this.bands = hz.length + 1
     const taps = linearTaps(hz[0], rateHz)
-    const window = { kind: 'kaiser', attenuationDb: 100 } as const
-    const order = slopeDbPerOct / 12
-    const kernels = hz.map((f) => {
-      // Magnitude of a Linkwitz-Riley branch: that of its Butterworth half, squared.
-      const db = (at: number) => -20 * Math.log10(1 + (at / f) ** (2 * order))
-      return linearPhaseFir(db, taps, window, rateHz).taps
-    })
+    const kernels = hz.map((f) => lowKernel(f, slopeDbPerOct, taps, rateHz))
     const pass = new Float32Array(taps)
     pass[(taps - 1) / 2] = 1
     this.#lows = [...kernels, pass].map((kernel) =>

@@ -1,6 +1,6 @@
-import type { EqBand } from '../session'
 import { analogueSections } from './analogue'
 import type { Biquad } from './biquad'
+import type { EqBand } from './eq-band'
 import { matchSection } from './matched'
 import { QUICK_STRIDE, quickDesign } from './quick-design'
 

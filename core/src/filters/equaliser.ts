@@ -1,6 +1,8 @@
 import { smoothStep } from '../audio'
-import type { ChannelMode, EqBand } from '../session'
 import { BandFilter, sameStructure } from './band-filter'
+import type { ChannelMode } from './band-names'
+import type { Biquad } from './biquad'
+import type { EqBand } from './eq-band'
 import { KERNEL_FRAMES, kernelPasses, runInKernel } from './section-kernel'
 import { PlainPasses, runSections, type SvfChannels, type SvfSection } from './svf'
 
@@ -13,6 +15,8 @@ const FADE_SECONDS = 0.03
 export interface KeyedBand {
   readonly id: string
   readonly band: EqBand
+  /** Its exact sections, designed ahead; without them they are designed when the band is set. */
+  readonly sections?: readonly Biquad[]
 }
 
 interface Slot {
@@ -66,19 +70,20 @@ export class Equaliser {
   /** Before the first block values stand at once; afterwards they move there. */
   set(bands: readonly KeyedBand[]): void {
     if (this.#started && this.#matches(bands)) {
-      for (let i = 0; i < bands.length; i++) this.#slots[i].filter.set(bands[i].band)
+      for (let i = 0; i < bands.length; i++)
+        this.#slots[i].filter.set(bands[i].band, bands[i].sections)
       this.#rowStands = false
       return
     }
     const next: Slot[] = []
-    for (const { id, band } of bands) {
+    for (const { id, band, sections } of bands) {
       const slot = this.#slots.find((s) => s.id === id && s.goal === 1)
       if (slot && sameStructure(slot.filter.band, band) && this.#started) {
-        slot.filter.set(band)
+        slot.filter.set(band, sections)
         next.push(slot)
       } else {
         if (slot) slot.goal = 0
-        const filter = new BandFilter(band, this.#rateHz, this.#channels, STEP_FRAMES)
+        const filter = new BandFilter(band, this.#rateHz, this.#channels, STEP_FRAMES, sections)
         next.push({ id, filter, wet: this.#started ? 0 : 1, goal: 1 })
       }
     }

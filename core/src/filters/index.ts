@@ -1,12 +1,25 @@
 export { type AnalogueSection, analogueDb, analogueSections } from './analogue'
+export {
+  BAND_LIMITS,
+  BUTTERWORTH_Q,
+  CHANNEL_MODES,
+  type ChannelMode,
+  FILTER_TYPES,
+  type FilterType,
+  hasGain,
+  hasQ,
+  hasSlope,
+  PHASE_NAMES,
+} from './band-names'
 export { type Biquad, isStable, sectionsDb, sectionsResponse } from './biquad'
-export { Convolver } from './convolver'
+export { Convolver, partitionFor } from './convolver'
 export {
   type BandBuffers,
   CROSSOVER_SLOPES,
   type Crossover,
   type CrossoverSlope,
   type CrossoverSpec,
+  linearHighPass,
   makeCrossover,
 } from './crossover'
 export { designBand } from './design'
@@ -17,6 +30,7 @@ export {
   drawnDb,
   drawnFir,
 } from './drawn-curve'
+export { bandFields, type EqBand, eqBandSchema, newBand } from './eq-band'
 export { Equaliser, type KeyedBand } from './equaliser'
 export {
   type FirKernel,
@@ -35,7 +49,7 @@ export {
   type PhasePlan,
   planPhase,
 } from './phase-modes'
-export { PhaseTurn, turnKernel } from './phase-turn'
+export { turnFrames, turnKernel, turnLatency } from './phase-turn'
 export {
   type FilterReading,
   impulseResponse,

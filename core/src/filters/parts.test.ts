@@ -1,15 +1,15 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { newBand } from '../session'
 import { rms, sine, whiteNoise } from '../testing/signals'
+import { leb } from '../wasm'
 import { BandFilter } from './band-filter'
+import { newBand } from './eq-band'
 import { Equaliser } from './equaliser'
 import { FirStage } from './fir-stage'
 import { type FirGroup, type PhasePlan, planPhase } from './phase-modes'
 import { polynomialRoots } from './polynomial-roots'
 import { kernelModule } from './section-code'
 import { PlainPasses } from './svf'
-import { leb } from './wasm-writer'
 import { bandEdges, qFromEdge } from './width'
 
 describe('roots of polynomials', () => {

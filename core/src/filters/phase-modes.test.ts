@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
-import { type EqBand, type FilterType, newBand, PHASE_NAMES } from '../session'
+import { type FilterType, PHASE_NAMES } from './band-names'
 import { sectionsDb } from './biquad'
 import { designBand } from './design'
+import { type EqBand, newBand } from './eq-band'
 import { firMagnitudeDb } from './fir'
 import { type PhaseMode, planPhase } from './phase-modes'
 

@@ -1,7 +1,8 @@
-import type { EqBand, PHASE_NAMES } from '../session'
+import type { PHASE_NAMES } from './band-names'
 import { type Biquad, sectionsDb } from './biquad'
 import { partitionFor } from './convolver'
 import { designBand } from './design'
+import type { EqBand } from './eq-band'
 import type { KeyedBand } from './equaliser'
 import { type FirKernel, firMagnitudeDb, linearPhaseFir } from './fir'
 

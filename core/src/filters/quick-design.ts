@@ -1,4 +1,5 @@
-import { BUTTERWORTH_Q, type EqBand } from '../session'
+import { BUTTERWORTH_Q } from './band-names'
+import type { EqBand } from './eq-band'
 
 /** Numbers per section in a quick design: b0, b1, b2, a1, a2. */
 export const QUICK_STRIDE = 5

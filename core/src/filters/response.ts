@@ -1,6 +1,6 @@
-import type { EqBand } from '../session'
 import { sectionsDb } from './biquad'
 import { designBand } from './design'
+import type { EqBand } from './eq-band'
 
 /** Magnitude of bands in series at each frequency, in dB, as the sound really passes them. */
 export function magnitudeDb(

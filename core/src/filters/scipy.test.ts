@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest'
-import { newBand } from '../session'
 import { kaiserWindow } from '../spectrum'
 import { analogueDb } from './analogue'
 import { sectionsDb } from './biquad'
 import { designBand } from './design'
+import { newBand } from './eq-band'
 import { readFilter } from './reading'
 import table from './reference/scipy-table.json'
 

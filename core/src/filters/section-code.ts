@@ -1,5 +1,5 @@
+import { leb, OP, type WasmFunction, writeModule } from '../wasm'
 import { STEP_NUMBERS } from './svf'
-import { leb, OP, type WasmFunction, writeModule } from './wasm-writer'
 
 /**
  * The code of the section kernel, instruction by instruction: sections in series over two channels in

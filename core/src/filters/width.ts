@@ -1,4 +1,4 @@
-import type { EqBand } from '../session'
+import type { EqBand } from './eq-band'
 
 /** Frequencies between which a band mainly acts. */
 export interface BandEdges {

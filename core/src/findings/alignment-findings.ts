@@ -1,9 +1,12 @@
-import { alignPair } from './alignment'
+import { newTreatment } from '../treatments'
+import { alignPair, lostInSum } from './alignment'
 import type { Finding } from './finding'
-import type { TracksContext } from './survey-input'
+import { type TracksContext, treatmentMove } from './survey-input'
 
 const LEAST_COHERENCE = 0.5
 const LEAST_CANCELLED_DB = 1.5
+/** A turn smaller than this is not worth a filter. */
+const LEAST_TURN_DEG = 8
 
 /** Pairs that carry one source and lose energy in their sum. */
 export function alignmentFindings(
@@ -21,18 +24,25 @@ export function alignmentFindings(
       )
       if (!pair || pair.coherence < LEAST_COHERENCE) continue
       if (pair.lostDb < LEAST_CANCELLED_DB) continue
-      const delayFrames = Math.round(pair.delaySeconds * trial.sampleRateHz)
-      const tracksOfPair = [a, b] as const
+      const delayFrames = pair.delaySeconds * trial.sampleRateHz
+      const indices = [a, b] as const
+      const ids = [tracks[a].id, tracks[b].id] as [string, string]
+      const moves = [treatmentMove(ids[1], lineUp(delayFrames, pair.turnDeg))]
+      const lostAlignedDb = lostInSum(
+        tracks[a].reading.outline,
+        tracks[b].reading.outline,
+        tracks[b].gainDb - tracks[a].gainDb,
+        -pair.delaySeconds,
+        pair.turnDeg,
+      )
       found.push({
-        key: `alignment ${a} ${b}`,
+        key: `alignment ${ids.join(' ')}`,
         kind: 'alignment',
-        tracks: tracksOfPair,
+        tracks: ids,
         hz: Math.sqrt(pair.fromHz * pair.toHz),
         fromHz: pair.fromHz,
         toHz: pair.toHz,
-        severity:
-          trial.together(tracksOfPair, pair.bestRatio) -
-          trial.together(tracksOfPair, pair.nowRatio),
+        severity: trial.together(indices, pair.bestRatio) - trial.together(indices, pair.nowRatio),
         evidence: {
           kind: 'alignment',
           delayFrames,
@@ -41,21 +51,28 @@ export function alignmentFindings(
           lostDb: pair.lostDb,
         },
         times: [],
-        moves: [
-          {
-            kind: 'align',
-            owner: b,
-            shiftFrames: -delayFrames,
-            invert: Math.abs(pair.turnDeg) > 90,
-          },
-        ],
+        moves,
         predicted: {
-          measure: { of: 'cancelled', tracks: tracksOfPair },
+          measure: { of: 'cancelled', tracks: ids },
           before: pair.lostDb,
-          after: pair.lostAlignedDb,
+          after: lostAlignedDb,
         },
       })
     }
   }
   return found
+}
+
+/**
+ * What lines the second of a pair up with the first: the delay undone to a hundredth of a frame, the polarity
+ * turned where that is nearer, and the turn of phase that is left then.
+ */
+function lineUp(delayFrames: number, turnDeg: number) {
+  const inverted = Math.abs(turnDeg) > 90
+  const left = inverted ? turnDeg - Math.sign(turnDeg) * 180 : turnDeg
+  return newTreatment('align', 'proposed', 'fit', {
+    delayFrames: -Math.round(100 * delayFrames) / 100,
+    polarity: inverted ? -1 : 1,
+    turnDeg: Math.abs(left) < LEAST_TURN_DEG ? 0 : Math.round(left),
+  })
 }

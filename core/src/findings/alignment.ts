@@ -74,26 +74,27 @@ export function alignPair(a: Outline, b: Outline, gainDb: number): Alignment | n
 }
 
 /**
- * What the sum of two loses against their best sum, in dB, with the other shifted and turned over.
+ * What the sum of two loses against their best sum, in dB, with the other shifted and turned in phase.
  * @param laterSeconds how much later the other comes then; negative for earlier.
+ * @param turnDeg constant turn of its phase besides; above zero the phase comes later.
  */
 export function lostInSum(
   a: Outline,
   b: Outline,
   gainDb: number,
   laterSeconds: number,
-  invert: boolean,
+  turnDeg: number,
 ): number {
   const cross = crossSpectrum(a, b, 10 ** (gainDb / 20))
   if (!cross) return 0
-  const sign = invert ? -1 : 1
+  const turn = (turnDeg * Math.PI) / 180
   let now = 0
   let best = 0
   for (let k = Math.ceil(FROM_HZ / cross.binHz); k * cross.binHz <= TO_HZ; k++) {
-    const w = -2 * Math.PI * k * cross.binHz * laterSeconds
+    const w = -2 * Math.PI * k * cross.binHz * laterSeconds - turn
     const re = cross.re[k] * Math.cos(w) - cross.im[k] * Math.sin(w)
     const single = cross.aa[k] + cross.bb[k]
-    now += single + 2 * sign * re
+    now += single + 2 * re
     best += single + 2 * Math.hypot(cross.re[k], cross.im[k])
   }
   return 10 * Math.log10((best + 1e-20) / Math.max(1e-20, now))

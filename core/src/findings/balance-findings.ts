@@ -1,4 +1,5 @@
 import { FILTER_HZ, trackMasking } from '../hearing'
+import { MIX } from '../treatments'
 import type { Balance } from './balance'
 import type { Finding } from './finding'
 import { roundedBell } from './masking-places'
@@ -22,7 +23,8 @@ export function balanceFindings(context: Context, balance: Balance): Finding[] {
     const severity = BALANCE_WEIGHT * trial.wholeChange(evened)
     const pile = findPileUp(region, masked, crowded, yielding)
     if (pile) return pileUpFinding(context, region, pile, severity)
-    const measure = { of: 'level', track: 'mix', fromHz, toHz, against: 'whole' } as const
+    const measure = { of: 'level', track: MIX, fromHz, toHz, against: 'whole' } as const
+    const moves = [bandMove(MIX, 'shape', move)]
     return {
       key: `balance ${placeKey(hz)}`,
       kind: 'balance',
@@ -33,8 +35,8 @@ export function balanceFindings(context: Context, balance: Balance): Finding[] {
       severity,
       evidence: { kind: 'balance', deviationDb, toleranceDb, target: balance.target.kind },
       times: [],
-      moves: [bandMove('mix', 'shape', move)],
-      predicted: predict(context, measure, 'mix', [move]),
+      moves,
+      predicted: predict(context, measure, moves),
     } satisfies Finding
   })
 }
@@ -61,7 +63,7 @@ function pileUpFinding(
   return {
     key: `pile-up ${placeKey(hz)}`,
     kind: 'pile-up',
-    tracks: pile.tracks,
+    tracks: pile.tracks.map((t) => tracks[t].id),
     hz,
     fromHz,
     toHz,
@@ -73,9 +75,9 @@ function pileUpFinding(
       lostSone: pile.lostSone,
     },
     times: [],
-    moves: yielding.map((track) => bandMove(track, 'fit', cut)),
+    moves: yielding.map((track) => bandMove(tracks[track].id, 'fit', cut)),
     predicted: {
-      measure: { of: 'heard', track: target },
+      measure: { of: 'heard', track: tracks[target].id },
       before: inMixSone / aloneSone,
       after: (inMixSone + gained[target]) / aloneSone,
     },

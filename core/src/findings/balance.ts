@@ -1,4 +1,4 @@
-import type { EqBand } from '../session'
+import type { EqBand } from '../filters'
 import { LEVEL_BANDS } from './level-bands'
 
 /** A broad region of the mix that stands out of the target. */

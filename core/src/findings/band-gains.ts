@@ -1,6 +1,6 @@
+import type { EqBand } from '../filters'
 import { magnitudeDb } from '../filters'
 import { bandEdgeHz, FILTER_COUNT } from '../hearing'
-import type { EqBand } from '../session'
 
 /** Places within each band at which a filter is read. */
 const READINGS = 5

@@ -1,4 +1,5 @@
-import type { EqBand, StageName } from '../session'
+import type { Edit } from '../session'
+import type { Measure } from '../treatments'
 
 /** Kinds of finding. */
 export const FINDING_KINDS = [
@@ -12,45 +13,6 @@ export const FINDING_KINDS = [
   'alignment',
 ] as const
 export type FindingKind = (typeof FINDING_KINDS)[number]
-
-/** Whose chain: a track by its index, or the mix. */
-export type Owner = number | 'mix'
-
-/** One step that answers a finding: a band of an equaliser, or a shift in time with a polarity. */
-export type ProposedMove =
-  | {
-      readonly kind: 'band'
-      readonly owner: Owner
-      readonly stage: StageName
-      readonly band: EqBand
-    }
-  | {
-      readonly kind: 'align'
-      readonly owner: number
-      /** Frames by which the track is moved later; negative for earlier. */
-      readonly shiftFrames: number
-      readonly invert: boolean
-    }
-
-/**
- * A figure that can be read again later, so that what a move was predicted to do can be set beside what it
- * did. Tracks are indices.
- */
-export type Measure =
-  /** Share of a track's loudness that survives in the mix, 0 to 1. */
-  | { readonly of: 'heard'; readonly track: number }
-  /** Level of a stretch of a track's spectrum, in dB against the level beside it or of the whole. */
-  | {
-      readonly of: 'level'
-      readonly track: Owner
-      readonly fromHz: number
-      readonly toHz: number
-      readonly against: 'beside' | 'whole'
-    }
-  /** Share of the power below a frequency that lies in the sides, 0 to 1. */
-  | { readonly of: 'sides'; readonly track: number; readonly belowHz: number }
-  /** Energy that two tracks lose in their sum, in dB; 0 when they add as if unrelated or better. */
-  | { readonly of: 'cancelled'; readonly tracks: readonly [number, number] }
 
 /** What a finding's moves are predicted to do, by the model on the treated signal. */
 export interface Prediction {
@@ -69,8 +31,8 @@ export interface Times {
 export type Evidence =
   | {
       readonly kind: 'masking'
-      readonly target: number
-      readonly masker: number
+      readonly target: string
+      readonly masker: string
       /** Loudness of the target lost to the masker in this stretch, in sone. */
       readonly lostSone: number
       /** Share of the target's loudness in this stretch that is lost to all. */
@@ -122,6 +84,7 @@ export type Evidence =
     }
   | {
       readonly kind: 'alignment'
+      /** By how much the second is late, and how its phase stands then. */
       readonly delayFrames: number
       readonly turnDeg: number
       readonly coherence: number
@@ -133,8 +96,8 @@ export interface Finding {
   /** The same for the same fault as long as sound and chain do not change its place. */
   readonly key: string
   readonly kind: FindingKind
-  /** Tracks it concerns, by index; empty for the mix. For masking: the masker, then the target. */
-  readonly tracks: readonly number[]
+  /** Tracks it concerns, by id; empty for the mix. For masking: the masker, then the target. */
+  readonly tracks: readonly string[]
   readonly hz: number
   readonly fromHz: number
   readonly toHz: number
@@ -142,7 +105,8 @@ export interface Finding {
   readonly severity: number
   readonly evidence: Evidence
   readonly times: readonly Times[]
-  readonly moves: readonly ProposedMove[]
+  /** What answers it: edits whose new bands and treatments get identities when they are made. */
+  readonly moves: readonly Edit[]
   readonly predicted: Prediction | null
 }
 

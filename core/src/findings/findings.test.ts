@@ -1,12 +1,14 @@
 import { describe, expect, it } from 'vitest'
-import { type Clip, makeClip, seededRandom } from '../audio'
-import { Equaliser } from '../filters'
+import { type Clip, MemorySource, makeClip, seededRandom } from '../audio'
+import { type EqBand, Equaliser, newBand } from '../filters'
 import { DEFAULT_CALIBRATION, type MaskingTrack } from '../hearing'
-import { type EqBand, newBand } from '../session'
+import { ChainRun, designNow } from '../mix'
 import { sine, whiteNoise } from '../testing/signals'
 import { drumKit, ensemblePad, glidingVoice, mixed } from '../testing/sounds'
+import { newTreatment } from '../treatments'
 import {
   alignPair,
+  bandsOf,
   findingTitle,
   moveSentence,
   planMoves,
@@ -19,7 +21,9 @@ import {
   surveyFindings,
   Trial,
 } from '.'
+import { lostInSum } from './alignment'
 import { decayRatio } from './decay'
+import { bandMove, treatmentMove } from './survey-input'
 
 const RATE = 48000
 
@@ -52,25 +56,23 @@ describe('resonance', () => {
     expect(ringsOf(sound).length).toBeLessThanOrEqual(1)
   })
 
-  it('finds nine of ten planted rings within 3 %, with at most one false alarm a track', () => {
-    const random = seededRandom(29)
-    let found = 0
-    let planted = 0
-    const missed: string[] = []
-    for (const [name, sound, low] of sounds) {
-      for (let i = 0; i < 20; i++) {
+  it.each(sounds)(
+    'finds nine of ten rings planted in %s, with at most one false alarm',
+    (_, sound, low) => {
+      // `npm run findings` scores many more; these end within seconds on a slow machine.
+      const random = seededRandom(29)
+      const missed: string[] = []
+      for (let i = 0; i < 5; i++) {
         const hz = low * (10000 / low) ** random()
-        const ring = bell(hz, 6 + 8 * random(), 8 + 12 * random())
+        const ring = bell(hz, 7 + 7 * random(), 8 + 12 * random())
         const rings = ringsOf(filtered(sound, ring))
         const hits = rings.filter((r) => Math.abs(r.hz / hz - 1) < 0.03)
-        planted++
-        if (hits.length > 0) found++
-        else missed.push(`${name}: ${ring.hz.toFixed(0)} Hz, ${ring.db.toFixed(1)} dB`)
-        expect(rings.length - hits.length, name).toBeLessThanOrEqual(1)
+        if (hits.length === 0) missed.push(`${ring.hz.toFixed(0)} Hz, ${ring.db.toFixed(1)} dB`)
+        expect(rings.length - hits.length).toBeLessThanOrEqual(1)
       }
-    }
-    expect(found / planted, missed.join('; ')).toBeGreaterThanOrEqual(0.9)
-  })
+      expect(missed.length, missed.join('; ')).toBeLessThanOrEqual(0)
+    },
+  )
 
   it('tells that a ring dies away slower than what lies beside it', () => {
     // Bursts of noise into a resonance of 0.3 s, and the same without it.
@@ -178,6 +180,26 @@ describe('alignment (Knapp and Carter 1976)', () => {
     expect(pair?.lostAlignedDb).toBeLessThan(0.3)
   })
 
+  it('finds the turn that is left between two microphones, and that it wins the rest back', () => {
+    // A turn of 60° at all frequencies and a delay: the other as its Hilbert pair, 40 frames later.
+    const params = { delayFrames: 40, polarity: 1, turnDeg: 60 } as const
+    const chain = {
+      treatments: [newTreatment('align', 'a', 'fit', params)],
+      output: { trimDb: 0, polarity: 'normal' as const },
+    }
+    const stretch = { fromFrame: 0, toFrame: source.length }
+    const run = new ChainRun(chain, new MemorySource([source]), 0, RATE, stretch, designNow(RATE))
+    const other: number[] = []
+    while (!run.done) other.push(...run.next()[0])
+    const [a, b] = [spectra(source), spectra(Float32Array.from(other))]
+    const pair = alignPair(a, b, 0)
+    expect(pair?.delaySeconds).toBeCloseTo(40 / RATE, 4)
+    expect(Math.abs((pair?.turnDeg ?? 0) + 60)).toBeLessThan(6)
+    const left = (turnDeg: number) => lostInSum(a, b, 0, -40 / RATE, turnDeg)
+    expect(left(0)).toBeGreaterThan(1)
+    expect(left(pair?.turnDeg ?? 0)).toBeLessThan(0.1)
+  })
+
   it('does not take two sources for one', () => {
     const other = filtered(whiteNoise(6 * RATE, 60, 0.3), newBand('high-cut', 3000))
     expect(alignPair(spectra(source), spectra(other), 0)?.coherence).toBeLessThan(0.4)
@@ -233,14 +255,14 @@ describe('trying moves out', () => {
   const settings = { calibration: DEFAULT_CALIBRATION, mode: 'stereo', sampleRateHz: RATE } as const
   const voice = glidingVoice(13, 4, 150, 300)
   const cover = filtered(whiteNoise(4 * RATE, 14, 0.05), bell(1500, 12, 1))
-  const bandsOf = (signal: Float32Array, gainDb = 0): MaskingTrack => ({
+  const masked = (signal: Float32Array, gainDb = 0): MaskingTrack => ({
     bands: readSource(mono(signal)).bands,
     gainDb,
   })
   const cut = bell(1500, -6, 1)
 
   it('a move that is tried says what applying it does', () => {
-    const trial = new Trial([bandsOf(voice), bandsOf(cover)], settings)
+    const trial = new Trial([masked(voice), masked(cover)], settings)
     const before = trial.loudness
     const { inMixSone } = trial.tryMove(1, [cut])
     expect(trial.loudness).toEqual(before)
@@ -253,14 +275,15 @@ describe('trying moves out', () => {
   })
 
   it('treated spectra tell nearly what the treated sound tells', () => {
-    const trial = new Trial([bandsOf(voice), bandsOf(cover)], settings)
+    const trial = new Trial([masked(voice), masked(cover)], settings)
     const spectra = trial.tryMove(1, [cut]).inMixSone[0]
-    const sound = trial.tryBands(1, bandsOf(filtered(cover, cut))).inMixSone[0]
+    const sound = trial.tryBands(1, masked(filtered(cover, cut))).inMixSone[0]
     expect(Math.abs(sound / spectra - 1)).toBeLessThan(0.05)
   })
 
   it('a plan keeps every track within its loudness, cuts no lead, and wins with each step', () => {
     const tracks = [voice, cover, ensemblePad(15, 4)].map((signal, i) => ({
+      id: `${i}`,
       clip: mono(signal),
       gainDb: 0,
       isLead: i === 0,
@@ -268,28 +291,29 @@ describe('trying moves out', () => {
     const input = surveyClips(tracks)
     const { steps, heardBefore } = planMoves(input, surveyFindings(input))
     expect(steps.length).toBeGreaterThan(0)
-    let heard = heardBefore[0]
+    let heard = heardBefore.get('0') ?? 0
     for (const step of steps) {
-      if (step.move.owner === 0) expect(step.move.band.db).toBeGreaterThan(0)
-      else expect(step.move.band.db).toBeLessThan(0)
+      if (step.node === '0') expect(step.band.db).toBeGreaterThan(0)
+      else expect(step.band.db).toBeLessThan(0)
       expect(Math.abs(step.levelLu)).toBeLessThanOrEqual(1.5)
-      expect(step.heard[0]).toBeGreaterThan(heard - 1e-6)
-      heard = step.heard[0]
+      const now = step.heard.get('0') ?? 0
+      expect(now).toBeGreaterThan(heard - 1e-6)
+      heard = now
     }
   })
 
   it('what a finding predicts is what is measured once its moves are made on the sound', () => {
     const clips = [voice, cover]
     const survey = (list: readonly Float32Array[]) =>
-      surveyClips(list.map((s, i) => ({ clip: mono(s), gainDb: 0, isLead: i === 0 })))
+      surveyClips(list.map((s, i) => ({ id: `${i}`, clip: mono(s), gainDb: 0, isLead: i === 0 })))
     const found = surveyFindings(survey(clips)).find((f) => f.kind === 'masking')
-    const bands = (found?.moves ?? []).flatMap((m) => (m.kind === 'band' ? [m.band] : []))
+    const bands = bandsOf(found?.moves ?? [], '1')
     const treated = survey([voice, filtered(cover, ...bands)])
     const after = new Trial(
       treated.tracks.map(({ reading, gainDb }) => ({ bands: reading.bands, gainDb })),
       settings,
     ).loudness[0]
-    expect(found?.tracks).toEqual([1, 0])
+    expect(found?.tracks).toEqual(['1', '0'])
     expect(after.inMixSone / after.aloneSone).toBeCloseTo(found?.predicted?.after ?? 0, 1.7)
   })
 })
@@ -302,19 +326,21 @@ describe('words', () => {
       'Rumble under Singer',
     )
     expect(findingTitle({ ...place, kind: 'alignment', names: ['A', 'B'] })).toBe('A and B cancel')
-    expect(moveSentence({ kind: 'band', owner: 'Tuba', band: bell(85, -4, 1.2) })).toBe(
+    expect(moveSentence(bandMove('t', 'fit', bell(85, -4, 1.2)), 'Tuba')).toBe(
       'cut Tuba at 85.0 Hz by 4 dB, Q 1.2',
     )
-    expect(moveSentence({ kind: 'align', owner: 'Far', shiftFrames: -149, invert: true })).toBe(
-      'move Far 149 frames earlier and turn its polarity',
+    const params = { delayFrames: -149.25, polarity: -1, turnDeg: 20 } as const
+    const move = treatmentMove('t', newTreatment('align', 'a', 'fit', params))
+    expect(moveSentence(move, 'Far')).toBe(
+      'move Far 149.25 frames earlier, turn its polarity and turn its phase by 20°',
     )
   })
 
   it('levels are read with a filter as the filter says', () => {
     const reading = readSource(mono(whiteNoise(4 * RATE, 20, 0.2)))
-    const measure = { of: 'level', track: 0, fromHz: 950, toHz: 1050, against: 'beside' } as const
-    const sources = { tracks: [{ reading }], mixLevels: null }
-    const change = { owner: 0, bands: [bell(1000, -12, 4)], sampleRateHz: RATE } as const
+    const measure = { of: 'level', track: 't', fromHz: 950, toHz: 1050, against: 'beside' } as const
+    const sources = { tracks: [{ id: 't', reading }], mixLevels: null }
+    const change = { moves: [bandMove('t', 'fit', bell(1000, -12, 4))], sampleRateHz: RATE }
     const fall = readMeasure(measure, sources) - readMeasure(measure, sources, change)
     expect(fall).toBeGreaterThan(6)
     expect(fall).toBeLessThan(12)

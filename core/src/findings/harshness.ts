@@ -1,5 +1,5 @@
+import type { EqBand } from '../filters'
 import { FILTER_COUNT, FILTER_HZ } from '../hearing'
-import type { EqBand } from '../session'
 import type { SourceReading } from './source-reading'
 
 /** Moments in which the range from 2 to 10 kHz jumps out of a voice or an instrument. */

@@ -15,10 +15,7 @@ export {
   FINDING_KINDS,
   type Finding,
   type FindingKind,
-  type Measure,
-  type Owner,
   type Prediction,
-  type ProposedMove,
   SMALL_SONE,
   type Times,
 } from './finding'
@@ -32,17 +29,23 @@ export {
   mixParts,
   readMixPart,
 } from './mix-reading'
-export { PLAN_LIMITS, type Plan, type PlanLimits, type PlanStep, planMoves } from './plan'
-export { predictMoves } from './predict-moves'
+export {
+  PLAN_LIMITS,
+  type Plan,
+  type PlanLimits,
+  type PlanStep,
+  planEdits,
+  planMoves,
+} from './plan'
+export { bandsOf, predictMoves } from './predict-moves'
 export type { Ring } from './resonance'
 export {
   findingEvidence,
   findingTitle,
   moveSentence,
   type NamedFinding,
-  type NamedMove,
 } from './sentence'
-export { readSource, type SourceReading } from './source-reading'
+export { readSource, SourceMeter, type SourceReading } from './source-reading'
 export { type ClipTrack, surveyClips } from './survey-clips'
 export { rankFindings, surveyFindings, surveyMix, surveyTracks } from './survey-findings'
 export type { SurveyInput, SurveyTrack, SurveyTracks } from './survey-input'

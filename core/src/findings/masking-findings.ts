@@ -1,8 +1,8 @@
 import { bandEdgeHz, trackMasking } from '../hearing'
 import { type Finding, LEAST_SONE } from './finding'
 import { type MaskingPlace, maskingPlaces, proposeCut } from './masking-places'
+import { bandsOf } from './predict-moves'
 import { bandMove, type Context, placeKey } from './survey-input'
-import type { Trial } from './trial'
 
 /** Loudness that any company costs: this share of a lead's own, or of another track's, is no fault. */
 const COMPANY = { lead: 0.03, other: 0.02 } as const
@@ -22,43 +22,56 @@ export function maskingFindings(
   onProgress: (share: number) => void,
 ): Finding[] {
   const candidates = maskingCandidates(context)
-    .filter(({ place }) => !others.some((f) => isSameCrowd(f, place)))
+    .filter(({ place }) => !others.some((f) => isSameCrowd(f, place, context)))
     .sort((a, b) => b.severity - a.severity)
     .slice(0, MOST_TRIED)
-  const { trial } = context
+  const { trial, tracks } = context
   const loudness = trial.loudness
   const found = candidates.flatMap(({ place, severity }, index) => {
     onProgress(index / candidates.length)
     const { target, masker, from, to, hz, lostSone, lostShare, where, timeShare, times } = place
     const { band, gainSone } = proposeCut(place, trial)
     const { aloneSone, inMixSone } = loudness[target]
+    const [maskerId, targetId] = [tracks[masker].id, tracks[target].id]
     if (gainSone < LEAST_GAIN * aloneSone) return []
     return [
       {
-        key: `masking ${masker} ${target} ${placeKey(hz)}`,
+        key: `masking ${maskerId} ${targetId} ${placeKey(hz)}`,
         kind: 'masking',
-        tracks: [masker, target],
+        tracks: [maskerId, targetId],
         hz,
         fromHz: bandEdgeHz(from),
         toHz: bandEdgeHz(to),
         severity,
-        evidence: { kind: 'masking', target, masker, lostSone, lostShare, where, timeShare },
+        evidence: {
+          kind: 'masking',
+          target: targetId,
+          masker: maskerId,
+          lostSone,
+          lostShare,
+          where,
+          timeShare,
+        },
         times,
-        moves: [bandMove(masker, 'fit', band)],
+        moves: [bandMove(maskerId, 'fit', band)],
         predicted: {
-          measure: { of: 'heard', track: target },
+          measure: { of: 'heard', track: targetId },
           before: inMixSone / aloneSone,
           after: (inMixSone + gainSone) / aloneSone,
         },
       } satisfies Finding,
     ]
   })
-  return mergeMutual(mergeNeighbours(found, trial), loudness)
+  return mergeMutual(mergeNeighbours(found, context), context)
 }
 
 /** Two tracks that cover each other at one place are one finding: the one that is heard less is its target. */
-function mergeMutual(findings: readonly Finding[], loudness: Trial['loudness']): Finding[] {
-  const share = (t: number) => loudness[t].inMixSone / Math.max(1e-9, loudness[t].aloneSone)
+function mergeMutual(findings: readonly Finding[], context: Context): Finding[] {
+  const { loudness } = context.trial
+  const share = (id: string) => {
+    const { inMixSone, aloneSone } = loudness[indexOf(context, id)]
+    return inMixSone / Math.max(1e-9, aloneSone)
+  }
   const gone = new Set<Finding>()
   const out: Finding[] = []
   for (const finding of findings) {
@@ -82,12 +95,12 @@ function mergeMutual(findings: readonly Finding[], loudness: Trial['loudness']):
 }
 
 /** Places next to each other where one track covers another are one finding, with a move for each. */
-function mergeNeighbours(findings: readonly Finding[], trial: Trial): Finding[] {
+function mergeNeighbours(findings: readonly Finding[], context: Context): Finding[] {
   const out: Finding[] = []
   for (const finding of findings) {
     const at = out.findIndex((f) => isNeighbour(f, finding))
     if (at < 0) out.push(finding)
-    else out[at] = merged(out[at], finding, trial)
+    else out[at] = merged(out[at], finding, context)
   }
   return out
 }
@@ -98,10 +111,11 @@ function isNeighbour(a: Finding, b: Finding): boolean {
 }
 
 /** The first is the worse one: its place and times stand for both. */
-function merged(worse: Finding, other: Finding, trial: Trial): Finding {
-  const [masker, target] = worse.tracks
+function merged(worse: Finding, other: Finding, context: Context): Finding {
+  const { trial } = context
+  const [masker, target] = worse.tracks.map((id) => indexOf(context, id))
   const moves = [...worse.moves, ...other.moves]
-  const bands = moves.flatMap((m) => (m.kind === 'band' ? [m.band] : []))
+  const bands = bandsOf(moves, worse.tracks[0])
   const { aloneSone, inMixSone } = trial.loudness[target]
   const gained = trial.tryMove(masker, bands, 0, [target]).inMixSone[target]
   const { evidence } = worse
@@ -114,7 +128,7 @@ function merged(worse: Finding, other: Finding, trial: Trial): Finding {
     evidence: { ...evidence, lostSone: evidence.lostSone + other.evidence.lostSone },
     moves,
     predicted: {
-      measure: { of: 'heard', track: target },
+      measure: { of: 'heard', track: worse.tracks[1] },
       before: inMixSone / aloneSone,
       after: (inMixSone + gained) / aloneSone,
     },
@@ -142,11 +156,15 @@ function maskingCandidates({ tracks, sums }: Context): { place: MaskingPlace; se
 }
 
 /** A pile-up already tells of the same tracks at the same place. */
-function isSameCrowd(finding: Finding, place: MaskingPlace): boolean {
+function isSameCrowd(finding: Finding, place: MaskingPlace, { tracks }: Context): boolean {
   return (
     finding.kind === 'pile-up' &&
-    finding.tracks.includes(place.masker) &&
+    finding.tracks.includes(tracks[place.masker].id) &&
     finding.fromHz < place.hz &&
     place.hz < finding.toHz
   )
+}
+
+function indexOf({ tracks }: Context, id: string): number {
+  return tracks.findIndex((t) => t.id === id)
 }

@@ -1,3 +1,4 @@
+import type { EqBand } from '../filters'
 import {
   bandEdgeHz,
   FILTER_COUNT,
@@ -7,7 +8,6 @@ import {
   SLOT_FRAMES,
   trackMasking,
 } from '../hearing'
-import type { EqBand } from '../session'
 import type { Times } from './finding'
 import type { Trial } from './trial'
 

@@ -1,36 +1,36 @@
-import { magnitudeDb } from '../filters'
 import { FILTER_COUNT, FILTER_HZ } from '../hearing'
-import type { EqBand } from '../session'
-import { bandPowerGains } from './band-gains'
-import type { Measure, Owner } from './finding'
+import type { Edit } from '../session'
+import { type Measure, MIX, type Treatment } from '../treatments'
+import { addedTreatments, filterPowerGains, meanPowerGain } from './effects'
 import { LEVEL_BANDS } from './level-bands'
 import type { SourceReading } from './source-reading'
 
 /** What levels and sides are read from. */
 export interface MeasureSources {
-  readonly tracks: readonly { readonly reading: Pick<SourceReading, 'levels' | 'bands'> }[]
+  readonly tracks: readonly {
+    readonly id: string
+    readonly reading: Pick<SourceReading, 'levels' | 'bands'>
+  }[]
   readonly mixLevels: Float64Array | null
 }
 
-/** Filters put on one sound. */
+/** Edits of a session; of these the bands and treatments that are added to the measured node count. */
 export interface MeasureChange {
-  readonly owner: Owner
-  readonly bands: readonly EqBand[]
+  readonly moves: readonly Edit[]
   readonly sampleRateHz: number
 }
 
 export type ReadableMeasure = Extract<Measure, { of: 'level' | 'sides' }>
 
-/** A level in dB or a share of sides, as things are or with filters on one sound; NaN where unknown. */
+/** A level in dB or a share of sides, as things are or after some edits; NaN where unknown. */
 export function readMeasure(
   measure: ReadableMeasure,
   sources: MeasureSources,
   change?: MeasureChange,
 ): number {
-  const acts = change && change.owner === measure.track ? change : undefined
   return measure.of === 'level'
-    ? readLevel(measure, sources, acts)
-    : readSides(measure, sources, acts)
+    ? readLevel(measure, sources, change)
+    : readSides(measure, sources, change)
 }
 
 function readLevel(
@@ -38,12 +38,10 @@ function readLevel(
   { tracks, mixLevels }: MeasureSources,
   change: MeasureChange | undefined,
 ): number {
-  const levels = track === 'mix' ? mixLevels : tracks[track]?.reading.levels
+  const levels = track === MIX ? mixLevels : tracks.find((t) => t.id === track)?.reading.levels
   if (!levels) return Number.NaN
-  const powers = Array.from(levels, (db, i) => {
-    const { fromHz: low, toHz: high } = LEVEL_BANDS[i]
-    return 10 ** (db / 10) * (change ? meanGain(change, low, high) : 1)
-  })
+  const gains = change && levelGains(addedTreatments(change.moves, track), change.sampleRateHz)
+  const powers = Array.from(levels, (db, i) => 10 ** (db / 10) * (gains?.[i] ?? 1))
   const first = LEVEL_BANDS.findIndex((b) => b.toHz > fromHz)
   let last = LEVEL_BANDS.length - 1
   while (last > first && LEVEL_BANDS[last].fromHz >= toHz) last--
@@ -59,11 +57,11 @@ function readLevel(
   return 10 * Math.log10((here / (last - first + 1) + 1e-20) / (beside / 6 + 1e-20))
 }
 
-/** Mean power gain of filters over a band. */
-function meanGain({ bands, sampleRateHz }: MeasureChange, fromHz: number, toHz: number): number {
-  const places = Float64Array.from([0.1, 0.3, 0.5, 0.7, 0.9], (x) => fromHz * (toHz / fromHz) ** x)
-  const db = magnitudeDb(bands, places, sampleRateHz)
-  return db.reduce((sum, v) => sum + 10 ** (v / 10), 0) / places.length
+const LEVEL_EDGES = LEVEL_BANDS.map((b) => [b.fromHz, b.toHz] as const)
+
+/** Mean power gain of treatments over the bands in which levels are measured; the middle stands for all. */
+function levelGains(treatments: readonly Treatment[], sampleRateHz: number): Float64Array {
+  return meanPowerGain(treatments, 'mid', sampleRateHz, LEVEL_EDGES, 5)
 }
 
 function readSides(
@@ -71,10 +69,11 @@ function readSides(
   { tracks }: MeasureSources,
   change: MeasureChange | undefined,
 ): number {
-  const bands = tracks[track]?.reading.bands
+  const bands = tracks.find((t) => t.id === track)?.reading.bands
   if (!bands) return Number.NaN
+  const added = change ? addedTreatments(change.moves, track) : []
   const gains = (part: 'mid' | 'side') =>
-    change && bandPowerGains(change.bands, part, change.sampleRateHz)
+    change && filterPowerGains(added, part, change.sampleRateHz)
   const [midGains, sideGains] = [gains('mid'), gains('side')]
   let mid = 0
   let side = 0

@@ -1,9 +1,10 @@
 import { FILTER_HZ } from '../hearing'
+import { newTreatment } from '../treatments'
 import { decayRatio } from './decay'
 import type { Finding } from './finding'
 import { roundedBell } from './masking-places'
 import type { SourceReading } from './source-reading'
-import { bandMove, placeKey, predict, type TracksContext } from './survey-input'
+import { bandMove, placeKey, predict, type TracksContext, treatmentMove } from './survey-input'
 
 /** Equivalents: what is not the source counts this many sones for each dB it stands over the floor. */
 const RUMBLE_SONE_PER_DB = 0.025
@@ -31,16 +32,18 @@ export function ownFindings(
 
 function ringFindings(context: TracksContext, track: number): Finding[] {
   const { tracks, trial } = context
+  const { id } = tracks[track]
   return tracks[track].reading.rings.slice(0, 3).map((ring) => {
     const cutDb = -Math.min(MOST_RING_CUT_DB, Math.round(2 * RING_CUT_SHARE * ring.db) / 2)
     const cut = roundedBell(ring.hz, cutDb, Math.max(6, Math.min(24, ring.q)))
     const { inMixSone } = trial.tryMove(track, [cut], 0, [track])
     const [fromHz, toHz] = [ring.hz * 2 ** (-1 / 24), ring.hz * 2 ** (1 / 24)]
-    const measure = { of: 'level', track, fromHz, toHz, against: 'beside' } as const
+    const measure = { of: 'level', track: id, fromHz, toHz, against: 'beside' } as const
+    const moves = [bandMove(id, 'clean', cut)]
     return {
-      key: `resonance ${track} ${placeKey(ring.hz)}`,
+      key: `resonance ${id} ${placeKey(ring.hz)}`,
       kind: 'resonance',
-      tracks: [track],
+      tracks: [id],
       hz: ring.hz,
       fromHz,
       toHz,
@@ -54,75 +57,82 @@ function ringFindings(context: TracksContext, track: number): Finding[] {
         decayRatio: decayRatio(tracks[track].reading.bands, ring.hz),
       },
       times: [],
-      moves: [bandMove(track, 'clean', cut)],
-      predicted: predict(context, measure, track, [cut]),
+      moves,
+      predicted: predict(context, measure, moves),
     }
   })
 }
 
 function rumbleFinding(context: TracksContext, track: number, reading: SourceReading): Finding[] {
   const { rumble } = reading
+  const { id } = context.tracks[track]
   if (!rumble) return []
   const { levelDb, toHz, lowestHz, cut } = rumble
-  const measure = { of: 'level', track, fromHz: 20, toHz, against: 'whole' } as const
+  const measure = { of: 'level', track: id, fromHz: 20, toHz, against: 'whole' } as const
+  const moves = [bandMove(id, 'clean', cut)]
   return [
     {
-      key: `rumble ${track}`,
+      key: `rumble ${id}`,
       kind: 'rumble',
-      tracks: [track],
+      tracks: [id],
       hz: Math.sqrt(20 * toHz),
       fromHz: 20,
       toHz,
       severity: RUMBLE_SONE_PER_DB * (levelDb - RUMBLE_FLOOR_DB),
       evidence: { kind: 'rumble', lowestHz, levelDb },
       times: [],
-      moves: [bandMove(track, 'clean', cut)],
-      predicted: predict(context, measure, track, [cut]),
+      moves,
+      predicted: predict(context, measure, moves),
     },
   ]
 }
 
 function harshFinding(context: TracksContext, track: number, reading: SourceReading): Finding[] {
   const harsh = reading.harshness
+  const { id } = context.tracks[track]
   if (!harsh) return []
   const { hz, fromHz, toHz, excessDb, timeShare, cut } = harsh
-  const measure = { of: 'level', track, fromHz, toHz, against: 'whole' } as const
+  const measure = { of: 'level', track: id, fromHz, toHz, against: 'whole' } as const
+  const moves = [bandMove(id, 'clean', cut)]
   return [
     {
-      key: `harshness ${track}`,
+      key: `harshness ${id}`,
       kind: 'harshness',
-      tracks: [track],
+      tracks: [id],
       hz,
       fromHz,
       toHz,
       severity: Math.max(0, -context.trial.tryMove(track, [cut], 0, []).aloneSone),
       evidence: { kind: 'harshness', excessDb, timeShare },
       times: [],
-      moves: [bandMove(track, 'clean', cut)],
-      predicted: predict(context, measure, track, [cut]),
+      moves,
+      predicted: predict(context, measure, moves),
     },
   ]
 }
 
 function wideFinding(context: TracksContext, track: number, reading: SourceReading): Finding[] {
   const wide = reading.wideLowEnd
+  const { id } = context.tracks[track]
   if (!wide) return []
-  const { fromHz, belowHz, sideShare, lowestCorrelation, highestCorrelation, cut } = wide
-  const measure = { of: 'sides', track, belowHz } as const
+  const { fromHz, belowHz, sideShare, lowestCorrelation, highestCorrelation, hz } = wide
+  const measure = { of: 'sides', track: id, belowHz } as const
+  const params = { hz, slopeDbPerOct: 24 as const }
+  const moves = [treatmentMove(id, newTreatment('low-middle', 'proposed', 'fit', params))]
   const below = FILTER_HZ.findIndex((hz) => hz > belowHz)
   return [
     {
-      key: `wide-low-end ${track}`,
+      key: `wide-low-end ${id}`,
       kind: 'wide-low-end',
-      tracks: [track],
+      tracks: [id],
       hz: Math.sqrt(fromHz * belowHz),
       fromHz,
       toHz: belowHz,
       severity: context.trial.sidesAlone(track, below),
       evidence: { kind: 'wide-low-end', sideShare, lowestCorrelation, highestCorrelation },
       times: [],
-      moves: [bandMove(track, 'fit', cut)],
-      predicted: predict(context, measure, track, [cut]),
+      moves,
+      predicted: predict(context, measure, moves),
     },
   ]
 }

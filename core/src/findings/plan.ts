@@ -1,13 +1,18 @@
+import type { EqBand } from '../filters'
 import { FILTER_COUNT, FILTER_HZ, type MaskingSums, pairMasking, trackMasking } from '../hearing'
-import type { EqBand } from '../session'
-import type { Finding, ProposedMove } from './finding'
+import type { Edit } from '../session'
+import type { StageName } from '../treatments'
+import type { Finding } from './finding'
 import { roundedBell } from './masking-places'
-import type { SurveyInput } from './survey-input'
+import { bandMove, type SurveyInput } from './survey-input'
 import { Trial } from './trial'
 
 /** One step of a plan with what it brings on top of the steps before it. */
 export interface PlanStep {
-  readonly move: Extract<ProposedMove, { kind: 'band' }> & { readonly owner: number }
+  /** The track it treats. */
+  readonly node: string
+  readonly stage: StageName
+  readonly band: EqBand
   /** Change of the track's output trim that goes with it, so that its own loudness stays nearly what it was. */
   readonly trimDb: number
   /** The finding it comes from, or null for a move the search made itself. */
@@ -16,15 +21,16 @@ export interface PlanStep {
   readonly gainSone: number
   /** The same, with leads counted more: what the search goes by. */
   readonly worth: number
-  /** Share of each track heard after this step, 0 to 1. */
-  readonly heard: readonly number[]
+  /** Share of each track heard after this step, 0 to 1, by id. */
+  readonly heard: ReadonlyMap<string, number>
   /** Level change of the treated track by all steps so far, in LU. */
   readonly levelLu: number
 }
 
 /** A list of moves, best first; any beginning of it can be applied. */
 export interface Plan {
-  readonly heardBefore: readonly number[]
+  /** Share of each track heard before any step, by id. */
+  readonly heardBefore: ReadonlyMap<string, number>
   readonly steps: readonly PlanStep[]
 }
 
@@ -55,9 +61,15 @@ const SEARCH_FRAMES = 64
 const BOOSTS_DB = [1.5, 2.2, 2.8] as const
 const BOOST_WEIGHT = 0.12
 
+interface CandidateMove {
+  readonly owner: number
+  readonly stage: StageName
+  readonly band: EqBand
+}
+
 /** A candidate and what it was worth when it was last tried out; later it can hardly be worth more. */
 interface Candidate {
-  readonly move: PlanStep['move']
+  readonly move: CandidateMove
   readonly findingKey: string | null
   worth: number
   triedAt: number
@@ -80,7 +92,8 @@ export function planMoves(
   const weights = input.tracks.map((t) => (t.isLead ? LEAD_WEIGHT : 1))
   const candidates = [...fromFindings(input, findings), ...fromSearch(input)]
   const made = new Map<number, EqBand[]>()
-  const heardBefore = shares(trial)
+  const ids = input.tracks.map((t) => t.id)
+  const heardBefore = shares(trial, ids)
   const steps: PlanStep[] = []
   for (let round = 0; round < limits.mostMoves; round++) {
     const best = bestCandidate(trial, candidates, made, weights, limits, round, (share) =>
@@ -96,12 +109,14 @@ export function planMoves(
     made.set(owner, bands)
     candidates.splice(candidates.indexOf(best), 1)
     steps.push({
-      move: best.move,
+      node: ids[owner],
+      stage: best.move.stage,
+      band,
       trimDb,
       findingKey: best.findingKey,
       gainSone: inMixSone.reduce((a, b) => a + b, 0),
       worth: best.worth,
-      heard: shares(trial),
+      heard: shares(trial, ids),
       levelLu: trial.levelSinceStart(owner),
     })
   }
@@ -109,10 +124,19 @@ export function planMoves(
   return { heardBefore, steps }
 }
 
-function shares(trial: Trial): number[] {
-  return trial.loudness.map(({ aloneSone, inMixSone }) =>
-    aloneSone > 0 ? inMixSone / aloneSone : 1,
+function shares(trial: Trial, ids: readonly string[]): ReadonlyMap<string, number> {
+  return new Map(
+    trial.loudness.map(({ aloneSone, inMixSone }, i) => [
+      ids[i],
+      aloneSone > 0 ? inMixSone / aloneSone : 1,
+    ]),
   )
+}
+
+/** A step as edits: its band, and the trim that goes with it. */
+export function planEdits({ node, stage, band, trimDb }: PlanStep): Edit[] {
+  const move = bandMove(node, stage, band)
+  return trimDb === 0 ? [move] : [move, { kind: 'trim', node, db: trimDb }]
 }
 
 /** The candidate that is worth most now. Those that were worth less before are only tried when they may win. */
@@ -156,7 +180,7 @@ function worthOf(
 }
 
 /** What brings the treated track back to within the limit of its own loudness. */
-function trimFor(trial: Trial, { owner, band }: PlanStep['move'], { mostLu }: PlanLimits): number {
+function trimFor(trial: Trial, { owner, band }: CandidateMove, { mostLu }: PlanLimits): number {
   const short = -trial.levelSinceStart(owner, [band]) - mostLu
   return short > 0 ? Math.ceil(10 * short) / 10 : 0
 }
@@ -170,9 +194,11 @@ function tooDeep(before: readonly EqBand[], band: EqBand): boolean {
 function fromFindings(input: SurveyInput, findings: readonly Finding[]): Candidate[] {
   return findings.flatMap((finding) =>
     finding.moves.flatMap((move) => {
-      if (move.kind !== 'band' || move.owner === 'mix' || move.band.type !== 'bell') return []
-      if (input.tracks[move.owner].isLead) return []
-      return [{ ...fresh({ ...move, owner: move.owner }), findingKey: finding.key }]
+      if (move.kind !== 'add-band' || move.mark.band.type !== 'bell') return []
+      const owner = input.tracks.findIndex((t) => t.id === move.node)
+      if (owner < 0 || input.tracks[owner].isLead) return []
+      const candidate = { owner, stage: move.stage, band: move.mark.band }
+      return [{ ...fresh(candidate), findingKey: finding.key }]
     }),
   )
 }
@@ -186,7 +212,6 @@ function fromSearch({ tracks, sums }: SurveyInput): Candidate[] {
     return QS.flatMap((q) =>
       (track.isLead ? BOOSTS_DB : DEPTHS_DB).map((db) =>
         fresh({
-          kind: 'band',
           owner,
           stage: 'fit',
           band: roundedBell(bestPlace(lost, q), db, q),
@@ -196,7 +221,7 @@ function fromSearch({ tracks, sums }: SurveyInput): Candidate[] {
   })
 }
 
-function fresh(move: PlanStep['move']): Candidate {
+function fresh(move: CandidateMove): Candidate {
   return { move, findingKey: null, worth: Number.POSITIVE_INFINITY, triedAt: -1 }
 }
 

@@ -1,14 +1,17 @@
-import type { EqBand } from '../session'
+import type { EqBand } from '../filters'
+import type { Edit } from '../session'
+import type { Measure } from '../treatments'
 import { lostInSum } from './alignment'
-import type { Measure, Owner, Prediction, ProposedMove } from './finding'
+import { addedTreatments } from './effects'
+import type { Prediction } from './finding'
 import { readMeasure } from './measure'
 import { makeContext, type SurveyTracks } from './survey-input'
 
-/** What moves other than the proposed ones would do to the measure of a finding: the model is run on them. */
+/** What other edits than the proposed ones would do to the measure of a finding: the model is run on them. */
 export function predictMoves(
   survey: SurveyTracks & { readonly mixLevels: Float64Array | null },
   measure: Measure,
-  moves: readonly ProposedMove[],
+  moves: readonly Edit[],
 ): Prediction {
   switch (measure.of) {
     case 'heard':
@@ -17,35 +20,36 @@ export function predictMoves(
       return predictSum(survey, measure, moves)
     case 'level':
     case 'sides': {
-      const bands = bandsOf(moves, measure.track)
       const { sampleRateHz } = survey.settings
       return {
         measure,
         before: readMeasure(measure, survey),
-        after: readMeasure(measure, survey, { owner: measure.track, bands, sampleRateHz }),
+        after: readMeasure(measure, survey, { moves, sampleRateHz }),
       }
     }
   }
 }
 
-function bandsOf(moves: readonly ProposedMove[], owner: Owner): EqBand[] {
-  return moves.flatMap((m) => (m.kind === 'band' && m.owner === owner ? [m.band] : []))
+/** Bands that edits add to a node. */
+export function bandsOf(moves: readonly Edit[], node: string): EqBand[] {
+  return moves.flatMap((m) => (m.kind === 'add-band' && m.node === node ? [m.mark.band] : []))
 }
 
 function predictHeard(
   survey: SurveyTracks,
   measure: Extract<Measure, { of: 'heard' }>,
-  moves: readonly ProposedMove[],
+  moves: readonly Edit[],
 ): Prediction {
   const { trial } = makeContext(survey)
+  const target = survey.tracks.findIndex((t) => t.id === measure.track)
   const share = () => {
-    const { aloneSone, inMixSone } = trial.loudness[measure.track]
+    const { aloneSone, inMixSone } = trial.loudness[target] ?? { aloneSone: 0, inMixSone: 0 }
     return aloneSone > 0 ? inMixSone / aloneSone : 1
   }
   const before = share()
-  for (const track of survey.tracks.keys()) {
-    const bands = bandsOf(moves, track)
-    if (bands.length > 0) trial.apply(track, bands)
+  for (const [index, { id }] of survey.tracks.entries()) {
+    const bands = bandsOf(moves, id)
+    if (bands.length > 0) trial.apply(index, bands)
   }
   return { measure, before, after: share() }
 }
@@ -53,19 +57,23 @@ function predictHeard(
 function predictSum(
   { tracks, settings }: SurveyTracks,
   measure: Extract<Measure, { of: 'cancelled' }>,
-  moves: readonly ProposedMove[],
+  moves: readonly Edit[],
 ): Prediction {
-  const [a, b] = measure.tracks.map((t) => tracks[t])
+  const pair = measure.tracks.map((id) => tracks.find((t) => t.id === id))
+  const [a, b] = pair
+  if (!a || !b) return { measure, before: 0, after: 0 }
   let laterSeconds = 0
-  let invert = false
-  for (const move of moves) {
-    if (move.kind !== 'align') continue
-    const sign = move.owner === measure.tracks[1] ? 1 : -1
-    laterSeconds += (sign * move.shiftFrames) / settings.sampleRateHz
-    invert = invert !== move.invert
+  let turnDeg = 0
+  for (const [index, { id }] of [a, b].entries()) {
+    const sign = index === 1 ? 1 : -1
+    for (const t of addedTreatments(moves, id)) {
+      if (t.kind !== 'align') continue
+      laterSeconds += (sign * t.params.delayFrames) / settings.sampleRateHz
+      turnDeg += sign * t.params.turnDeg + (t.params.polarity === -1 ? 180 : 0)
+    }
   }
   const gainDb = b.gainDb - a.gainDb
-  const lost = (seconds: number, turned: boolean) =>
-    lostInSum(a.reading.outline, b.reading.outline, gainDb, seconds, turned)
-  return { measure, before: lost(0, false), after: lost(laterSeconds, invert) }
+  const lost = (seconds: number, turn: number) =>
+    lostInSum(a.reading.outline, b.reading.outline, gainDb, seconds, turn)
+  return { measure, before: lost(0, 0), after: lost(laterSeconds, turnDeg) }
 }

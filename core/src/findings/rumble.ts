@@ -1,5 +1,5 @@
+import type { EqBand } from '../filters'
 import { ERB_STEP, FILTER_COUNT, FILTER_HZ, type HearingBands } from '../hearing'
-import type { EqBand } from '../session'
 import { LEVEL_BANDS } from './level-bands'
 import type { SourceReading } from './source-reading'
 

@@ -1,4 +1,6 @@
-import type { EqBand } from '../session'
+import type { EqBand } from '../filters'
+import type { Edit } from '../session'
+import { activeMarks, type Treatment } from '../treatments'
 import type { Evidence, FindingKind } from './finding'
 
 /** What a sentence needs of a finding: names in place of tracks. */
@@ -10,16 +12,6 @@ export interface NamedFinding {
   readonly hz: number
   readonly evidence: Evidence
 }
-
-/** A proposed move with its owner's name. */
-export type NamedMove =
-  | { readonly kind: 'band'; readonly owner: string; readonly band: EqBand }
-  | {
-      readonly kind: 'align'
-      readonly owner: string
-      readonly shiftFrames: number
-      readonly invert: boolean
-    }
 
 const MINUS = '−'
 
@@ -67,24 +59,48 @@ export function findingEvidence({ fromHz, toHz, names, evidence }: NamedFinding)
     case 'wide-low-end':
       return `${percent(evidence.sideShare)} of its power there lies in the sides; correlation ${signed(evidence.lowestCorrelation, 1)} to ${signed(evidence.highestCorrelation, 1)}`
     case 'alignment':
-      return `${span}: ${decibel(evidence.lostDb)} lost in their sum; ${Math.abs(evidence.delayFrames)} frames ${evidence.delayFrames >= 0 ? 'later' : 'earlier'}, turned ${signed(evidence.turnDeg, 0)}°`
+      return `${span}: ${decibel(evidence.lostDb)} lost in their sum; ${Math.abs(evidence.delayFrames).toFixed(1)} frames ${evidence.delayFrames >= 0 ? 'later' : 'earlier'}, turned ${signed(evidence.turnDeg, 0)}°`
   }
 }
 
-/** What a move does: `cut Accordion at 2.3 kHz by 4 dB, Q 1.2`. */
-export function moveSentence(move: NamedMove): string {
-  if (move.kind === 'align') {
-    const { shiftFrames, invert, owner } = move
-    const shift = `move ${owner} ${Math.abs(shiftFrames)} frames ${shiftFrames < 0 ? 'earlier' : 'later'}`
-    return invert ? `${shift} and turn its polarity` : shift
+/** What an edit does, with the name of its node: `cut Accordion at 2.3 kHz by 4 dB, Q 1.2`. */
+export function moveSentence(edit: Edit, name: string): string {
+  switch (edit.kind) {
+    case 'add-band':
+      return bandSentence(edit.mark.band, name)
+    case 'add-treatment':
+      return treatmentSentence(edit.treatment, name)
+    case 'trim':
+      return `${edit.db > 0 ? 'raise' : 'lower'} ${name} by ${Math.abs(edit.db).toFixed(1)} dB`
+    default:
+      return `change ${name}`
   }
-  const { owner, band } = move
+}
+
+function treatmentSentence(treatment: Treatment, name: string): string {
+  switch (treatment.kind) {
+    case 'align': {
+      const { delayFrames, polarity, turnDeg } = treatment.params
+      const way = delayFrames < 0 ? 'earlier' : 'later'
+      const parts = [
+        `move ${name} ${Number(Math.abs(delayFrames).toFixed(2))} frames ${way}`,
+        polarity === -1 ? 'turn its polarity' : null,
+        turnDeg === 0 ? null : `turn its phase by ${signed(turnDeg, 0)}°`,
+      ].filter((p) => p !== null)
+      return list(parts)
+    }
+    case 'low-middle':
+      return `narrow ${name} to the middle below ${hertz(treatment.params.hz)}`
+    case 'equaliser':
+      return list(activeMarks(treatment.params).map((m) => bandSentence(m.band, name)))
+  }
+}
+
+function bandSentence(band: EqBand, owner: string): string {
   const verb = band.db > 0 ? 'raise' : 'cut'
   switch (band.type) {
     case 'low-cut':
-      return band.channel === 'side'
-        ? `narrow ${owner} to the middle below ${hertz(band.hz)}`
-        : `low cut on ${owner} at ${hertz(band.hz)}, ${band.slopeDbPerOct} dB per octave`
+      return `low cut on ${owner} at ${hertz(band.hz)}, ${band.slopeDbPerOct} dB per octave`
     case 'low-shelf':
     case 'high-shelf': {
       const side = band.type === 'low-shelf' ? 'below' : 'above'

@@ -1,5 +1,11 @@
 import { type Clip, decimate, powerToDb } from '../audio'
-import { FRAMES_IN_A_ROW, type HearingBands, hearingBands, midOrSide } from '../hearing'
+import {
+  FRAMES_IN_A_ROW,
+  type HearingBands,
+  type HearingLayout,
+  HearingMeter,
+  midAndSide,
+} from '../hearing'
 import { type Band, forEachSpectrum, type StftSettings, sumIntoBands } from '../spectrum'
 import { type Outline, outlineOf } from './alignment'
 import { findHarshness, type Harshness } from './harshness'
@@ -37,81 +43,136 @@ const STRETCHES = 3
 const STRETCH_SECONDS = 16
 const MOST_RING_FRAMES = 1000
 
-/**
- * Measures a clip. @param onProgress called now and then with the share done.
- * @param longest frames of the longest clip of the session.
- */
-export function readSource(
-  clip: Clip,
-  onProgress: (share: number) => void = () => {},
-  longest = clip.frames,
-): SourceReading {
-  const { sampleRateHz } = clip
-  const [left, right] = clip.channels
-  const mid = right ? midOrSide(left, right, 1) : left
-  const side = right ? midOrSide(left, right, -1) : null
-  const rings = new RingFinder()
-  onProgress(0.05)
-
-  // High range: one pass over frames serves hearing, levels and rings.
-  const high = new MeanSpectrum()
-  let frame = 0
-  let seen = 0
-  const bands = hearingBands(
-    clip,
-    {
-      mid,
-      side,
-      visit(power, binHz, isMid, frames) {
-        high.add(power, binHz, isMid)
-        if (seen++ % 64 === 0) onProgress(0.05 + (0.65 * seen) / (frames * clip.channels.length))
-        const every = Math.max(1, Math.ceil(frames / MOST_RING_FRAMES))
-        if (isMid && frame++ % (FRAMES_IN_A_ROW * every) < FRAMES_IN_A_ROW) {
-          rings.addHigh(power, binHz, SPLIT_HZ)
-        }
-      },
-    },
+/** Measures a clip. @param longest frames of the longest clip of the session. */
+export function readSource(clip: Clip, longest = clip.frames): SourceReading {
+  const { sampleRateHz, channels, frames } = clip
+  const meter = new SourceMeter({
+    sampleRateHz,
+    channels: channels.length,
+    length: frames,
     longest,
-  )
+  })
+  meter.add(channels)
+  return meter.finish()
+}
 
-  // Low range, at a low rate: fine bins without long transforms.
-  const halvings = Math.max(1, Math.round(Math.log2(sampleRateHz / LOW_RATE_HZ)))
-  const lowRate = sampleRateHz / 2 ** halvings
-  const pitch = new PitchProfile(lowRate, LOW.size)
-  const low = new MeanSpectrum()
-  const binHz = lowRate / LOW.size
-  const parts = stretches(clip)
-  for (const [index, [from, to]] of parts.entries()) {
-    onProgress(0.7 + (0.3 * index) / parts.length)
-    forEachSpectrum(decimate(mid.subarray(from, to), halvings), LOW, (power) => {
-      low.add(power, binHz, true)
-      rings.addLow(power, binHz, SPLIT_HZ)
-      pitch.add(power)
-    })
-    if (!side) continue
-    onProgress(0.7 + (0.3 * (index + 0.6)) / parts.length)
-    forEachSpectrum(decimate(side.subarray(from, to), halvings), LOW, (power) => {
-      low.add(power, binHz, false)
+/** Measures a sound that comes in pieces, in order; a few stretches of it are held at most. */
+export class SourceMeter {
+  readonly #hearing: HearingMeter
+  readonly #high = new MeanSpectrum()
+  readonly #low = new MeanSpectrum()
+  readonly #rings = new RingFinder()
+  readonly #pitch: PitchProfile
+  readonly #halvings: number
+  readonly #lowRateHz: number
+  readonly #stretches: Stretch[]
+  readonly #outline: Stretch
+  #position = 0
+  #frame = 0
+
+  constructor(layout: HearingLayout) {
+    const { sampleRateHz, channels, length } = layout
+    this.#halvings = Math.max(1, Math.round(Math.log2(sampleRateHz / LOW_RATE_HZ)))
+    this.#lowRateHz = sampleRateHz / 2 ** this.#halvings
+    this.#pitch = new PitchProfile(this.#lowRateHz, LOW.size)
+    this.#stretches = stretches(length, sampleRateHz).map(
+      ([from, to]) => new Stretch(from, to, channels),
+    )
+    const middle = Math.max(0, Math.floor((length - OUTLINE_SECONDS * sampleRateHz) / 2))
+    const end = Math.min(length, Math.floor(middle + OUTLINE_SECONDS * sampleRateHz))
+    this.#outline = new Stretch(middle, end, 1)
+    // One pass over frames serves hearing, levels and rings.
+    this.#hearing = new HearingMeter(layout, (power, binHz, isMid) => {
+      this.#high.add(power, binHz, isMid)
+      const every = Math.max(1, Math.ceil(this.#hearing.frames / MOST_RING_FRAMES))
+      if (isMid && this.#frame++ % (FRAMES_IN_A_ROW * every) < FRAMES_IN_A_ROW) {
+        this.#rings.addHigh(power, binHz, SPLIT_HZ)
+      }
     })
   }
-  const middle = Math.max(0, (clip.frames - OUTLINE_SECONDS * sampleRateHz) / 2)
-  const outline = mid.subarray(middle, middle + OUTLINE_SECONDS * sampleRateHz)
-  const levels = joinLevels(low, high)
-  const lowest = pitch.lowest()
-  return {
-    bands,
-    levels,
-    rings: rings.rings(),
-    lowest,
-    outline: outlineOf(decimate(outline, halvings), lowRate),
-    rumble: findRumble({ levels, lowest, bands }),
-    harshness: findHarshness({ bands, lowest }),
-    wideLowEnd: findWideLowEnd(bands),
+
+  /** Takes the next piece: one or two channels. */
+  add(channels: readonly Float32Array[]): void {
+    const signals = midAndSide(channels)
+    this.#hearing.add(signals)
+    for (const stretch of this.#stretches) {
+      if (stretch.add(signals, this.#position)) this.#readLow(stretch)
+    }
+    this.#outline.add(signals, this.#position)
+    this.#position += channels[0].length
+  }
+
+  /** The low range, at a low rate: fine bins without long transforms. */
+  #readLow(stretch: Stretch): void {
+    const binHz = this.#lowRateHz / LOW.size
+    const [mid, side] = stretch.take()
+    forEachSpectrum(decimate(mid, this.#halvings), LOW, (power) => {
+      this.#low.add(power, binHz, true)
+      this.#rings.addLow(power, binHz, SPLIT_HZ)
+      this.#pitch.add(power)
+    })
+    if (!side) return
+    forEachSpectrum(decimate(side, this.#halvings), LOW, (power) => {
+      this.#low.add(power, binHz, false)
+    })
+  }
+
+  /** What was measured; to be called once, when everything has been added. */
+  finish(): SourceReading {
+    const bands = this.#hearing.finish()
+    const [outline] = this.#outline.take()
+    const levels = joinLevels(this.#low, this.#high)
+    const lowest = this.#pitch.lowest()
+    return {
+      bands,
+      levels,
+      rings: this.#rings.rings(),
+      lowest,
+      outline: outlineOf(decimate(outline, this.#halvings), this.#lowRateHz),
+      rumble: findRumble({ levels, lowest, bands }),
+      harshness: findHarshness({ bands, lowest }),
+      wideLowEnd: findWideLowEnd(bands),
+    }
+  }
+}
+
+/** A part of a sound that is collected while the sound passes by. */
+class Stretch {
+  #signals: Float32Array[] | null = null
+
+  constructor(
+    private readonly from: number,
+    private readonly to: number,
+    private readonly channels: number,
+  ) {}
+
+  /** Takes what of a piece lies in the stretch. @returns true when the stretch is complete with it. */
+  add(piece: readonly Float32Array[], position: number): boolean {
+    const end = position + piece[0].length
+    if (position >= this.to || end <= this.from) return false
+    this.#signals ??= this.#empty()
+    const first = Math.max(this.from, position)
+    const last = Math.min(this.to, end)
+    this.#signals.forEach((signal, i) => {
+      signal.set(piece[i].subarray(first - position, last - position), first - this.from)
+    })
+    return last === this.to
+  }
+
+  /** The signals; they are let go of. */
+  take(): Float32Array[] {
+    const signals = this.#signals ?? this.#empty()
+    this.#signals = null
+    return signals
+  }
+
+  #empty(): Float32Array[] {
+    return Array.from({ length: this.channels }, () => new Float32Array(this.to - this.from))
   }
 }
 
 /** The stretches in which the low range is read: all of a short passage. */
-function stretches({ frames, sampleRateHz }: Clip): [number, number][] {
+function stretches(frames: number, sampleRateHz: number): [number, number][] {
   if (frames <= WHOLE_SECONDS * sampleRateHz) return [[0, frames]]
   const length = STRETCH_SECONDS * sampleRateHz
   return Array.from({ length: STRETCHES }, (_, i) => {

@@ -1,5 +1,4 @@
 import { type Clip, makeClip } from '../audio'
-import { panGains } from '../chain'
 import {
   type Calibration,
   DEFAULT_CALIBRATION,
@@ -8,6 +7,7 @@ import {
   maskFrames,
   maskingFrames,
 } from '../hearing'
+import { panGains } from '../mix'
 import { longTermLevels } from '../spectrum'
 import { referenceTarget, slopeTarget } from './balance'
 import { LEVEL_BANDS } from './level-bands'
@@ -16,6 +16,7 @@ import type { SurveyInput } from './survey-input'
 
 /** One track of a session that is surveyed in one go. */
 export interface ClipTrack {
+  readonly id: string
   readonly clip: Clip
   readonly gainDb: number
   readonly isLead: boolean
@@ -32,8 +33,9 @@ export function surveyClips(
   calibration: Calibration = DEFAULT_CALIBRATION,
 ): SurveyInput {
   const longest = tracks.reduce((most, t) => Math.max(most, t.clip.frames), 0)
-  const read = tracks.map(({ clip, gainDb, isLead }) => ({
-    reading: readSource(clip, undefined, longest),
+  const read = tracks.map(({ id, clip, gainDb, isLead }) => ({
+    id,
+    reading: readSource(clip, longest),
     gainDb,
     isLead,
   }))

@@ -1,13 +1,16 @@
+import type { EqBand } from '../filters'
 import type { MaskingSums, MaskingTrack } from '../hearing'
-import type { EqBand } from '../session'
+import type { Edit } from '../session'
+import { newMark, type StageName, type Treatment } from '../treatments'
 import type { BalanceTarget } from './balance'
-import type { Owner, Prediction, ProposedMove } from './finding'
+import type { Prediction } from './finding'
 import { type ReadableMeasure, readMeasure } from './measure'
 import type { SourceReading } from './source-reading'
 import { Trial, type TrialSettings } from './trial'
 
 /** One track as findings see it. */
 export interface SurveyTrack {
+  readonly id: string
   readonly reading: SourceReading
   /** Gain at which it stands in the mix, in dB. */
   readonly gainDb: number
@@ -50,25 +53,28 @@ export function placeKey(hz: number): number {
   return Math.round(8 * Math.log2(hz))
 }
 
-export function bandMove(
-  owner: Owner,
-  stage: 'clean' | 'fit' | 'shape',
-  band: EqBand,
-): ProposedMove {
-  return { kind: 'band', owner, stage, band }
+/** A band as a proposed edit; it gets identities when it is made. */
+export function bandMove(node: string, stage: StageName, band: EqBand): Edit {
+  const mark = newMark('proposed', band)
+  return { kind: 'add-band', node, stage, treatment: null, newTreatment: 'proposed', mark }
 }
 
-/** What filters on one sound do to a measure of it. */
+/** A treatment as a proposed edit. */
+export function treatmentMove(node: string, treatment: Treatment): Edit {
+  return { kind: 'add-treatment', node, treatment, before: null }
+}
+
+/** What edits of one sound do to a measure of it. */
 export function predict(
   { tracks, trial, mixLevels = null }: TracksContext & Partial<Pick<SurveyInput, 'mixLevels'>>,
   measure: ReadableMeasure,
-  owner: Owner,
-  bands: readonly EqBand[],
+  moves: readonly Edit[],
 ): Prediction {
   const { sampleRateHz } = trial
+  const sources = { tracks, mixLevels }
   return {
     measure,
-    before: readMeasure(measure, { tracks, mixLevels }),
-    after: readMeasure(measure, { tracks, mixLevels }, { owner, bands, sampleRateHz }),
+    before: readMeasure(measure, sources),
+    after: readMeasure(measure, sources, { moves, sampleRateHz }),
   }
 }

@@ -1,3 +1,4 @@
+import type { EqBand } from '../filters'
 import {
   type Calibration,
   changeExcitation,
@@ -14,7 +15,6 @@ import {
   totalSone,
 } from '../hearing'
 import { kWeightingDb } from '../loudness'
-import type { EqBand } from '../session'
 import { bandPowerGains } from './band-gains'
 
 /** How tracks are heard while moves are tried out. */

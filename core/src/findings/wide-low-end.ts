@@ -1,5 +1,4 @@
 import { FILTER_COUNT, FILTER_HZ, type HearingBands } from '../hearing'
-import type { EqBand } from '../session'
 
 /** A low end that lies or wanders at the sides. */
 export interface WideLowEnd {
@@ -10,7 +9,8 @@ export interface WideLowEnd {
   /** Correlation of left and right over time, its lowest and highest tenth. */
   readonly lowestCorrelation: number
   readonly highestCorrelation: number
-  readonly cut: EqBand
+  /** Where the sides are to be taken away. */
+  readonly hz: number
 }
 
 const HIGHEST_HZ = 400
@@ -49,14 +49,7 @@ export function findWideLowEnd(bands: HearingBands): WideLowEnd | null {
     sideShare: sums,
     lowestCorrelation: correlations[Math.floor(0.1 * correlations.length)] ?? 1,
     highestCorrelation: correlations[Math.floor(0.9 * correlations.length)] ?? 1,
-    cut: {
-      type: 'low-cut',
-      hz: Math.round(FILTER_HZ[last] * 1.15),
-      db: 0,
-      q: Math.SQRT1_2,
-      slopeDbPerOct: 24,
-      channel: 'side',
-    },
+    hz: Math.min(1000, Math.round(FILTER_HZ[last] * 1.15)),
   }
 }
 

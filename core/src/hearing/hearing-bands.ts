@@ -35,13 +35,7 @@ const bands: readonly Band[] = Array.from(FILTER_HZ, (hz, i) => ({
 }))
 
 /** Sees each frame's power spectrum on the way, so that one transform serves several measurements. */
-export interface FrameVisitor {
-  /** Middle and side of the clip; `side` null for a mono clip. */
-  readonly mid: Float32Array
-  readonly side: Float32Array | null
-  /** First all frames of the middle, then all of the side. The array is reused. */
-  visit(power: Float64Array, binHz: number, isMid: boolean, frames: number): void
-}
+export type FrameVisitor = (power: Float64Array, binHz: number, isMid: boolean) => void
 
 /** Of passages longer than this, a part of the time tells the mean. */
 const DENSE_SECONDS = 90
@@ -61,54 +55,163 @@ function frameStarts(frames: number, size: number, isDense: boolean): number[] {
   return starts
 }
 
+/** How a recording is cut into frames. */
+export interface HearingLayout {
+  readonly sampleRateHz: number
+  readonly channels: number
+  /** Length of the recording in frames of audio. */
+  readonly length: number
+  /** Length of the longest one it is compared with: all of them are measured at the same times. */
+  readonly longest: number
+}
+
+/** Measures a recording that comes in pieces, in order. A mono one is taken as both channels at -3 dB. */
+export class HearingMeter {
+  readonly frames: number
+  readonly #size: number
+  readonly #starts: readonly number[]
+  readonly #binHz: number
+  readonly #secondsPerFrame: number
+  readonly #lines: SignalLine[]
+  readonly #sums = new Float64Array(FILTER_COUNT)
+  readonly #spectrum: (signal: Float32Array, start?: number) => Float64Array
+  readonly #scratch: Float32Array
+  #frame = 0
+
+  constructor(
+    { sampleRateHz, channels, length, longest }: HearingLayout,
+    private readonly visit?: FrameVisitor,
+  ) {
+    this.#size = 2 ** Math.round(Math.log2(sampleRateHz * WINDOW_SECONDS))
+    const isDense = longest <= DENSE_SECONDS * sampleRateHz
+    this.#starts = frameStarts(length, this.#size, isDense)
+    this.frames = this.#starts.length
+    this.#binHz = sampleRateHz / this.#size
+    this.#secondsPerFrame = ((isDense ? 1 : 1 + LEFT_OUT) * this.#size) / 2 / sampleRateHz
+    this.#spectrum = powerSpectrum({ size: this.#size, window: 'hann' })
+    this.#scratch = new Float32Array(this.#size)
+    const line = (isMid: boolean): SignalLine => ({
+      isMid,
+      levels: new Float32Array(this.frames * FILTER_COUNT),
+      held: new Float32Array(this.#size),
+    })
+    this.#lines = channels === 1 ? [line(true)] : [line(true), line(false)]
+    this.#factor = channels === 1 ? 1 : 2
+  }
+
+  readonly #factor: number
+  /** Where the held samples begin in the recording, and how many there are. */
+  #from = 0
+  #count = 0
+
+  /** Takes the next piece. @param signals middle, and the sides where there are two channels. */
+  add(signals: readonly Float32Array[]): void {
+    const length = signals[0].length
+    for (let at = 0; at < length; ) {
+      const start = this.#starts[this.#frame]
+      if (start === undefined) return
+      if (this.#from + this.#count < start) {
+        // Nothing is asked of what comes before the next frame.
+        const skipped = Math.min(length - at, start - this.#from - this.#count)
+        this.#from += this.#count + skipped
+        this.#count = 0
+        at += skipped
+        continue
+      }
+      if (this.#count === 0 && length - at >= this.#size) {
+        this.#measure(signals, at)
+        at += this.#advance()
+        continue
+      }
+      const taken = Math.min(length - at, this.#size - this.#count)
+      this.#lines.forEach(({ held }, i) => {
+        held.set(signals[i].subarray(at, at + taken), this.#count)
+      })
+      this.#count += taken
+      at += taken
+      if (this.#count < this.#size) return
+      this.#measure(
+        this.#lines.map((l) => l.held),
+        0,
+      )
+      const step = this.#advance()
+      const kept = Math.max(0, this.#size - step)
+      for (const { held } of this.#lines) held.copyWithin(0, step)
+      this.#count = kept
+    }
+  }
+
+  /** Goes on to the next frame. @returns frames of audio that are not needed any more. */
+  #advance(): number {
+    const start = this.#starts[this.#frame]
+    this.#frame++
+    const next = this.#starts[this.#frame] ?? start + this.#size
+    const step = Math.min(this.#size, next - start)
+    this.#from += step
+    return step
+  }
+
+  #measure(signals: readonly Float32Array[], at: number): void {
+    const row = this.#frame * FILTER_COUNT
+    this.#lines.forEach(({ isMid, levels }, i) => {
+      const power = this.#spectrum(signals[i], at)
+      sumIntoBands(power, this.#binHz, bands, this.#sums)
+      for (let b = 0; b < FILTER_COUNT; b++) levels[row + b] = this.#sums[b] * this.#factor
+      this.visit?.(power, this.#binHz, isMid)
+    })
+  }
+
+  /** What was measured. A recording shorter than one frame is filled up with silence. */
+  finish(): HearingBands {
+    if (this.#frame === 0 && this.frames > 0) {
+      const padded = this.#lines.map(({ held }, i) => {
+        const signal = i === 0 ? this.#scratch : new Float32Array(this.#size)
+        signal.fill(0)
+        signal.set(held.subarray(0, this.#count))
+        return signal
+      })
+      this.#measure(padded, 0)
+    }
+    const [mid, side] = this.#lines
+    return {
+      frames: this.frames,
+      secondsPerFrame: this.#secondsPerFrame,
+      mid: mid.levels,
+      side: side?.levels ?? new Float32Array(mid.levels.length),
+    }
+  }
+}
+
+interface SignalLine {
+  readonly isMid: boolean
+  readonly levels: Float32Array
+  readonly held: Float32Array
+}
+
 /**
  * Measures a clip. A mono clip is taken as both channels carrying it at -3 dB.
  * @param longest frames of the longest clip it is compared with: all of them are measured at the same times.
  */
-export function hearingBands(
-  clip: Clip,
-  visitor?: FrameVisitor,
-  longest = clip.frames,
-): HearingBands {
-  const { sampleRateHz } = clip
-  const size = 2 ** Math.round(Math.log2(sampleRateHz * WINDOW_SECONDS))
-  const isDense = longest <= DENSE_SECONDS * sampleRateHz
-  const starts = frameStarts(clip.frames, size, isDense)
-  const frames = starts.length
-  const binHz = sampleRateHz / size
-  const measure = (signal: Float32Array, factor: number, isMid: boolean) => {
-    const out = new Float32Array(frames * FILTER_COUNT)
-    const sums = new Float64Array(FILTER_COUNT)
-    const spectrum = powerSpectrum({ size, window: 'hann' })
-    // What is shorter than one frame is filled up with silence.
-    const padded = signal.length >= size ? signal : new Float32Array(size)
-    if (padded !== signal) padded.set(signal)
-    for (let frame = 0; frame < frames; frame++) {
-      const power = spectrum(padded, starts[frame])
-      sumIntoBands(power, binHz, bands, sums)
-      for (let b = 0; b < FILTER_COUNT; b++) out[frame * FILTER_COUNT + b] = sums[b] * factor
-      visitor?.visit(power, binHz, isMid, frames)
-    }
-    return out
-  }
-  const secondsPerFrame = ((isDense ? 1 : 1 + LEFT_OUT) * size) / 2 / sampleRateHz
-  const [left, right] = clip.channels
-  if (!right) {
-    const side = new Float32Array(frames * FILTER_COUNT)
-    return { frames, secondsPerFrame, mid: measure(left, 1, true), side }
-  }
-  const mid = visitor?.mid ?? midOrSide(left, right, 1)
-  const side = visitor?.side ?? midOrSide(left, right, -1)
-  return {
-    frames,
-    secondsPerFrame,
-    mid: measure(mid, 2, true),
-    side: measure(side, 2, false),
-  }
+export function hearingBands(clip: Clip, longest = clip.frames): HearingBands {
+  const { sampleRateHz, channels, frames } = clip
+  const meter = new HearingMeter({
+    sampleRateHz,
+    channels: channels.length,
+    length: frames,
+    longest,
+  })
+  meter.add(midAndSide(channels))
+  return meter.finish()
+}
+
+/** The middle of a clip, and its sides where it has two channels. */
+export function midAndSide(channels: readonly Float32Array[]): Float32Array[] {
+  const [left, right] = channels
+  return right ? [midOrSide(left, right, 1), midOrSide(left, right, -1)] : [left]
 }
 
 /** Middle, (L + R)/2, for sign 1; side, (L - R)/2, for sign -1. */
-export function midOrSide(left: Float32Array, right: Float32Array, sign: 1 | -1): Float32Array {
+function midOrSide(left: Float32Array, right: Float32Array, sign: 1 | -1): Float32Array {
   const out = new Float32Array(left.length)
   for (let i = 0; i < out.length; i++) out[i] = (left[i] + sign * right[i]) / 2
   return out

@@ -198,7 +198,7 @@ it('band power counts both channels, and a mono clip as both at -3 dB', () => {
 describe('long passages', () => {
   const noise = whiteNoise(100 * 8000, 5, 0.2)
   const bandsOf = (signal: Float32Array, longest?: number) =>
-    hearingBands(makeClip(8000, [signal]), undefined, longest)
+    hearingBands(makeClip(8000, [signal]), longest)
   const meanDb = (bands: ReturnType<typeof bandsOf>, filter: number) => {
     let sum = 0
     for (let f = 0; f < bands.frames; f++) sum += bands.mid[f * FILTER_COUNT + filter]

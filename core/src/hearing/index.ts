@@ -17,8 +17,10 @@ export {
   FRAMES_IN_A_ROW,
   type FrameVisitor,
   type HearingBands,
+  type HearingLayout,
+  HearingMeter,
   hearingBands,
-  midOrSide,
+  midAndSide,
 } from './hearing-bands'
 export {
   addSums,

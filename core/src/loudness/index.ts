@@ -7,4 +7,4 @@ export {
   readLoudnessSteps,
   stepFrames,
 } from './loudness-meter'
-export { truePeakAmplitude, truePeakDbtp } from './true-peak'
+export { installPeakKernel, TruePeakMeter, truePeakAmplitude, truePeakDbtp } from './true-peak'

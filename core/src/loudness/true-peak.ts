@@ -1,4 +1,6 @@
-import { amplitudeToDb, besselI0, type Clip, samplePeak } from '../audio'
+import { amplitudeToDb, besselI0, type Clip } from '../audio'
+import type { WasmHost } from '../spectrum'
+import { PEAK_BLOCK, PeakKernel } from './peak-kernel'
 
 const OVERSAMPLING = 8
 const TAPS_PER_PHASE = 24
@@ -15,7 +17,9 @@ export function truePeakDbtp(clip: Clip): number | null {
 
 /** {@link truePeakDbtp} as an amplitude. */
 export function truePeakAmplitude(clip: Clip): number {
-  return clip.channels.reduce((peak, channel) => Math.max(peak, channelTruePeak(channel)), 0)
+  const meter = new TruePeakMeter(clip.channels.length)
+  meter.add(clip.channels, clip.frames)
+  return meter.finish()
 }
 
 const phases = makePhases()
@@ -45,18 +49,108 @@ const NEAR_A_PEAK = 1.46
 
 const HALF = TAPS_PER_PHASE / 2
 const HALFWAY = phases[OVERSAMPLING / 2]
-const BLOCK = 64
 
-function channelTruePeak(channel: Float32Array): number {
-  // The samples themselves are among what interpolation gives.
-  let peak = samplePeak([channel])
-  for (let start = 0; start < channel.length + HALF; start += BLOCK) {
-    const end = Math.min(start + BLOCK, channel.length + HALF)
-    // A stretch whose samples cannot reach the present peak needs no interpolation.
-    const local = largest(channel, Math.max(0, start - HALF), Math.min(channel.length, end + HALF))
-    if (local * OVERSHOOT > peak) peak = blockPeak(channel, start, end, peak)
+let kernel: PeakKernel | null = null
+
+/** Compiles what looks between samples in this realm; without it that is done in plain code. */
+export function installPeakKernel(wasm: WasmHost): void {
+  kernel = new PeakKernel(wasm, phases)
+}
+
+/** Longest piece of a channel that is looked at in one go, in frames. */
+const PIECE = 65536
+
+/** True peak of a sound that comes in blocks. */
+export class TruePeakMeter {
+  readonly #lines: Line[]
+  #peak = 0
+  #samplePeak = 0
+
+  constructor(channels: number) {
+    this.#lines = Array.from({ length: channels }, () => ({
+      samples: new Float32Array(PIECE + 2 * TAPS_PER_PHASE),
+      held: 0,
+      done: 0,
+    }))
   }
-  return peak
+
+  /** The largest sample of all that was added. */
+  get samplePeak(): number {
+    return this.#samplePeak
+  }
+
+  /** Takes the first `frames` samples of each channel. */
+  add(channels: readonly Float32Array[], frames = channels[0].length): void {
+    for (let c = 0; c < this.#lines.length; c++) {
+      for (let at = 0; at < frames; at += PIECE) {
+        this.#addTo(this.#lines[c], channels[c], at, Math.min(frames, at + PIECE))
+      }
+    }
+  }
+
+  /** The largest amplitude of all that was added, what lies behind its end included. */
+  finish(): number {
+    for (const { samples, held, done } of this.#lines) {
+      this.#look(samples.subarray(0, held), done, held + HALF)
+    }
+    return this.#peak
+  }
+
+  #addTo(line: Line, channel: Float32Array, from: number, to: number): void {
+    const { samples } = line
+    const fresh = channel.subarray(from, to)
+    samples.set(fresh, line.held)
+    // The samples themselves are among what interpolation gives.
+    this.#samplePeak = Math.max(this.#samplePeak, largest(fresh, 0, fresh.length))
+    this.#peak = Math.max(this.#peak, this.#samplePeak)
+    line.held += to - from
+    // Up to here all samples are known that interpolation asks for.
+    const until = line.held - HALF
+    if (until <= line.done) return
+    this.#look(samples.subarray(0, line.held), line.done, until)
+    const drop = Math.max(0, until - TAPS_PER_PHASE)
+    samples.copyWithin(0, drop, line.held)
+    line.held -= drop
+    line.done = until - drop
+  }
+
+  /** Looks between the samples `from` to `to` of a stretch, beyond whose ends there is silence. */
+  #look(samples: Float32Array, from: number, to: number): void {
+    for (let start = from; start < to; start += PEAK_BLOCK) {
+      const end = Math.min(start + PEAK_BLOCK, to)
+      // A stretch whose samples cannot reach the present peak needs no interpolation.
+      const low = Math.max(0, start - HALF)
+      const local = largest(samples, low, Math.min(samples.length, end + HALF))
+      if (local * OVERSHOOT <= this.#peak) continue
+      if (kernel) {
+        this.#lookInKernel(kernel, samples, start, end, local)
+        continue
+      }
+      this.#peak = blockPeak(samples, start, end, this.#peak)
+    }
+  }
+
+  #lookInKernel(
+    made: PeakKernel,
+    samples: Float32Array,
+    start: number,
+    end: number,
+    local: number,
+  ): void {
+    made.load(samples, start - HALF + 1, end - start)
+    // A stretch in which neither samples nor the points half-way between them come near has no peak.
+    const between = made.peak(OVERSAMPLING / 2)
+    if (Math.max(local, between) * NEAR_A_PEAK <= this.#peak) return
+    this.#peak = Math.max(this.#peak, between)
+    for (let p = 1; p < OVERSAMPLING; p++) this.#peak = Math.max(this.#peak, made.peak(p))
+  }
+}
+
+/** The end of a channel as far as it is still needed; `done` is where looking goes on. */
+interface Line {
+  readonly samples: Float32Array
+  held: number
+  done: number
 }
 
 function largest(channel: Float32Array, from: number, to: number): number {

@@ -1,16 +1,9 @@
-import type { EqBand } from './eq-band'
-import { BUTTERWORTH_Q, type FilterType, type Role, SESSION_VERSION, STAGES } from './names'
-import type { AudioRef, Chain, Session, Track } from './schema'
+import { MIX } from '../treatments'
+import { type Role, SESSION_VERSION } from './names'
+import type { AudioRef, Chain, Group, Routed, Session, Track } from './schema'
 
 export function emptyChain(): Chain {
-  const stage = () => ({ on: true, moves: [] })
-  return {
-    clean: stage(),
-    fit: stage(),
-    shape: stage(),
-    phase: 'minimum',
-    output: { trimDb: 0, polarity: 'normal' },
-  }
+  return { treatments: [], output: { trimDb: 0, polarity: 'normal' } }
 }
 
 export function emptySession(
@@ -26,6 +19,7 @@ export function emptySession(
     createdAt,
     sampleRateHz,
     tracks: [],
+    groups: [],
     mix: { faderDb: 0, chain: emptyChain() },
     references: [],
     passage: null,
@@ -37,6 +31,8 @@ export function emptySession(
   }
 }
 
+const NODE = { faderDb: 0, pan: 0, mute: false, solo: false, lift: false, output: MIX }
+
 export function newTrack(
   id: string,
   name: string,
@@ -45,38 +41,16 @@ export function newTrack(
   audio: AudioRef,
   offsetFrames = 0,
 ): Track {
-  return {
-    id,
-    name,
-    role,
-    letter,
-    audio,
-    offsetFrames,
-    faderDb: 0,
-    pan: 0,
-    mute: false,
-    solo: false,
-    lift: false,
-    chain: emptyChain(),
-  }
+  return { id, name, role, letter, audio, offsetFrames, ...NODE, chain: emptyChain() }
 }
 
-/** A band of a type with the values one would start from. */
-export function newBand(type: FilterType, hz: number): EqBand {
-  const shelfOrCut = type !== 'bell' && type !== 'notch' && type !== 'band-pass'
-  return {
-    type,
-    hz,
-    db: 0,
-    q: shelfOrCut ? BUTTERWORTH_Q : 1.4,
-    slopeDbPerOct: 12,
-    channel: 'stereo',
-  }
+export function newGroup(id: string, name: string, letter: string, output = MIX): Group {
+  return { id, name, letter, ...NODE, output, chain: emptyChain() }
 }
 
-/** The first letter or pair (A … Z, AA, AB …) that none of the tracks carries. */
-export function freeLetter(tracks: readonly Pick<Track, 'letter'>[]): string {
-  const taken = new Set(tracks.map((t) => t.letter))
+/** The first letter or pair (A … Z, AA, AB …) that none of the nodes carries. */
+export function freeLetter(nodes: readonly Pick<Track, 'letter'>[]): string {
+  const taken = new Set(nodes.map((t) => t.letter))
   for (let n = 0; ; n++) {
     const last = String.fromCharCode(65 + (n % 26))
     const letter = n < 26 ? last : String.fromCharCode(64 + Math.floor(n / 26)) + last
@@ -89,10 +63,33 @@ export function sessionFrames(session: Pick<Session, 'tracks'>): number {
   return session.tracks.reduce((end, t) => Math.max(end, t.offsetFrames + t.audio.frames), 0)
 }
 
-/** Number of moves of a chain that are switched on. */
+/** A track or group by its id. */
+export function routedNode(session: Session, id: string): Routed | null {
+  return session.tracks.find((t) => t.id === id) ?? session.groups.find((g) => g.id === id) ?? null
+}
+
+/** The chain of a track, a group or the mix. */
+export function chainOf(session: Session, node: string): Chain | null {
+  return node === MIX ? session.mix.chain : (routedNode(session, node)?.chain ?? null)
+}
+
+/** The groups that a node's sound passes, from the nearest to the mix. */
+export function groupsAbove(session: Session, node: string): Group[] {
+  const way: Group[] = []
+  let at = routedNode(session, node)?.output
+  while (at !== undefined && at !== MIX && way.length < session.groups.length) {
+    const group = session.groups.find((g) => g.id === at)
+    if (!group) break
+    way.push(group)
+    at = group.output
+  }
+  return way
+}
+
+/** Number of bands and other treatments of a chain that are switched on. */
 export function activeMoves(chain: Chain): number {
-  return STAGES.reduce(
-    (sum, stage) => sum + (chain[stage].on ? chain[stage].moves.filter((m) => m.on).length : 0),
-    0,
-  )
+  return chain.treatments.reduce((sum, t) => {
+    if (!t.on) return sum
+    return sum + (t.kind === 'equaliser' ? t.params.bands.filter((b) => b.on).length : 1)
+  }, 0)
 }

@@ -1,29 +1,7 @@
 import { z } from 'zod'
+import type { EqBand } from '../filters'
+import { fileBandSchema, readFileBand, writeFileBand } from '../treatments'
 import { DocumentError, describeIssue } from './document-error'
-import { bandFields, type EqBand } from './eq-band'
-import { BUTTERWORTH_Q, hasGain, hasSlope } from './names'
-
-const { hz, db, q, slopeDbPerOct, channel } = bandFields
-const place = { hz, channel: channel.default('stereo') }
-
-const fileBandSchema = z.discriminatedUnion('type', [
-  z.strictObject({ type: z.literal('bell'), ...place, db, q }),
-  z.strictObject({ type: z.literal(['low-shelf', 'high-shelf']), ...place, db, q: q.optional() }),
-  z.strictObject({ type: z.literal('tilt'), ...place, db }),
-  z.strictObject({
-    type: z.literal(['low-cut', 'high-cut']),
-    ...place,
-    slopeDbPerOct,
-    q: q.optional(),
-  }),
-  z.strictObject({ type: z.literal(['notch', 'band-pass']), ...place, q }),
-  z.strictObject({
-    type: z.literal('all-pass'),
-    ...place,
-    q: q.optional(),
-    order: z.literal([1, 2]).default(2),
-  }),
-])
 
 const fileSchema = z.strictObject({
   version: z.literal(1),
@@ -38,29 +16,12 @@ const fileSchema = z.strictObject({
 export function parseEqFile(text: string): EqBand[] {
   const parsed = fileSchema.safeParse(parseJson(text, 'EQ file'))
   if (!parsed.success) throw describeIssue(parsed.error, 'EQ file')
-  return parsed.data.bands.map((band) => {
-    const q = ('q' in band && band.q) || BUTTERWORTH_Q
-    if (band.type !== 'all-pass') return { db: 0, slopeDbPerOct: 12, ...band, q }
-    const { order, ...rest } = band
-    return { db: 0, slopeDbPerOct: 6 * order, ...rest, q }
-  })
+  return parsed.data.bands.map(readFileBand)
 }
 
 /** Writes bands as an EQ file, each with the fields its type has. */
 export function writeEqFile(bands: readonly EqBand[]): string {
-  return JSON.stringify({ version: 1, bands: bands.map(fileBand) }, null, 2)
-}
-
-function fileBand(band: EqBand): Record<string, unknown> {
-  return {
-    type: band.type,
-    hz: band.hz,
-    ...(hasGain(band.type) && { db: band.db }),
-    ...(band.type !== 'tilt' && { q: band.q }),
-    ...(band.type === 'all-pass' && { order: band.slopeDbPerOct === 6 ? 1 : 2 }),
-    ...(hasSlope(band.type) && { slopeDbPerOct: band.slopeDbPerOct }),
-    channel: band.channel,
-  }
+  return JSON.stringify({ version: 1, bands: bands.map(writeFileBand) }, null, 2)
 }
 
 /** @throws DocumentError when the text is not JSON. */

@@ -1,43 +1,43 @@
+export { applyEdits } from './apply-edits'
+export { parseChainFile, writeChainFile } from './chain-file'
 export {
   activeMoves,
+  chainOf,
   emptyChain,
   emptySession,
   freeLetter,
-  newBand,
+  groupsAbove,
+  newGroup,
   newTrack,
+  routedNode,
   sessionFrames,
 } from './defaults'
 export { DocumentError } from './document-error'
-export { type EqBand, eqBandSchema } from './eq-band'
-export { parseEqFile, writeEqFile } from './eq-file'
 export {
-  BAND_LIMITS,
-  BUTTERWORTH_Q,
-  CHANNEL_MODES,
-  type ChannelMode,
-  FILTER_TYPES,
-  type FilterType,
-  hasGain,
-  hasQ,
-  hasSlope,
-  PHASE_NAMES,
-  ROLES,
-  type Role,
-  SESSION_VERSION,
-  STAGES,
-  type StageName,
-} from './names'
+  type Arrival,
+  type Edit,
+  type EditOf,
+  editSchema,
+  type MoveNote,
+  withIdentities,
+} from './edit'
+export { parseEqFile, writeEqFile } from './eq-file'
+export { MOST, ROLES, type Role, SESSION_VERSION } from './names'
 export { placeOnTimeLine } from './place'
+export { findRing, ringSentence } from './routing'
 export {
   type AudioRef,
   type Chain,
   type Dismissed,
-  type Move,
-  type MoveMeasure,
+  type Group,
   type Passage,
   type Reference,
+  type Routed,
   type Session,
   sessionSchema,
+  sessionSchemaFor,
   type Track,
 } from './schema'
 export { checkSession, parseSession, writeSession } from './session-file'
+export { sessionWithout, type WithoutTarget } from './without'
+export { type ZipEntry, zipContents, zipDirectory } from './zip-directory'

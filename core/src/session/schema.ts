@@ -1,60 +1,47 @@
 import { z } from 'zod'
-import { eqBandSchema } from './eq-band'
-import { PHASE_NAMES, ROLES, SESSION_VERSION } from './names'
+import {
+  itemId,
+  type KindRegistry,
+  MIX,
+  nodeId,
+  STAGES,
+  TREATMENT_KINDS,
+  type Treatment,
+  treatmentSchemaFor,
+} from '../treatments'
+import { MOST, ROLES, SESSION_VERSION } from './names'
+import { checkRouting } from './routing'
 
-const id = z.string().min(1).max(64)
 const name = z.string().max(200)
 const frames = z.int().min(0)
 const faderDb = z.number().min(-120).max(12)
+const letter = z.string().min(1).max(3)
 
-/** A figure that a finding's move was to change; tracks by id, `mix` for the mix. */
-const measureSchema = z.discriminatedUnion('of', [
-  z.strictObject({ of: z.literal('heard'), track: id }),
-  z.strictObject({
-    of: z.literal('level'),
-    track: id,
-    fromHz: z.number().positive(),
-    toHz: z.number().positive(),
-    against: z.enum(['beside', 'whole']),
-  }),
-  z.strictObject({ of: z.literal('sides'), track: id, belowHz: z.number().positive() }),
-  z.strictObject({ of: z.literal('cancelled'), tracks: z.tuple([id, id]) }),
-])
-export type MoveMeasure = z.infer<typeof measureSchema>
+/** Schemas of what can be set of a track, a group or the mix. */
+export const nodeFields = {
+  name,
+  letter,
+  role: z.enum(ROLES),
+  faderDb,
+  /** -1 left to 1 right. */
+  pan: z.number().min(-1).max(1),
+  mute: z.boolean(),
+  solo: z.boolean(),
+  /** Raise in context while listening; not part of a render. */
+  lift: z.boolean(),
+} as const
 
-/** One change to the sound of a track or the mix, with the reason it was made. */
-export const moveSchema = z.strictObject({
-  id,
-  on: z.boolean(),
-  band: eqBandSchema,
-  reason: z.string().max(500),
-  /** What the model predicted and then measured, when a finding proposed the move. */
-  evidence: z
-    .strictObject({
-      findingKey: z.string().max(300),
-      measure: measureSchema,
-      before: z.number(),
-      predicted: z.number(),
-    })
-    .nullable(),
-})
-export type Move = z.infer<typeof moveSchema>
+/** Schemas of the end of a chain. */
+export const chainOutputFields = {
+  trimDb: z.number().min(-48).max(24),
+  polarity: z.enum(['normal', 'inverted']),
+} as const
 
-const stageSchema = z.strictObject({ on: z.boolean(), moves: z.array(moveSchema).max(256) })
-
-/** A chain: Clean → Fit → Shape → Output. The same on every track and on the mix. */
-export const chainSchema = z.strictObject({
-  clean: stageSchema,
-  fit: stageSchema,
-  shape: stageSchema,
-  /** How all equalisers of the chain treat phase. */
-  phase: z.enum(PHASE_NAMES),
-  output: z.strictObject({
-    trimDb: z.number().min(-48).max(24),
-    polarity: z.enum(['normal', 'inverted']),
-  }),
-})
-export type Chain = z.infer<typeof chainSchema>
+/** Treatments in the order of their stages, then output. The same on every track, group and the mix. */
+export interface Chain {
+  treatments: Treatment[]
+  output: { trimDb: number; polarity: 'normal' | 'inverted' }
+}
 
 /** A stretch of audio in storage, by the hash of its samples. */
 const audioSchema = z.strictObject({
@@ -64,29 +51,10 @@ const audioSchema = z.strictObject({
 })
 export type AudioRef = z.infer<typeof audioSchema>
 
-export const trackSchema = z.strictObject({
-  id,
-  name,
-  role: z.enum(ROLES),
-  letter: z.string().min(1).max(3),
-  audio: audioSchema,
-  /** Where the track starts on the session's time line; before zero, its beginning is cut off. */
-  offsetFrames: z.int(),
-  faderDb,
-  /** -1 left to 1 right. */
-  pan: z.number().min(-1).max(1),
-  mute: z.boolean(),
-  solo: z.boolean(),
-  /** Raise in context while listening; not part of a render. */
-  lift: z.boolean(),
-  chain: chainSchema,
-})
-export type Track = z.infer<typeof trackSchema>
-
-export const referenceSchema = z.strictObject({ id, name, audio: audioSchema })
+export const referenceSchema = z.strictObject({ id: itemId, name, audio: audioSchema })
 export type Reference = z.infer<typeof referenceSchema>
 
-const dismissedSchema = z.strictObject({
+export const dismissedSchema = z.strictObject({
   key: z.string().max(300),
   reason: z.string().max(300),
   /** Fingerprint of the sound and the moves it was found in. */
@@ -94,49 +62,87 @@ const dismissedSchema = z.strictObject({
 })
 export type Dismissed = z.infer<typeof dismissedSchema>
 
-const passageSchema = z
+export const passageSchema = z
   .strictObject({ fromFrame: frames, toFrame: frames })
   .refine((p) => p.toFrame > p.fromFrame, 'a passage ends after it begins')
 export type Passage = z.infer<typeof passageSchema>
 
-/** The whole session: the one source of truth of the app, saved as `session.json` in a `.prism` file. */
-export const sessionSchema = z
-  .strictObject({
-    version: z.literal(SESSION_VERSION),
-    id,
-    name,
-    createdAt: z.iso.datetime(),
-    sampleRateHz: z.int().min(8000).max(384000),
-    tracks: z.array(trackSchema).max(200),
-    mix: z.strictObject({ faderDb, chain: chainSchema }),
-    references: z.array(referenceSchema).max(50),
-    passage: passageSchema.nullable(),
-    loop: z.boolean(),
-    /** Time of day at frame 0, from the first time-stamped file; seconds since midnight. */
-    timeOriginSeconds: z.number().min(0).nullable(),
-    /** The tracks that the others make room for. */
-    leadIds: z.array(id).max(20),
-    /** Level at which -23 LUFS is heard; what is masked depends on it. */
-    listeningDbSpl: z.number().min(55).max(90),
-    /** Findings that are to stay away until the sound they were found in changes. */
-    dismissed: z.array(dismissedSchema).max(2000),
+const routedId = nodeId.refine((id) => id !== MIX, 'no track or group may be called "mix"')
+
+function chainSchemaFor(kinds: KindRegistry): z.ZodType<Chain> {
+  return z.strictObject({
+    treatments: z.array(treatmentSchemaFor(kinds)).max(MOST.treatments).superRefine(checkOrder),
+    output: z.strictObject(chainOutputFields),
   })
-  .superRefine((session, context) => {
-    const ids = new Set<string>()
-    session.tracks.forEach((track, index) => {
-      if (ids.has(track.id)) {
-        context.addIssue({
-          code: 'custom',
-          path: ['tracks', index, 'id'],
-          message: 'two tracks have the same id',
-        })
+}
+
+function checkOrder(treatments: readonly Treatment[], context: z.RefinementCtx): void {
+  const ids = new Set<string>()
+  let stage = 0
+  treatments.forEach((t, index) => {
+    const issue = (message: string) => context.addIssue({ code: 'custom', path: [index], message })
+    if (ids.has(t.id)) issue('two treatments of one chain have the same id')
+    if (STAGES.indexOf(t.stage) < stage) issue('treatments stand in the order of their stages')
+    ids.add(t.id)
+    stage = Math.max(stage, STAGES.indexOf(t.stage))
+  })
+}
+
+function trackSchemaFor(chain: z.ZodType<Chain>) {
+  return z.strictObject({
+    id: routedId,
+    ...nodeFields,
+    audio: audioSchema,
+    /** Where the track starts on the session's time line; before zero, its beginning is cut off. */
+    offsetFrames: z.int(),
+    /** Where its sound goes: a group, or the mix. */
+    output: nodeId,
+    chain,
+  })
+}
+export type Track = z.infer<ReturnType<typeof trackSchemaFor>>
+
+function groupSchemaFor(chain: z.ZodType<Chain>) {
+  const { role: _, ...fields } = nodeFields
+  return z.strictObject({ id: routedId, ...fields, output: nodeId, chain })
+}
+export type Group = z.infer<ReturnType<typeof groupSchemaFor>>
+
+/** The schema of a session whose chains hold the kinds of a registry. */
+export function sessionSchemaFor(kinds: KindRegistry) {
+  const chain = chainSchemaFor(kinds)
+  return z
+    .strictObject({
+      version: z.literal(SESSION_VERSION),
+      id: itemId,
+      name,
+      createdAt: z.iso.datetime(),
+      sampleRateHz: z.int().min(8000).max(384000),
+      tracks: z.array(trackSchemaFor(chain)).max(MOST.tracks),
+      groups: z.array(groupSchemaFor(chain)).max(MOST.groups),
+      mix: z.strictObject({ faderDb, chain }),
+      references: z.array(referenceSchema).max(MOST.references),
+      passage: passageSchema.nullable(),
+      loop: z.boolean(),
+      /** Time of day at frame 0, from the first time-stamped file; seconds since midnight. */
+      timeOriginSeconds: z.number().min(0).nullable(),
+      /** The tracks that the others make room for. */
+      leadIds: z.array(nodeId).max(MOST.leads),
+      /** Level at which -23 LUFS is heard; what is masked depends on it. */
+      listeningDbSpl: z.number().min(55).max(90),
+      /** Findings that are to stay away until the sound they were found in changes. */
+      dismissed: z.array(dismissedSchema).max(MOST.dismissed),
+    })
+    .superRefine((session, context) => {
+      for (const { path, message } of checkRouting(session)) {
+        context.addIssue({ code: 'custom', path: [...path], message })
       }
-      ids.add(track.id)
     })
-    session.leadIds.forEach((leadId, index) => {
-      if (ids.has(leadId)) return
-      const path = ['leadIds', index]
-      context.addIssue({ code: 'custom', path, message: 'no track has this id' })
-    })
-  })
+}
+
+/** The whole session: the one source of truth of the app, saved as `session.json` in a `.prism` file. */
+export const sessionSchema = sessionSchemaFor(TREATMENT_KINDS as KindRegistry)
 export type Session = z.infer<typeof sessionSchema>
+
+/** What can be routed: everything but the mix. */
+export type Routed = Track | Group

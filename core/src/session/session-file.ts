@@ -1,7 +1,12 @@
 import { DocumentError, describeIssue } from './document-error'
 import { parseJson } from './eq-file'
+import { MIGRATIONS } from './migrations'
+import { isObject } from './migrations/loose'
 import { SESSION_VERSION } from './names'
 import { type Session, sessionSchema } from './schema'
+
+/** Documents nest this deep at most; one that nests deeper is not a session. */
+const DEEPEST = 64
 
 /**
  * Reads a session document, bringing older versions up to date. Strict: what does not fit is told by its
@@ -14,55 +19,37 @@ export function parseSession(text: string): Session {
 
 /** {@link parseSession} for a value that is already an object. */
 export function checkSession(value: unknown): Session {
-  const version = (value as { version?: unknown } | null)?.version
+  if (depthOf(value) > DEEPEST) {
+    throw new DocumentError('The session cannot be read: it nests deeper than a session does.')
+  }
+  const parsed = sessionSchema.safeParse(isObject(value) ? upToDate(value) : value)
+  if (!parsed.success) throw describeIssue(parsed.error, 'session')
+  return parsed.data
+}
+
+function upToDate(document: Record<string, unknown>): unknown {
+  const { version } = document
   if (typeof version === 'number' && version > SESSION_VERSION) {
     throw new DocumentError(
       `The session was made by a newer version (${version}); this one reads up to ${SESSION_VERSION}.`,
     )
   }
-  const parsed = sessionSchema.safeParse(version === 1 ? fromVersion1(value) : value)
-  if (!parsed.success) throw describeIssue(parsed.error, 'session')
-  return parsed.data
-}
-
-/** Version 1 had one lead, keys of dismissed findings alone, and evidence of masking moves only. */
-function fromVersion1(value: unknown): unknown {
-  const { leadId, dismissed, ...rest } = value as Record<string, unknown>
-  const upgraded = {
-    ...rest,
-    version: SESSION_VERSION,
-    leadIds: typeof leadId === 'string' ? [leadId] : [],
-    // Their findings had other keys: they could not be recognised.
-    dismissed: [],
+  let at = document
+  for (let v = version; typeof v === 'number' && Object.hasOwn(MIGRATIONS, v); v++) {
+    at = MIGRATIONS[v](at)
   }
-  if (dismissed !== undefined && !Array.isArray(dismissed)) return { ...upgraded, dismissed }
-  return mapMoves(upgraded, (move) => {
-    const { evidence } = move as { evidence?: Record<string, unknown> | null }
-    if (!evidence) return move
-    return {
-      ...move,
-      evidence: {
-        findingKey: evidence.findingKey,
-        measure: { of: 'heard', track: evidence.lead },
-        before: evidence.heardBefore,
-        predicted: evidence.heardPredicted,
-      },
-    }
-  })
+  return at
 }
 
-/** Applies a change to everything that stands in a list named `moves`, however deep. */
-function mapMoves(value: unknown, change: (move: object) => unknown): unknown {
-  if (Array.isArray(value)) return value.map((v) => mapMoves(v, change))
-  if (typeof value !== 'object' || value === null) return value
-  return Object.fromEntries(
-    Object.entries(value).map(([key, v]) => [
-      key,
-      key === 'moves' && Array.isArray(v)
-        ? v.map((m) => (typeof m === 'object' && m !== null ? change(m) : m))
-        : mapMoves(v, change),
-    ]),
-  )
+/** How deep a value nests, without recursion: it may nest deeper than the stack. */
+function depthOf(value: unknown): number {
+  let level = [value]
+  let depth = 0
+  while (level.length > 0 && depth <= DEEPEST) {
+    depth++
+    level = level.flatMap((v) => (typeof v === 'object' && v !== null ? Object.values(v) : []))
+  }
+  return depth
 }
 
 export function writeSession(session: Session): string {

@@ -1,21 +1,22 @@
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { BAND_LIMITS, CHANNEL_MODES, type EqBand, FILTER_TYPES } from '../filters'
+import { type Mark, newTreatment } from '../treatments'
 import {
-  BAND_LIMITS,
-  CHANNEL_MODES,
   checkSession,
   DocumentError,
-  type EqBand,
   emptySession,
-  FILTER_TYPES,
   freeLetter,
-  type Move,
   newTrack,
+  parseChainFile,
   parseEqFile,
   parseSession,
   placeOnTimeLine,
   ROLES,
   type Session,
+  writeChainFile,
   writeEqFile,
   writeSession,
 } from './index'
@@ -32,7 +33,7 @@ const bands: fc.Arbitrary<EqBand> = fc.record({
   slopeDbPerOct: fc.integer({ min: 1, max: 16 }).map((n) => 6 * n),
   channel: fc.constantFrom(...CHANNEL_MODES),
 })
-const moves: fc.Arbitrary<Move> = fc.record({
+const marks: fc.Arbitrary<Mark> = fc.record({
   id: fc.uuid(),
   on: fc.boolean(),
   band: bands,
@@ -49,7 +50,7 @@ const sessions: fc.Arbitrary<Session> = fc
         faderDb: number(-120, 12),
         pan: number(-1, 1),
         frames: fc.integer({ min: 1, max: 1e9 }),
-        moves: fc.array(moves, { maxLength: 4 }),
+        marks: fc.array(marks, { maxLength: 4 }),
       }),
       { maxLength: 6 },
     ),
@@ -62,13 +63,22 @@ const sessions: fc.Arbitrary<Session> = fc
       const audio = { hash: 'a'.repeat(64), channels: 2, frames: t.frames }
       const track = newTrack(`t${i}`, t.name, t.role, freeLetter(session.tracks), audio)
       Object.assign(track, { faderDb: t.faderDb, pan: t.pan })
-      track.chain.fit.moves = t.moves
+      track.chain.treatments = [
+        newTreatment('equaliser', 'e', 'fit', { phase: 'linear', bands: t.marks }),
+        newTreatment('low-middle', 'l', 'shape'),
+      ]
       session.tracks.push(track)
     }
     session.passage = { fromFrame: from, toFrame: from + length }
     session.leadIds = session.tracks.slice(0, 1).map((t) => t.id)
     return session
   })
+
+/** A document as the code of its time wrote it. */
+function frozen(version: number): Session {
+  const file = join(import.meta.dirname, 'frozen', `version-${version}.json`)
+  return parseSession(readFileSync(file, 'utf8'))
+}
 
 /** All places of a document, as paths of keys. */
 function paths(value: unknown, path: (string | number)[] = []): (string | number)[][] {
@@ -132,23 +142,48 @@ describe('the session document', () => {
   })
 
   it('brings version 1 up to date: its one lead, and what its moves were made for', () => {
-    const { leadIds: _, ...now } = emptySession('s', 'n', '2026-03-04T05:06:07.000Z', 48000)
-    const audio = { hash: 'b'.repeat(64), channels: 1, frames: 10 }
-    const track = newTrack('t', 'T', 'other', 'A', audio)
-    const evidence = { findingKey: 'masking', lead: 't', heardBefore: 0.3, heardPredicted: 0.4 }
-    const band = { type: 'bell', hz: 900, db: -3, q: 1, slopeDbPerOct: 12, channel: 'stereo' }
-    const move = { id: 'm', on: true, band, reason: 'so that T is heard', evidence }
-    const chain = { ...track.chain, fit: { on: true, moves: [move] } }
-    const old = { ...now, version: 1, leadId: 't', dismissed: ['x'], tracks: [{ ...track, chain }] }
-    const session = checkSession(old)
-    expect(session.leadIds).toEqual(['t'])
+    const session = frozen(1)
+    expect(session.leadIds).toEqual(['mix-1'])
     expect(session.dismissed).toEqual([])
-    expect(session.tracks[0].chain.fit.moves[0].evidence).toEqual({
-      findingKey: 'masking',
-      measure: { of: 'heard', track: 't' },
-      before: 0.3,
-      predicted: 0.4,
+    const [equaliser] = session.tracks[1].chain.treatments
+    expect(equaliser.kind === 'equaliser' && equaliser.params.bands[0].evidence).toEqual({
+      findingKey: 'masking mix singer 2000',
+      measure: { of: 'heard', track: 'singer' },
+      before: 0.31,
+      predicted: 0.44,
     })
+  })
+
+  it('brings version 2 up to date: one equaliser per stage, and no track called like the mix', () => {
+    const session = frozen(2)
+    expect(session.leadIds).toEqual(['mix-1', 'singer'])
+    expect(session.dismissed).toHaveLength(1)
+    expect(session.tracks.map((t) => [t.id, t.output])).toEqual([
+      ['singer', 'mix'],
+      ['mix-1', 'mix'],
+      ['drum', 'mix'],
+    ])
+    const [singer, keys, drum] = session.tracks
+    expect(keys.chain.treatments).toMatchObject([
+      {
+        stage: 'fit',
+        kind: 'equaliser',
+        on: true,
+        params: {
+          phase: 'linear',
+          bands: [
+            { id: 'm1', on: true, band: { hz: 2000, db: -3.5 }, reason: 'covers the singer' },
+            { id: 'm2', on: false },
+          ],
+        },
+      },
+      { stage: 'shape', on: false, params: { bands: [{ id: 'm3', reason: 'air' }] } },
+    ])
+    expect(singer.chain.output.trimDb).toBe(1.5)
+    expect([drum.offsetFrames, drum.chain.output.polarity]).toEqual([-480, 'inverted'])
+    expect(session.mix.chain.treatments).toMatchObject([
+      { stage: 'shape', params: { phase: 'mixed' } },
+    ])
   })
 
   it('tells a newer version, broken JSON, a lead that is not there, and two tracks of one id', () => {
@@ -157,10 +192,52 @@ describe('the session document', () => {
     const track = newTrack('t', 'T', 'other', 'A', audio)
     expect(() => checkSession({ ...session, version: 99 })).toThrow(/newer version \(99\)/)
     expect(() => parseSession('{"version":1')).toThrow(/not JSON/)
+    const called = newTrack('mix', 'T', 'other', 'A', audio)
+    expect(() => checkSession({ ...session, tracks: [called] })).toThrow(/called "mix"/)
     expect(() => checkSession({ ...session, leadIds: ['x'] })).toThrow(/leadIds.*no track/)
     expect(() => checkSession({ ...session, tracks: [track, track] })).toThrow(
       /tracks\[1\]\.id.*same id/,
     )
+  })
+})
+
+describe('a chain file', () => {
+  it('comes back from its text with the values of its kinds', () => {
+    fc.assert(
+      fc.property(
+        fc.array(marks, { maxLength: 3 }),
+        fc.double({ min: 20, max: 1000, noNaN: true }),
+        (list, hz) => {
+          const chain = [
+            newTreatment('align', 'a', 'clean', { delayFrames: 2.5, polarity: -1, turnDeg: 12 }),
+            newTreatment('equaliser', 'e', 'fit', { phase: 'mixed', bands: list }),
+            newTreatment('low-middle', 'l', 'shape', { hz, slopeDbPerOct: 36 }),
+          ]
+          const text = writeChainFile(chain)
+          expect(writeChainFile(parseChainFile(text))).toBe(text)
+        },
+      ),
+    )
+  })
+
+  it.each([
+    ['{"version":2,"treatments":[]}', 'version'],
+    [
+      '{"version":1,"treatments":[{"kind":"wobble","stage":"fit","on":true,"params":{}}]}',
+      'treatments[0].kind',
+    ],
+    [
+      '{"version":1,"treatments":[{"kind":"low-middle","stage":"fit","on":true,"params":{"hz":5,"slopeDbPerOct":24}}]}',
+      'treatments[0].params.hz',
+    ],
+    [
+      '{"version":1,"treatments":[{"kind":"align","stage":"shape","on":true,"params":{}},{"kind":"align","stage":"fit","on":true,"params":{}}]}',
+      'treatments[1]',
+    ],
+    ['{"version":1}', 'treatments'],
+  ])('refuses %s by the path %s', (text, path) => {
+    expect(() => parseChainFile(text)).toThrow(DocumentError)
+    expect(() => parseChainFile(text)).toThrow(path)
   })
 })
 

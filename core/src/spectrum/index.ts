@@ -4,6 +4,7 @@ export { erbBandwidthHz, erbNumberToHz, hzToErbNumber } from './erb'
 export { installPffft, partitionFft, type RealFft, realFft, referenceFft } from './fft'
 export {
   isShort,
+  LongTermMeter,
   longTermLevels,
   longTermPower,
   meanInBands,

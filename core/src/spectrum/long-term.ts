@@ -11,8 +11,70 @@ const DENSE_SECONDS = 90
  * Relative to a mean square of 1, averaged over channels.
  */
 export function longTermPower(clip: Clip, bands: readonly Band[]): Float64Array {
-  const sum = sumSpectra(clip, isShort(clip.frames, clip.sampleRateHz) ? 0.5 : 1)
-  return meanInBands([sum], clip.sampleRateHz, bands)
+  const meter = new LongTermMeter(clip.channels.length, clip.frames, clip.sampleRateHz)
+  meter.add(clip.channels)
+  return meter.power(bands)
+}
+
+/** {@link longTermPower} of a sound that comes in pieces. */
+export class LongTermMeter {
+  readonly #power = new Float64Array(LONG_TERM.size / 2 + 1)
+  #spectra = 0
+  readonly #hop: number
+  readonly #held: Float32Array[]
+  #count = 0
+
+  /** @param frames length of the whole. */
+  constructor(
+    channels: number,
+    frames: number,
+    private readonly sampleRateHz: number,
+  ) {
+    this.#hop = (isShort(frames, sampleRateHz) ? 0.5 : 1) * LONG_TERM.size
+    this.#held = Array.from({ length: channels }, () => new Float32Array(LONG_TERM.size))
+  }
+
+  /** Takes the next piece. */
+  add(piece: readonly Float32Array[]): void {
+    const { size } = LONG_TERM
+    const frames = piece[0].length
+    for (let at = 0; at < frames; ) {
+      const taken = Math.min(frames - at, size - this.#count)
+      this.#held.forEach((held, c) => {
+        held.set(piece[c].subarray(at, at + taken), this.#count)
+      })
+      this.#count += taken
+      at += taken
+      if (this.#count < size) return
+      this.#measure()
+      for (const held of this.#held) held.copyWithin(0, this.#hop)
+      this.#count = size - this.#hop
+    }
+  }
+
+  #measure(): void {
+    for (const held of this.#held) {
+      forEachSpectrum(held, { ...LONG_TERM, hop: this.#hop }, (power) => {
+        addInto(this.#power, power)
+        this.#spectra++
+      })
+    }
+  }
+
+  /** Mean power of each band. A sound that is shorter than one window is filled up with silence. */
+  power(bands: readonly Band[]): Float64Array {
+    if (this.#spectra === 0) {
+      for (const held of this.#held) held.fill(0, this.#count)
+      this.#measure()
+    }
+    const sum = { power: this.#power, spectra: this.#spectra }
+    return meanInBands([sum], this.sampleRateHz, bands)
+  }
+
+  /** {@link power} in dB: a full-scale sine reads -3.01 dB in its band. */
+  levels(bands: readonly Band[]): Float64Array {
+    return this.power(bands).map(powerToDb)
+  }
 }
 
 /** Sum of power spectra over a stretch and its channels, and how many they were. */

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { installSectionKernel } from '../filters'
+import { installPeakKernel } from '../loudness'
 import { installPffft, loadPffft, type WasmHost } from '../spectrum'
 
 const path = createRequire(import.meta.url)
@@ -8,3 +9,4 @@ const path = createRequire(import.meta.url)
   .replace(/\.js$/, '.wasm')
 installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(readFileSync(path))))
 installSectionKernel(WebAssembly as unknown as WasmHost)
+installPeakKernel(WebAssembly as unknown as WasmHost)

@@ -1,25 +1,22 @@
-import type { Session } from '@sober-prism/core/session'
+import type { Edit, Session } from '@sober-prism/core/session'
 import { errorSentence, isCancel } from '../engine-error'
 import { Signal } from '../signal'
+import { RecordingShelf } from '../storage/recording-access'
 import { keepResult, loadResult } from '../storage/results'
 import type { WorkerPool } from '../work/worker-pool'
 import { type Analysis, NOTHING_MEASURED } from './analysis'
-import { KeptResults, type ResultStore } from './kept-results'
 import { Measurement } from './measurement'
 import { MixBeds } from './mix-beds'
-import type { SessionFinding, SessionMove } from './session-finding'
+import { type ResultStore, Scheduler } from './scheduler'
+import type { SessionFinding } from './session-finding'
 
 const SETTLE_MS = 120
 const STALE = 'a newer state of the session is measured'
 
-/**
- * Measures a session in the worker pool and keeps the results by what they were computed from, so that
- * after a change only what depends on it is computed again.
- */
+/** Measures a session, always the newest state of it, and shows what is known. */
 export class Analyser {
   readonly state = new Signal<Analysis>(NOTHING_MEASURED)
-  readonly #pool: WorkerPool
-  readonly #kept: KeptResults
+  readonly #scheduler: Scheduler
   readonly #beds = new MixBeds()
   #session: Session | null = null
   #measured: Session | null = null
@@ -30,11 +27,11 @@ export class Analyser {
 
   /** @param store where results are kept for the next time; null keeps none. */
   constructor(
-    pool: WorkerPool,
+    private readonly pool: WorkerPool,
+    private readonly shelf: RecordingShelf = new RecordingShelf(),
     store: ResultStore | null = { load: loadResult, keep: keepResult },
   ) {
-    this.#pool = pool
-    this.#kept = new KeptResults(store)
+    this.#scheduler = new Scheduler(store)
   }
 
   /** Takes a new state of the session; measuring begins when it has stood still for a moment. */
@@ -69,7 +66,7 @@ export class Analyser {
    */
   async predict(
     finding: SessionFinding,
-    moves: readonly SessionMove[],
+    moves: readonly Edit[],
   ): Promise<SessionFinding['predicted']> {
     return (await this.#measurement?.predict(finding, moves)) ?? null
   }
@@ -104,9 +101,10 @@ export class Analyser {
     this.#show({ plan: null })
     try {
       const around = {
-        pool: this.#pool,
-        kept: this.#kept,
+        pool: this.pool,
         beds: this.#beds,
+        scheduler: this.#scheduler,
+        shelf: this.shelf,
         signal: run.signal,
         mono: this.#mono,
       }

@@ -1,6 +1,7 @@
-import type { Balance, CoveredRegion, MixReading } from '@sober-prism/core/findings'
+import type { Balance, CoveredRegion, MixReading, Plan } from '@sober-prism/core/findings'
 import type { Measured, MeasuredTrack } from '../work/tasks'
-import type { SessionFinding, SessionPlan } from './session-finding'
+import type { Overview } from './overview'
+import type { SessionFinding } from './session-finding'
 
 /** How much of a track is heard beside the others, and where it is covered. */
 export interface HeardTrack {
@@ -19,10 +20,12 @@ export interface Covering {
   readonly share: number
 }
 
-/** Everything that was measured of a session; maps are by track or reference id. */
+/** Everything that was measured of a session; maps are by track, group or reference id. */
 export interface Analysis {
-  /** Treated tracks before their faders, over the passage. */
+  /** Treated tracks, behind the chains of their groups and before their faders, over the passage. */
   readonly tracks: ReadonlyMap<string, MeasuredTrack>
+  /** Groups behind their chains, before their faders. */
+  readonly groups: ReadonlyMap<string, Measured>
   readonly references: ReadonlyMap<string, Measured>
   readonly mix: MixReading | null
   readonly heard: ReadonlyMap<string, HeardTrack>
@@ -35,10 +38,10 @@ export interface Analysis {
   /** How much each pair loses in its sum, in dB, by the two ids. */
   readonly cancelled: ReadonlyMap<string, number>
   /** The plan, when it was asked for and belongs to the session as it stands. */
-  readonly plan: SessionPlan | null
+  readonly plan: Plan | null
   /** Whether tracks were surveyed as folded to mono. */
   readonly mono: boolean
-  readonly overview: { readonly low: Float32Array; readonly high: Float32Array } | null
+  readonly overview: Overview | null
   /** Whether figures belong to the session as it stands now. */
   readonly fresh: boolean
   readonly work: { readonly what: string; readonly share: number } | null
@@ -47,6 +50,7 @@ export interface Analysis {
 
 export const NOTHING_MEASURED: Analysis = {
   tracks: new Map(),
+  groups: new Map(),
   references: new Map(),
   mix: null,
   heard: new Map(),

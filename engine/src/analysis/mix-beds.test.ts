@@ -1,43 +1,42 @@
-import { emptyChain } from '@sober-prism/core/session'
+import { mixNode } from '@sober-prism/core/mix'
 import { describe, expect, it } from 'vitest'
 import { MixBeds } from './mix-beds'
 
-const track = (id: string) => ({
-  id,
-  offsetFrames: 0,
-  faderDb: 0,
-  pan: 0,
-  audible: true,
-  chain: emptyChain(),
-})
+const FRAMES = 100
+const plan = (id: string) => ({ nodes: [{ ...mixNode(0), id }] })
 const part = { fromFrame: 0, toFrame: 100, heardFrom: 0, heardTo: 120 }
 
 describe('beds of a mix', () => {
-  it('begin empty, as long as what is rendered, and know which tracks went in', async () => {
+  it('begin empty, as long as what is rendered, and know which plan went in', async () => {
     const beds = new MixBeds()
-    const first = await beds.use('k', part, [track('a')], async (bed) => bed)
-    expect(first?.tracks).toEqual([])
+    const first = await beds.use('k', part, FRAMES, plan('a'), async (bed) => bed)
+    expect(first?.plan).toBeNull()
     expect([first?.left.length, first?.right.length]).toEqual([120, 120])
-    const second = await beds.use('k', part, [track('b')], async (bed) => bed)
-    expect(second?.tracks.map((t) => t.id)).toEqual(['a'])
+    const second = await beds.use('k', part, FRAMES, plan('b'), async (bed) => bed)
+    expect(second?.plan?.nodes[0].id).toBe('a')
     expect(second?.left.buffer).toBe(first?.left.buffer)
   })
 
   it('are worked on one after another, and stay as they were when work is given up', async () => {
     const beds = new MixBeds()
     const steps: string[] = []
-    const slow = beds.use('k', part, [track('a')], async () => {
+    let go = () => {}
+    const turn = new Promise<void>((resolve) => {
+      go = resolve
+    })
+    const slow = beds.use('k', part, FRAMES, plan('a'), async () => {
       steps.push('first begins')
-      await new Promise((resolve) => setTimeout(resolve, 20))
+      await turn
       steps.push('first ends')
     })
-    const failing = beds.use('k', part, [track('b')], async (bed) => {
-      steps.push(`second finds ${bed?.tracks.map((t) => t.id)}`)
+    const failing = beds.use('k', part, FRAMES, plan('b'), async (bed) => {
+      steps.push(`second finds ${bed?.plan?.nodes[0].id}`)
       throw new DOMException('given up', 'AbortError')
     })
-    const third = beds.use('k', part, [track('c')], async (bed) => {
-      steps.push(`third finds ${bed?.tracks.map((t) => t.id)}`)
+    const third = beds.use('k', part, FRAMES, plan('c'), async (bed) => {
+      steps.push(`third finds ${bed?.plan?.nodes[0].id}`)
     })
+    go()
     await slow
     await expect(failing).rejects.toThrow('given up')
     await third
@@ -46,19 +45,24 @@ describe('beds of a mix', () => {
 
   it('are begun anew when work broke off half-way', async () => {
     const beds = new MixBeds()
-    await beds.use('k', part, [track('a')], async () => {})
-    const broken = beds.use('k', part, [track('b')], async () => {
+    await beds.use('k', part, FRAMES, plan('a'), async () => {})
+    const broken = beds.use('k', part, FRAMES, plan('b'), async () => {
       throw new Error('the worker stopped')
     })
     await expect(broken).rejects.toThrow('stopped')
-    const next = await beds.use('k', part, [track('b')], async (bed) => bed)
-    expect(next?.tracks).toEqual([])
+    const next = await beds.use('k', part, FRAMES, plan('b'), async (bed) => bed)
+    expect(next?.plan).toBeNull()
   })
 
   it('are let go when the audio or the stretch is another', async () => {
     const beds = new MixBeds()
-    await beds.use('k', part, [track('a')], async () => {})
-    const other = await beds.use('other', part, [track('a')], async (bed) => bed)
-    expect(other?.tracks).toEqual([])
+    await beds.use('k', part, FRAMES, plan('a'), async () => {})
+    const other = await beds.use('other', part, FRAMES, plan('a'), async (bed) => bed)
+    expect(other?.plan).toBeNull()
+  })
+
+  it('are not made for passages that would take too much memory', async () => {
+    const beds = new MixBeds()
+    expect(await beds.use('k', part, 48000 * 600, plan('a'), async (bed) => bed)).toBeNull()
   })
 })

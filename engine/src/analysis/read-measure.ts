@@ -1,9 +1,9 @@
 import { readMeasure } from '@sober-prism/core/findings'
-import type { MoveMeasure } from '@sober-prism/core/session'
+import type { Measure } from '@sober-prism/core/treatments'
 import type { Analysis } from './analysis'
 
 /** What a move was to change, as it is measured now; null where it is not known. */
-export function measureNow(measure: MoveMeasure, analysis: Analysis): number | null {
+export function measureNow(measure: Measure, analysis: Analysis): number | null {
   switch (measure.of) {
     case 'heard':
       return analysis.heard.get(measure.track)?.share ?? null
@@ -11,15 +11,12 @@ export function measureNow(measure: MoveMeasure, analysis: Analysis): number | n
       return analysis.cancelled.get(measure.tracks.join(' ')) ?? null
     case 'level':
     case 'sides': {
-      const result = measure.track === 'mix' ? undefined : analysis.tracks.get(measure.track)
+      const result = analysis.tracks.get(measure.track)
       const sources = {
-        tracks: result ? [result] : [],
+        tracks: result ? [{ id: measure.track, reading: result.reading }] : [],
         mixLevels: analysis.mix?.levels ?? null,
       }
-      const value =
-        measure.of === 'sides'
-          ? readMeasure({ ...measure, track: 0 }, sources)
-          : readMeasure({ ...measure, track: measure.track === 'mix' ? 'mix' : 0 }, sources)
+      const value = readMeasure(measure, sources)
       return Number.isFinite(value) ? value : null
     }
   }

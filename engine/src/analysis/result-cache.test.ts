@@ -27,4 +27,15 @@ describe('the result cache', () => {
     expect(await cache.get('a', compute)).toBe(1)
     expect(await cache.get('b', compute)).toBe(4)
   })
+
+  it('holds no more than so many bytes of arrays', async () => {
+    const cache = new ResultCache(10, 1000)
+    const made: string[] = []
+    const compute = (key: string) => async () => {
+      made.push(key)
+      return { values: new Float32Array(100) }
+    }
+    for (const key of ['a', 'b', 'c', 'c', 'b', 'a']) await cache.get(key, compute(key))
+    expect(made).toEqual(['a', 'b', 'c', 'a'])
+  })
 })

@@ -1,58 +1,106 @@
-import { emptyChain, newBand } from '@sober-prism/core/session'
+import type { PhasePlan } from '@sober-prism/core/filters'
+import { newBand } from '@sober-prism/core/filters'
+import { listeningPlan } from '@sober-prism/core/mix'
+import { applyEdits, emptySession, newTrack } from '@sober-prism/core/session'
+import { newMark, newTreatment } from '@sober-prism/core/treatments'
 import { describe, expect, it } from 'vitest'
 import { Signal } from '../signal'
+import { changedNodes } from '../sound/plan-changes'
 import { RING_FRAMES, Rings } from '../sound/rings'
 import { runTask } from '../work/run-task'
 import type { WorkerPool } from '../work/worker-pool'
-import { KernelStore } from './kernel-store'
+import { DesignStore } from './design-store'
 import { fileName } from './render-session'
 
 const tick = () => new Promise((resolve) => setTimeout(resolve, 0))
 
-describe('the kernel store', () => {
-  const chainWith = (db: number) => {
-    const chain = emptyChain()
-    chain.phase = 'linear'
-    const band = { ...newBand('bell', 2000), db }
-    chain.fit.moves.push({ id: 'm', on: true, reason: '', evidence: null, band })
-    return chain
-  }
-  function store() {
+describe('the design store', () => {
+  const params = (db: number, phase: 'linear' | 'minimum' = 'linear') => ({
+    phase,
+    bands: [newMark('m', { ...newBand('bell', 2000), db })],
+  })
+  function store(fails = false) {
     const waiting: (() => void)[] = []
     let readies = 0
-    const pool = {
-      run: (_: 'kernels', input: Parameters<typeof runTask<'kernels'>>[1]) =>
-        new Promise((resolve) => {
-          waiting.push(() => resolve(runTask('kernels', input, () => {})))
-        }),
-    }
-    const made = new KernelStore(pool as unknown as WorkerPool, 48000, () => readies++)
-    return { made, waiting, readies: () => readies }
+    const run = (_: 'design', input: Parameters<typeof runTask<'design'>>[1]) =>
+      new Promise((resolve, reject) => {
+        waiting.push(() =>
+          fails ? reject(new Error('no room')) : resolve(runTask('design', input, () => {})),
+        )
+      })
+    const pool = { run } as unknown as WorkerPool
+    const made = new DesignStore(pool, 48000, () => readies++)
+    const get = (p: ReturnType<typeof params>) =>
+      made.get('equaliser', p, 't', 'a') as { fir: PhasePlan | null } | null
+    return { made, waiting, readies: () => readies, get }
   }
 
-  it('keeps the last kernels in use until new ones are designed, one design at a time', async () => {
-    const { made, waiting, readies } = store()
-    expect(made.get(chainWith(-3), 'a')).toBeNull()
-    expect(made.get(chainWith(-4), 'a')).toBeNull()
+  it('keeps the last design in use until a new one is there, one at a time, the newest wish next', async () => {
+    const { made, waiting, readies, get } = store()
+    const [one, two, three] = [params(-3), params(-4), params(-5)]
+    expect(get(one)).toBeNull()
+    expect(get(two)).toBeNull()
+    expect(get(three)).toBeNull()
     expect(waiting).toHaveLength(1)
     waiting[0]()
     await tick()
-    expect(readies()).toBe(1)
-    const first = made.get(chainWith(-3), 'a')
-    expect(first?.firs).toHaveLength(1)
-    expect(first?.firs[0].kernels[0].buffer).toBeInstanceOf(SharedArrayBuffer)
-    expect(made.get(chainWith(-4), 'a')).toBe(first)
+    // The wish that came last is taken up; the one between is not.
     expect(waiting).toHaveLength(2)
-    expect(made.costs.value.get('a')?.latencyFrames).toBe(first?.latency)
+    const first = get(one)
+    expect(first?.fir?.firs[0].kernels[0].buffer).toBeInstanceOf(SharedArrayBuffer)
+    waiting[1]()
+    await tick()
+    expect(readies()).toBe(1)
+    expect(get(three)?.fir?.firs).toHaveLength(1)
+    expect(made.costs.value.get('a t')?.latencyFrames).toBe(get(three)?.fir?.latency)
   })
 
-  it('forgets a chain that goes back to minimum phase', async () => {
-    const { made, waiting } = store()
-    made.get(chainWith(-3), 'a')
+  it('designs light treatments on the spot, and forgets what they cost', async () => {
+    const { made, waiting, get } = store()
+    get(params(-3))
     waiting[0]()
     await tick()
-    expect(made.get({ ...chainWith(-3), phase: 'minimum' }, 'a')).toBeNull()
+    expect(made.costs.value.size).toBe(1)
+    expect(get(params(-3, 'minimum'))?.fir).toBeNull()
     expect(made.costs.value.size).toBe(0)
+  })
+
+  it('tells a design that failed, and goes on with the next one', async () => {
+    const { made, waiting, get } = store(true)
+    const failing = params(-3)
+    get(failing)
+    waiting[0]()
+    await tick()
+    expect(made.problem.value).toMatch(/could not be prepared/)
+    expect(get(failing)).toBeNull()
+    expect(waiting).toHaveLength(1)
+    get(params(-4))
+    expect(waiting).toHaveLength(2)
+  })
+})
+
+describe('what travels to the audio thread', () => {
+  it('is what changed of a plan, and nothing for what stayed', () => {
+    const session = emptySession('s', 'S', '2026-03-04T05:06:07.000Z', 48000)
+    const audio = { hash: 'a'.repeat(64), channels: 1, frames: 10 }
+    for (const id of ['a', 'b']) session.tracks.push(newTrack(id, id, 'other', id, audio))
+    const store = new DesignStore({} as WorkerPool, 48000, () => {})
+    const plan = (s: typeof session) => listeningPlan(s, store.get)
+    const treated = applyEdits(session, [
+      {
+        kind: 'add-treatment',
+        node: 'a',
+        treatment: newTreatment('align', 't', 'fit'),
+        before: null,
+      },
+    ])
+    const names = (from: typeof session | null, to: typeof session) =>
+      changedNodes(from && plan(from), plan(to)).map((n) => n.id)
+    expect(names(null, session)).toEqual(['a', 'b', 'mix'])
+    expect(names(session, treated)).toEqual(['a'])
+    expect(names(treated, treated)).toEqual([])
+    const moved = applyEdits(treated, [{ kind: 'set-node', node: 'b', change: { pan: 0.5 } }])
+    expect(names(treated, moved)).toEqual(['b'])
   })
 })
 

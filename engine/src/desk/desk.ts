@@ -1,185 +1,192 @@
-import { listeningPlan, renderPlan, type TrackAudio, withKernels } from '@sober-prism/core/chain'
-import { type Session, sessionFrames } from '@sober-prism/core/session'
+import { designLater, listeningPlan, type MixPlan, renderPlan } from '@sober-prism/core/mix'
+import {
+  applyEdits,
+  type Session,
+  sessionFrames,
+  sessionWithout,
+  type WithoutTarget,
+} from '@sober-prism/core/session'
 import { Analyser } from '../analysis/analyser'
 import { ResultCache } from '../analysis/result-cache'
+import { hashOf } from '../analysis/scheduler'
 import type { SessionFinding } from '../analysis/session-finding'
-import { EngineError } from '../engine-error'
 import { Signal } from '../signal'
 import type { LiveReading } from '../sound/live'
-import { Player } from '../sound/player'
-import { loadSamples, releaseSamples } from '../storage/samples'
+import { Player, SESSION } from '../sound/player'
+import { type RecordingAccess, RecordingShelf } from '../storage/recording-access'
 import { WorkerPool } from '../work/worker-pool'
-import { type AuditionMode, auditionSession } from './audition'
-import { KernelStore, type PhaseCost } from './kernel-store'
+import { type AuditionMode, auditionEdits } from './audition'
+import { DesignStore, type PhaseCost } from './design-store'
 
-/** What is passed by for comparing: `all` moves, one track's by its id, or the `mix`'s. */
-export type CompareTarget = 'all' | 'mix' | string
+/** What is heard in place of the session as it stands. */
+export type Rendition =
+  /** Without some treatments, as loud as with them. */
+  | { readonly kind: 'without'; readonly target: WithoutTarget }
+  /** Only what treatments take away or add. */
+  | { readonly kind: 'difference'; readonly target: WithoutTarget }
+  /** A finding's band brought forward, its moves in, or neither. */
+  | { readonly kind: 'finding'; readonly key: string; readonly mode: AuditionMode }
 
-/** State of the fair compare: off, being measured, or on with the gain that makes loudness equal. */
-export type Compare =
-  | { readonly kind: 'off' }
-  | { readonly kind: 'measuring'; readonly target: CompareTarget }
-  | { readonly kind: 'on'; readonly target: CompareTarget; readonly gainDb: number }
-
-/** A finding that is listened to. */
-export interface Audition {
-  readonly key: string
-  readonly mode: AuditionMode
-  /** Gain that makes it as loud as the session as it stands; null while it is measured. */
+/** The rendition that was asked for; `gainDb` makes it as loud as the session, and is null until it is known. */
+export interface HeardRendition {
+  readonly rendition: Rendition
   readonly gainDb: number | null
 }
+
+const OTHER = 'other'
 
 /** An open session at work: its sound, its measurements, and the workers that do them. */
 export class Desk {
   readonly pool = new WorkerPool()
-  readonly analyser = new Analyser(this.pool)
+  readonly shelf = new RecordingShelf()
+  readonly analyser = new Analyser(this.pool, this.shelf)
   readonly live = new Signal<LiveReading | null>(null)
-  readonly compare = new Signal<Compare>({ kind: 'off' })
-  readonly audition = new Signal<Audition | null>(null)
+  /** What is heard in place of the session; null for the session itself. */
+  readonly heard = new Signal<HeardRendition | null>(null)
   readonly player: Player
-  readonly #kernels: KernelStore
+  readonly #designs: DesignStore
   readonly #loudness = new ResultCache(50)
   #session: Session | null = null
-  /** What sounds in place of the session while a finding is listened to. */
-  #auditioned: Session | null = null
-  #audio = new Map<string, { hash: string; channels: TrackAudio }>()
+  /** The state of the session that the rendition plays. */
+  #other: Session | null = null
 
   constructor(sampleRateHz: number) {
     this.player = new Player(sampleRateHz)
-    this.#kernels = new KernelStore(this.pool, sampleRateHz, () => this.#sendPlan())
+    this.#designs = new DesignStore(this.pool, sampleRateHz, () => this.#sendPlans())
     this.player.onLive = (reading) => this.live.set(reading)
   }
 
-  /** What the phase modes of chains cost. */
+  /** What treatments in linear or mixed phase cost, by node and treatment. */
   get phaseCosts(): Signal<ReadonlyMap<string, PhaseCost>> {
-    return this.#kernels.costs
+    return this.#designs.costs
+  }
+
+  /** What could not be prepared for the sound, as a sentence. */
+  get designProblem(): Signal<string | null> {
+    return this.#designs.problem
   }
 
   /** Takes a new state of the session: sound follows at once, measurements when it stands still. */
   update(session: Session): void {
     const before = this.#session
     this.#session = session
-    if (before && before !== session) this.stopAudition()
-    if (before?.tracks !== session.tracks) void this.#loadTracks(session)
-    this.#sendPlan()
+    if (before?.tracks !== session.tracks) void this.#loadAudio(session)
     if (!before || before.passage !== session.passage || before.loop !== session.loop) {
       this.player.setLoop(session.loop ? session.passage : null)
       // Starting from silence, the passage is what one wants to hear.
       if (!before && session.passage) this.player.seek(session.passage.fromFrame)
     }
     this.analyser.update(session)
-    const compare = this.compare.value
-    if (compare.kind !== 'off') void this.startCompare(compare.target)
-  }
-
-  /** Passes moves by at equal loudness over the passage. @throws EngineError when it cannot be measured. */
-  async startCompare(target: CompareTarget): Promise<void> {
-    const session = this.#session
-    if (!session) return
-    const now = this.compare.value
-    if (now.kind !== 'on' || now.target !== target) this.compare.set({ kind: 'measuring', target })
-    const [treated, untreated] = await Promise.all([
-      this.#mixLoudness(session, 'none'),
-      this.#mixLoudness(session, target),
-    ])
-    const compare = this.compare.value
-    if (compare.kind === 'off' || compare.target !== target || this.#session !== session) return
-    const gainDb = treated === null || untreated === null ? 0 : treated - untreated
-    this.player.setBypass({ of: target }, gainDb)
-    this.compare.set({ kind: 'on', target, gainDb })
+    const heard = this.heard.value
+    if (heard && before !== session) {
+      // A finding belongs to the state it was found in; a comparison goes on with the new one.
+      if (heard.rendition.kind === 'finding') this.stopHearing()
+      else void this.hear(heard.rendition).catch(() => {})
+    }
+    this.#sendPlans()
   }
 
   /**
-   * Lets a finding be heard over the passage, as loud as the session as it stands: its band brought
-   * forward, its moves in, or neither. @throws EngineError when its loudness cannot be measured.
+   * Lets another rendition be heard, as loud as the session over the passage.
+   * @throws EngineError when it cannot be measured.
    */
-  async hear(finding: SessionFinding, mode: AuditionMode): Promise<void> {
+  async hear(rendition: Rendition, finding?: SessionFinding): Promise<void> {
     const session = this.#session
     if (!session) return
-    this.stopCompare()
-    this.audition.set({ key: finding.key, mode, gainDb: null })
-    const changed = auditionSession(session, finding, mode)
-    const [now, then] = await Promise.all([
-      this.#mixLoudness(session, 'none'),
-      this.#mixLoudness(changed, 'none'),
-    ])
-    const asked = this.audition.value
-    if (asked?.key !== finding.key || asked.mode !== mode || this.#session !== session) return
-    const gainDb = now === null || then === null ? 0 : now - then
-    this.audition.set({ key: finding.key, mode, gainDb })
-    const faderDb = changed.mix.faderDb + gainDb
-    this.#auditioned = { ...changed, mix: { ...changed.mix, faderDb } }
-    this.#sendPlan()
-    if (!this.player.playing) {
+    const other = this.#stateOf(session, rendition, finding)
+    const now = this.heard.value
+    const goesOn = now && hashOf(now.rendition) === hashOf(rendition)
+    if (!goesOn) this.heard.set({ rendition, gainDb: null })
+    this.#other = other
+    // It runs in while its loudness is measured.
+    this.#sendPlans()
+    const gainDb = rendition.kind === 'difference' ? 0 : await this.#matchingGain(session, other)
+    if (this.#other !== other || this.#session !== session) return
+    this.heard.set({ rendition, gainDb })
+    const gain = 10 ** (gainDb / 20)
+    void this.player.hear(
+      rendition.kind === 'difference'
+        ? [
+            { name: SESSION, gain: 1 },
+            { name: OTHER, gain: -1 },
+          ]
+        : [{ name: OTHER, gain }],
+    )
+    if (rendition.kind === 'finding' && !this.player.playing) {
       if (session.passage) this.player.seek(session.passage.fromFrame)
       await this.player.play()
     }
   }
 
-  stopAudition(): void {
-    if (!this.audition.value) return
-    this.audition.set(null)
-    this.#auditioned = null
-    this.#sendPlan()
+  #stateOf(session: Session, rendition: Rendition, finding: SessionFinding | undefined): Session {
+    if (rendition.kind !== 'finding') return sessionWithout(session, rendition.target)
+    const edits = finding ? auditionEdits(finding, rendition.mode) : []
+    return applyEdits(session, edits)
   }
 
-  stopCompare(): void {
-    this.player.setBypass({ of: 'none' }, 0)
-    this.compare.set({ kind: 'off' })
+  /** Back to the session as it stands. */
+  stopHearing(): void {
+    if (!this.heard.value) return
+    this.heard.set(null)
+    this.#other = null
+    void this.player.hear([{ name: SESSION, gain: 1 }])
+    this.player.dropPlan(OTHER)
   }
 
   async close(): Promise<void> {
     this.analyser.close()
     this.pool.close()
     await this.player.close()
-    releaseSamples(new Set())
   }
 
-  #sendPlan(): void {
-    const session = this.#auditioned ?? this.#session
-    if (!session) return
-    const plan = listeningPlan(session)
-    this.player.setPlan(withKernels(plan, (chain, owner) => this.#kernels.get(chain, owner)))
+  #sendPlans(): void {
+    if (!this.#session) return
+    this.player.setPlan(SESSION, this.#plan(this.#session, ''))
+    if (this.#other) this.player.setPlan(OTHER, this.#plan(this.#other, OTHER))
   }
 
-  async #loadTracks(session: Session): Promise<void> {
-    for (const [id, { hash }] of this.#audio) {
-      if (session.tracks.some((t) => t.id === id && t.audio.hash === hash)) continue
-      this.#audio.delete(id)
-      this.player.setAudio(id, null)
+  /** The plan of a state; treatments that are not designed yet are left out until they are. */
+  #plan(session: Session, rendition: string): MixPlan {
+    const plan = listeningPlan(session, (kind, params, treatment, node) =>
+      this.#designs.get(kind, params, treatment, `${rendition}${node}`),
+    )
+    return {
+      nodes: plan.nodes.map((node) =>
+        node.treatments.every((t) => t.design !== null)
+          ? node
+          : { ...node, treatments: node.treatments.filter((t) => t.design !== null) },
+      ),
     }
-    for (const { id, audio } of session.tracks) {
-      if (this.#audio.has(id)) continue
-      try {
-        const channels = await loadSamples(audio)
-        if (!this.#session?.tracks.some((t) => t.id === id)) continue
-        this.#audio.set(id, { hash: audio.hash, channels })
-        this.player.setAudio(id, channels)
-      } catch (error) {
-        // The analyser says which audio is missing; the other tracks play.
-        if (!(error instanceof EngineError)) throw error
-      }
-    }
-    this.#sendPlan()
   }
 
-  #mixLoudness(session: Session, bypass: CompareTarget | 'none'): Promise<number | null> {
-    const plan = renderPlan(session)
+  async #loadAudio(session: Session): Promise<void> {
+    const audios = [...session.tracks, ...session.references].map((t) => t.audio)
+    this.shelf.keep(new Set(audios.map((a) => a.hash)))
+    const recordings = await this.shelf.find(session.tracks.map((t) => t.audio))
+    if (this.#session?.tracks !== session.tracks) return
+    const offsets = new Map<string, number[]>()
+    for (const { audio, offsetFrames } of session.tracks) {
+      offsets.set(audio.hash, [...(offsets.get(audio.hash) ?? []), offsetFrames])
+    }
+    this.player.setAudio(recordings, offsets)
+    this.#sendPlans()
+  }
+
+  async #matchingGain(session: Session, other: Session): Promise<number> {
+    const [now, then] = await Promise.all([this.#mixLoudness(session), this.#mixLoudness(other)])
+    return now === null || then === null ? 0 : now - then
+  }
+
+  #mixLoudness(session: Session): Promise<number | null> {
+    const { sampleRateHz } = session
+    const plan = renderPlan(session, designLater)
     const stretch = session.passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
-    const hashes = session.tracks.map((t) => t.audio.hash)
-    const key = JSON.stringify([plan, hashes, stretch, bypass])
-    return this.#loudness.get(key, async () => {
-      const audio = new Map<string, TrackAudio>()
-      for (const track of session.tracks) audio.set(track.id, await loadSamples(track.audio))
-      const { sampleRateHz } = session
-      const { lufs } = await this.pool.run('mixLoudness', {
-        plan,
-        audio,
-        sampleRateHz,
-        stretch,
-        bypass,
-      })
-      return lufs
+    return this.#loudness.get(hashOf([plan, stretch]), async () => {
+      const recordings: ReadonlyMap<string, RecordingAccess> = await this.shelf.find(
+        session.tracks.map((t) => t.audio),
+      )
+      const input = { plan, recordings, sampleRateHz, stretch }
+      return (await this.pool.run('mixLoudness', input, { first: true })).lufs
     })
   }
 }

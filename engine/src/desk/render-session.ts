@@ -1,26 +1,29 @@
 import type { WavBits } from '@sober-prism/core/audio'
-import { renderPlan, type TrackAudio } from '@sober-prism/core/chain'
+import { designLater, renderPlan, stemPlan, withoutSilent } from '@sober-prism/core/mix'
 import { type Session, sessionFrames } from '@sober-prism/core/session'
-import { loadSamples } from '../storage/samples'
+import { EngineError } from '../engine-error'
+import { RecordingShelf } from '../storage/recording-access'
+import type { WrittenFile } from '../work/tasks'
 import type { WorkerPool } from '../work/worker-pool'
 
 /** A finished file. */
-export interface RenderedFile {
+export interface RenderedFile extends WrittenFile {
   readonly name: string
-  readonly blob: Blob
-  readonly lufs: number | null
-  readonly truePeakDbtp: number | null
 }
 
 export interface RenderChoice {
   readonly mix: boolean
+  /** Each track through its chain, before fader and pan. */
   readonly tracks: boolean
+  /** Each group behind its fader and pan. */
+  readonly groups: boolean
   readonly bits: WavBits
 }
 
 /**
- * Renders the whole session: the mix, and each track through its chain before fader and pan, all from
- * the session's start and of its length. @throws EngineError; an aborted `signal` gives its reason.
+ * Renders the whole session: the mix, each track through its chain before fader and pan, and each group behind
+ * its own, all from the session's start and of its length.
+ * @throws EngineError; an aborted `signal` gives its reason.
  */
 export async function renderSession(
   session: Session,
@@ -28,41 +31,46 @@ export async function renderSession(
   pool: WorkerPool,
   onProgress: (what: string, share: number) => void,
   signal: AbortSignal,
+  shelf = new RecordingShelf(),
 ): Promise<RenderedFile[]> {
-  const { sampleRateHz } = session
+  const { sampleRateHz, tracks, groups } = session
   const stretch = { fromFrame: 0, toFrame: sessionFrames(session) }
-  const audio = new Map<string, TrackAudio>()
-  for (const track of session.tracks) audio.set(track.id, await loadSamples(track.audio))
+  const recordings = await shelf.find(tracks.map((t) => t.audio))
+  const missing = tracks.find((t) => !recordings.has(t.audio.hash))
+  if (missing) {
+    throw new EngineError(`The audio of ${missing.name} is not in this browser; bring it in again.`)
+  }
+  const plan = renderPlan(session, designLater)
   const files: RenderedFile[] = []
-  const steps = (choice.mix ? 1 : 0) + (choice.tracks ? session.tracks.length : 0)
+  const steps =
+    (choice.mix ? 1 : 0) + (choice.tracks ? tracks.length : 0) + (choice.groups ? groups.length : 0)
   const follow = (what: string) => {
     onProgress(what, files.length / steps)
-    return (share: number) => onProgress(what, (files.length + share) / steps)
+    return {
+      signal,
+      onProgress: (share: number) => onProgress(what, (files.length + share) / steps),
+    }
   }
+  const input = { recordings, sampleRateHz, stretch, bits: choice.bits }
+  const title = fileName(session.name)
   if (choice.mix) {
-    const { bytes, lufs, truePeakDbtp } = await pool.run(
-      'renderMix',
-      { plan: renderPlan(session), audio, sampleRateHz, stretch, bits: choice.bits },
-      { signal, onProgress: follow('Mix') },
-    )
-    files.push({ name: `${fileName(session.name)}.wav`, blob: wav(bytes), lufs, truePeakDbtp })
+    const made = await pool.run('renderMix', { ...input, plan }, follow('Mix'))
+    files.push({ ...made, name: `${title}.wav` })
   }
-  for (const track of choice.tracks ? session.tracks : []) {
-    const { bytes, lufs, truePeakDbtp } = await pool.run(
+  for (const group of choice.groups ? groups : []) {
+    const stem = withoutSilent(stemPlan(plan, group.id))
+    const made = await pool.run('renderMix', { ...input, plan: stem }, follow(group.name))
+    files.push({ ...made, name: `${title} ${group.letter} ${fileName(group.name)}.wav` })
+  }
+  for (const track of choice.tracks ? tracks : []) {
+    const recording = recordings.get(track.audio.hash)
+    if (!recording) continue
+    const made = await pool.run(
       'renderTrack',
-      {
-        chain: track.chain,
-        audio: audio.get(track.id) ?? [],
-        pan: track.pan,
-        offsetFrames: track.offsetFrames,
-        sampleRateHz,
-        stretch,
-        bits: choice.bits,
-      },
-      { signal, onProgress: follow(track.name) },
+      { ...input, chain: track.chain, recording, offsetFrames: track.offsetFrames },
+      follow(track.name),
     )
-    const name = `${fileName(session.name)} ${track.letter} ${fileName(track.name)}.wav`
-    files.push({ name, blob: wav(bytes), lufs, truePeakDbtp })
+    files.push({ ...made, name: `${title} ${track.letter} ${fileName(track.name)}.wav` })
   }
   return files
 }
@@ -71,8 +79,4 @@ export async function renderSession(
 export function fileName(name: string): string {
   const kept = name.replace(/[^\p{L}\p{N} _-]/gu, '_').trim()
   return kept === '' ? 'untitled' : kept
-}
-
-function wav(bytes: Uint8Array<ArrayBuffer>): Blob {
-  return new Blob([bytes], { type: 'audio/wav' })
 }

@@ -1,6 +1,6 @@
 import type { AudioFileKind } from '@sober-prism/core/audio'
 import { EngineError } from '../engine-error'
-import type { AudioSource } from './jobs'
+import type { ImportSource } from './jobs'
 
 const FALLBACK_RATE_HZ = 48000
 /** Sample rates by the two bits of an MPEG-1 audio frame's header; MPEG-2 has half, 2.5 a quarter. */
@@ -13,7 +13,7 @@ const MPEG_RATES_HZ = [44100, 48000, 32000] as const
 export async function decodeInBrowser(
   bytes: Uint8Array<ArrayBuffer>,
   kind: AudioFileKind,
-): Promise<AudioSource> {
+): Promise<ImportSource> {
   const rateHz = sniffRateHz(bytes, kind) ?? FALLBACK_RATE_HZ
   let decoded: AudioBuffer
   try {

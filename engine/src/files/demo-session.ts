@@ -37,7 +37,7 @@ export async function openDemo(
   )
   const sources: FileSource[] = files.map((file) => ({
     name: `${file.name}.wav`,
-    bytes: async (s) => new Uint8Array(await (await fetchDemo(file.file, s)).arrayBuffer()),
+    file: async (s) => (await fetchDemo(file.file, s)).blob(),
   }))
   const arrived = new Map<string, ImportedAudio>()
   let problem: string | null = null

@@ -1,13 +1,28 @@
-import { makeClip, readAudio, readWav, resample, writeWav } from '@sober-prism/core/audio'
-import type { TrackAudio } from '@sober-prism/core/chain'
-import { parseSession, type Session, writeSession } from '@sober-prism/core/session'
-import { unzipSync, Zip, ZipDeflate, ZipPassThrough } from 'fflate'
+import { takeStepsFrom, WavWriter } from '@sober-prism/core/audio'
+import {
+  parseSession,
+  type Session,
+  writeSession,
+  type ZipEntry,
+  zipContents,
+  zipDirectory,
+} from '@sober-prism/core/session'
+import { inflateSync, Zip, ZipDeflate, ZipPassThrough } from 'fflate'
 import { EngineError, errorSentence } from '../engine-error'
-import { hashSamples, storeSamples, toShared } from '../storage/samples'
+import { openSource, type RecordingAccess } from '../storage/recording-access'
+import { BLOCK_FRAMES } from '../storage/recordings'
+import { BlobBytes } from './blob-bytes'
+import { importAudio } from './import-audio'
 import type { FileJobName, FileJobs, FileStage, FromFileWorker, ToFileWorker } from './jobs'
 
 /** A zip archive without its 64-bit extension holds less than 4 GiB. */
 const LARGEST_ZIP_BYTES = 0xffff_0000
+/** What one file of a zip may unpack to where it is deflated. */
+const LARGEST_DEFLATED_BYTES = 1e9
+const LARGEST_DOCUMENT_BYTES = 64e6
+const FLUSH_BYTES = 8e6
+/** The page draws each report: a few a second are enough. */
+const PROGRESS_MS = 200
 const AUDIO_NAME = /\.(wav|wave|bwf|rf64|aif|aiff|aifc|flac|mp3|ogg|oga|opus|m4a|mp4|aac)$/i
 
 type Runner<N extends FileJobName> = (
@@ -16,123 +31,157 @@ type Runner<N extends FileJobName> = (
 ) => Promise<FileJobs[N]['out']>
 
 const runners: { [N in FileJobName]: Runner<N> } = {
-  async unzip({ bytes }) {
-    const files = unpackZip(bytes, (name) => {
-      const last = name.split('/').at(-1) ?? ''
+  async unzip({ file }) {
+    const zip = await openZip(file)
+    const wanted = zip.entries.filter(({ name }) => {
+      const last = lastOf(name)
       return AUDIO_NAME.test(last) && !last.startsWith('.') && !name.startsWith('__MACOSX/')
     })
-    const entries = Object.entries(files).map(([name, data]) => ({
-      name: name.split('/').at(-1) ?? name,
-      bytes: data,
-    }))
-    if (entries.length === 0) throw new EngineError('There is no audio file in this zip.')
+    if (wanted.length === 0) throw new EngineError('There is no audio file in this zip.')
+    const entries = []
+    for (const entry of wanted) {
+      entries.push({
+        name: lastOf(entry.name),
+        file: await zip.read(entry, LARGEST_DEFLATED_BYTES),
+      })
+    }
     return { entries }
   },
 
   async import({ source, sampleRateHz }, onProgress) {
     onProgress('decoding', 0)
-    const clip =
-      source.kind === 'bytes'
-        ? readAudio(source.bytes)
-        : { ...makeClip(source.sampleRateHz, source.channels), timeStampFrames: null }
-    onProgress('converting', 0)
-    const { channels, frames } = resample(clip, sampleRateHz, (share) =>
-      onProgress('converting', share),
-    )
-    onProgress('storing', 0)
-    const hash = await hashSamples(channels)
-    await storeSamples(hash, channels)
-    const stamp = clip.timeStampFrames
-    return {
-      audio: { hash, channels: channels.length, frames },
-      channels: toShared(channels),
-      originalRateHz: clip.sampleRateHz,
-      timeStampSeconds: stamp === null ? null : stamp / clip.sampleRateHz,
-    }
+    return importAudio(source, sampleRateHz, (share) => onProgress('converting', share))
   },
 
-  async pack({ session, audio }, onProgress) {
-    const parts: Uint8Array<ArrayBuffer>[] = []
+  async pack({ session, recordings }, onProgress) {
+    const parts: Blob[] = []
+    let held: Uint8Array<ArrayBuffer>[] = []
+    let heldBytes = 0
     let size = 0
     let failed: Error | null = null
+    const flush = () => {
+      parts.push(new Blob(held))
+      held = []
+      heldBytes = 0
+    }
     const zip = new Zip((error, chunk) => {
       if (error) failed = error
-      parts.push(chunk as Uint8Array<ArrayBuffer>)
+      held.push(chunk as Uint8Array<ArrayBuffer>)
+      heldBytes += chunk.length
       size += chunk.length
+      if (heldBytes > FLUSH_BYTES) flush()
     })
     const document = new ZipDeflate('session.json', { level: 6 })
     zip.add(document)
     document.push(new TextEncoder().encode(writeSession(session)), true)
-    let done = 0
-    for (const [hash, channels] of audio) {
-      onProgress('storing', done++ / audio.size)
-      const entry = new ZipPassThrough(`audio/${hash}.wav`)
+    for (const [index, recording] of recordings.entries()) {
+      onProgress('storing', index / recordings.length)
+      const entry = new ZipPassThrough(`audio/${recording.hash}.wav`)
       zip.add(entry)
-      entry.push(writeWav(makeClip(session.sampleRateHz, channels), '32f'), true)
+      await writeRecording(entry, recording, session.sampleRateHz)
       if (size > LARGEST_ZIP_BYTES) {
         throw new EngineError('The session is too large for one file; save it without its audio.')
       }
     }
     zip.end()
     if (failed) throw failed
+    flush()
     return { blob: new Blob(parts, { type: 'application/zip' }) }
   },
 
-  async unpack({ bytes }, onProgress) {
+  async unpack({ file }, onProgress) {
     onProgress('reading', 0)
-    const files = unpackZip(bytes, (name) => name === 'session.json' || name.startsWith('audio/'))
-    const document = files['session.json']
+    const zip = await openZip(file)
+    const document = zip.entries.find((e) => e.name === 'session.json')
     if (!document) throw new EngineError('This is not a session file: session.json is missing.')
-    const session = parseSession(new TextDecoder().decode(document))
-    const audio = new Map<string, TrackAudio>()
+    const session = parseSession(await (await zip.read(document, LARGEST_DOCUMENT_BYTES)).text())
     const wanted = audioHashes(session)
     for (const [index, hash] of wanted.entries()) {
       onProgress('storing', index / wanted.length)
-      const file = files[`audio/${hash}.wav`]
-      if (!file) continue
-      const { channels, sampleRateHz } = readWav(file)
-      if (sampleRateHz !== session.sampleRateHz || (await hashSamples(channels)) !== hash) {
+      const entry = zip.entries.find((e) => e.name === `audio/${hash}.wav`)
+      if (!entry) continue
+      const wav = await zip.read(entry, LARGEST_DEFLATED_BYTES)
+      const source = { kind: 'file', format: 'wav', file: wav } as const
+      const { audio, originalRateHz } = await importAudio(source, session.sampleRateHz, () => {})
+      if (originalRateHz !== session.sampleRateHz || audio.hash !== hash) {
         throw new EngineError('The session file is damaged: its audio is not what it says.')
       }
-      await storeSamples(hash, channels)
-      audio.set(hash, toShared(channels))
     }
-    return { session, audio }
+    return { session }
   },
+}
+
+/** A recording as a WAV entry of a zip, a block at a time. */
+async function writeRecording(
+  entry: ZipPassThrough,
+  recording: RecordingAccess,
+  sampleRateHz: number,
+): Promise<void> {
+  const { channels, frames } = recording
+  const source = openSource(recording)
+  const writer = new WavWriter(sampleRateHz, channels, frames, '32f')
+  entry.push(writer.header())
+  for (let at = 0; at < frames; at += BLOCK_FRAMES) {
+    const count = Math.min(BLOCK_FRAMES, frames - at)
+    await source.prefetch(at, at + count)
+    const piece = Array.from({ length: channels }, (_, c) => {
+      const out = new Float32Array(count)
+      source.read(c, at, out, count)
+      return out
+    })
+    entry.push(writer.encode(piece, count))
+  }
+  entry.push(writer.end(), true)
 }
 
 function audioHashes(session: Session): string[] {
   return [...new Set([...session.tracks, ...session.references].map((t) => t.audio.hash))]
 }
 
-function unpackZip(
-  bytes: Uint8Array,
-  wanted: (name: string) => boolean,
-): Record<string, Uint8Array<ArrayBuffer>> {
-  let total = 0
-  try {
-    return unzipSync(bytes, {
-      filter({ name, originalSize }) {
-        if (!wanted(name)) return false
-        total += originalSize
-        if (total > LARGEST_ZIP_BYTES) throw new EngineError('The zip holds more than 4 GiB.')
-        return true
-      },
-    }) as Record<string, Uint8Array<ArrayBuffer>>
-  } catch (error) {
-    if (error instanceof EngineError) throw error
-    throw new EngineError('The file cannot be unpacked: it is damaged or not a zip.')
+function lastOf(name: string): string {
+  return name.split('/').at(-1) ?? name
+}
+
+/** Opens a zip by its directory; files that are stored as they are stay where they are. */
+async function openZip(file: Blob) {
+  const bytes = new BlobBytes(file)
+  const entries = await takeStepsFrom(bytes, zipDirectory(bytes.length))
+  return {
+    entries,
+    /** The contents of a file. @throws EngineError when they are more than `most` bytes. */
+    async read(entry: ZipEntry, most: number): Promise<Blob> {
+      const { at, size } = await takeStepsFrom(bytes, zipContents(entry))
+      const packed = file.slice(at, at + size)
+      if (entry.method === 0) return packed
+      if (entry.method !== 8 || entry.bytes > most) throw new EngineError(UNPACKABLE)
+      try {
+        // The room is what the directory says: more than that is not unpacked.
+        const out = new Uint8Array(entry.bytes)
+        const unpacked = inflateSync(new Uint8Array(await packed.arrayBuffer()), { out })
+        return new Blob([unpacked as Uint8Array<ArrayBuffer>])
+      } catch {
+        throw new EngineError(UNPACKABLE)
+      }
+    },
   }
 }
+
+const UNPACKABLE = 'The file cannot be unpacked: it is damaged, or larger than can be read.'
 
 self.onmessage = async (event: MessageEvent<ToFileWorker>) => {
   const { name, input } = event.data
   const send = (message: FromFileWorker) => self.postMessage(message)
   try {
     const run = runners[name] as Runner<typeof name>
-    const output = await run(input as never, (stage, share) =>
-      send({ kind: 'progress', stage, share }),
-    )
+    let last = 0
+    let told: FileStage | null = null
+    const output = await run(input as never, (stage, share) => {
+      const now = performance.now()
+      if (stage === told && now - last < PROGRESS_MS) return
+      last = now
+      told = stage
+      send({ kind: 'progress', stage, share })
+    })
     send({ kind: 'done', output })
   } catch (error) {
     send({ kind: 'failed', sentence: errorSentence(error) })

@@ -1,9 +1,8 @@
 import { audioFileKind } from '@sober-prism/core/audio'
 import type { AudioRef } from '@sober-prism/core/session'
 import { EngineError, errorSentence, isCancel } from '../engine-error'
-import { keepSamples } from '../storage/samples'
 import { decodeInBrowser } from './browser-decode'
-import { type FileStage, runFileJob } from './jobs'
+import { type FileStage, type ImportSource, runFileJob } from './jobs'
 
 /** Audio that has arrived: stored, at the session's rate. */
 export interface ImportedAudio {
@@ -28,25 +27,18 @@ export type ImportEvent =
   | { readonly kind: 'failed'; readonly key: string; readonly sentence: string }
   | { readonly kind: 'cancelled'; readonly key: string }
 
-/** Where the bytes of one file come from. */
+/** Where one file comes from. */
 export interface FileSource {
   readonly name: string
-  bytes(signal: AbortSignal): Promise<Uint8Array<ArrayBuffer>>
+  file(signal: AbortSignal): Promise<Blob>
 }
 
 const AT_ONCE = 2
+/** Bytes by which a file's kind is told. */
+const HEAD_BYTES = 64
 
 export function fileSource(file: File): FileSource {
-  return {
-    name: file.name,
-    async bytes() {
-      try {
-        return new Uint8Array(await file.arrayBuffer())
-      } catch {
-        throw new EngineError('The file cannot be opened; it may have been moved or be locked.')
-      }
-    },
-  }
+  return { name: file.name, file: async () => file }
 }
 
 /**
@@ -66,19 +58,15 @@ export async function importFiles(
     try {
       if (signal.aborted) throw signal.reason
       onEvent({ kind: 'progress', key, stage: 'reading', share: 0 })
-      const bytes = await source.bytes(signal)
-      if (bytes.length === 0) throw new EngineError('The file is empty.')
-      const kind = audioFileKind(bytes)
+      const file = await source.file(signal)
+      if (file.size === 0) throw new EngineError('The file is empty.')
+      const kind = audioFileKind(await bytesOf(file.slice(0, HEAD_BYTES)))
       if (kind === 'zip') {
-        const { entries } = await runFileJob(
-          'unzip',
-          { bytes },
-          { signal, transfer: [bytes.buffer] },
-        )
+        const { entries } = await runFileJob('unzip', { file }, { signal })
         onEvent({ kind: 'opened', key, count: entries.length })
         const inner = entries.map((entry) => ({
           key: crypto.randomUUID(),
-          source: { name: entry.name, bytes: async () => entry.bytes },
+          source: { name: entry.name, file: async () => entry.file },
         }))
         for (const next of inner)
           onEvent({ kind: 'waiting', key: next.key, name: next.source.name })
@@ -86,24 +74,20 @@ export async function importFiles(
         return
       }
       onEvent({ kind: 'progress', key, stage: 'decoding', share: 0 })
-      const own = kind === 'wav' || kind === 'aiff'
-      const audioSource = own
-        ? ({ kind: 'bytes', bytes } as const)
-        : await decodeInBrowser(bytes, kind)
-      const transfer =
-        audioSource.kind === 'bytes'
-          ? [audioSource.bytes.buffer]
-          : audioSource.channels.map((c) => c.buffer)
+      const incoming: ImportSource =
+        kind === 'wav' || kind === 'aiff'
+          ? { kind: 'file', format: kind, file }
+          : await decodeInBrowser(await bytesOf(file), kind)
+      const transfer = incoming.kind === 'file' ? [] : incoming.channels.map((c) => c.buffer)
       const result = await runFileJob(
         'import',
-        { source: audioSource, sampleRateHz },
+        { source: incoming, sampleRateHz },
         {
           signal,
           transfer,
           onProgress: (stage, share) => onEvent({ kind: 'progress', key, stage, share }),
         },
       )
-      keepSamples(result.audio.hash, result.channels)
       onEvent({
         kind: 'done',
         key,
@@ -124,4 +108,12 @@ export async function importFiles(
     for (let next = queue.shift(); next; next = queue.shift()) await one(next)
   }
   await Promise.all(Array.from({ length: AT_ONCE }, lane))
+}
+
+async function bytesOf(file: Blob): Promise<Uint8Array<ArrayBuffer>> {
+  try {
+    return new Uint8Array(await file.arrayBuffer())
+  } catch {
+    throw new EngineError('The file cannot be opened; it may have been moved or be locked.')
+  }
 }

@@ -1,13 +1,13 @@
-import type { TrackAudio } from '@sober-prism/core/chain'
 import type { AudioRef, Session } from '@sober-prism/core/session'
 import { EngineError } from '../engine-error'
+import type { RecordingAccess } from '../storage/recording-access'
 
 /** What a file is going through. */
 export type FileStage = 'reading' | 'decoding' | 'converting' | 'storing'
 
-/** Samples as they come in: the bytes of a WAV or AIFF file, or what the browser decoded. */
-export type AudioSource =
-  | { readonly kind: 'bytes'; readonly bytes: Uint8Array<ArrayBuffer> }
+/** Samples as they come in: a WAV or AIFF file, or what the browser decoded. */
+export type ImportSource =
+  | { readonly kind: 'file'; readonly format: 'wav' | 'aiff'; readonly file: Blob }
   | {
       readonly kind: 'decoded'
       readonly channels: readonly Float32Array<ArrayBuffer>[]
@@ -18,29 +18,25 @@ export type AudioSource =
 export interface FileJobs {
   /** Audio files of a zip. */
   unzip: {
-    in: { bytes: Uint8Array<ArrayBuffer> }
-    out: { entries: readonly { name: string; bytes: Uint8Array<ArrayBuffer> }[] }
+    in: { file: Blob }
+    out: { entries: readonly { name: string; file: Blob }[] }
   }
-  /** Reads, brings to a rate and stores audio. */
+  /** Reads, brings to a rate and stores audio, a second or so at a time. */
   import: {
-    in: { source: AudioSource; sampleRateHz: number }
+    in: { source: ImportSource; sampleRateHz: number }
     out: {
       audio: AudioRef
-      channels: TrackAudio
       originalRateHz: number
       timeStampSeconds: number | null
     }
   }
-  /** Makes a `.prism` file; audio is left out where `audio` has none. */
+  /** Makes a `.prism` file with the recordings that are given. */
   pack: {
-    in: { session: Session; audio: ReadonlyMap<string, TrackAudio> }
+    in: { session: Session; recordings: readonly RecordingAccess[] }
     out: { blob: Blob }
   }
   /** Reads a `.prism` file and stores the audio in it. */
-  unpack: {
-    in: { bytes: Uint8Array<ArrayBuffer> }
-    out: { session: Session; audio: ReadonlyMap<string, TrackAudio> }
-  }
+  unpack: { in: { file: Blob }; out: { session: Session } }
 }
 export type FileJobName = keyof FileJobs
 

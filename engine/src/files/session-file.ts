@@ -1,6 +1,6 @@
-import type { TrackAudio } from '@sober-prism/core/chain'
 import type { Session } from '@sober-prism/core/session'
-import { keepSamples, loadSamples } from '../storage/samples'
+import { type RecordingAccess, RecordingShelf } from '../storage/recording-access'
+import { missing } from '../storage/recordings'
 import { saveSession } from '../storage/sessions'
 import { type FileJobOptions, runFileJob } from './jobs'
 
@@ -10,13 +10,14 @@ export async function packSession(
   withAudio: boolean,
   options: FileJobOptions = {},
 ): Promise<Blob> {
-  const audio = new Map<string, TrackAudio>()
+  const recordings: RecordingAccess[] = []
   if (withAudio) {
-    for (const { audio: ref } of [...session.tracks, ...session.references]) {
-      audio.set(ref.hash, await loadSamples(ref))
-    }
+    const audios = [...session.tracks, ...session.references].map((t) => t.audio)
+    const found = await new RecordingShelf(0).find(audios)
+    if (audios.some((a) => !found.has(a.hash))) throw missing()
+    recordings.push(...found.values())
   }
-  return (await runFileJob('pack', { session, audio }, options)).blob
+  return (await runFileJob('pack', { session, recordings }, options)).blob
 }
 
 /**
@@ -24,13 +25,7 @@ export async function packSession(
  * never overwritten) and returns it. @throws EngineError; nothing is half-stored as a session.
  */
 export async function openSessionFile(file: File, options: FileJobOptions = {}): Promise<Session> {
-  const bytes = new Uint8Array(await file.arrayBuffer())
-  const { session, audio } = await runFileJob(
-    'unpack',
-    { bytes },
-    { ...options, transfer: [bytes.buffer] },
-  )
-  for (const [hash, channels] of audio) keepSamples(hash, channels)
+  const { session } = await runFileJob('unpack', { file }, options)
   const opened = { ...session, id: crypto.randomUUID() }
   await saveSession(opened)
   return opened

@@ -1,17 +1,57 @@
-import type { Bypass, Loop, MixPlan, TrackAudio } from '@sober-prism/core/chain'
+import type { HeardPart, Loop, NodePlan } from '@sober-prism/core/mix'
+import type { RingWindow } from './ring-source'
+
+/** Samples of a recording as the audio thread gets them: all of it, or a window that the feeder fills. */
+export type PlayedAudio =
+  | { readonly kind: 'memory'; readonly channels: readonly Float32Array[] }
+  | { readonly kind: 'window'; readonly window: RingWindow }
 
 /** Messages from the page to the mixer in the audio worklet. */
 export type ToMixer =
-  | { readonly kind: 'audio'; readonly id: string; readonly channels: TrackAudio | null }
-  | { readonly kind: 'plan'; readonly plan: MixPlan }
+  | { readonly kind: 'port'; readonly port: MessagePort }
+  | { readonly kind: 'audio'; readonly hash: string; readonly audio: PlayedAudio | null }
+  /** What of a rendition's plan is new, and the order of all its nodes. */
+  | {
+      readonly kind: 'plan'
+      readonly rendition: string
+      readonly changed: readonly NodePlan[]
+      readonly order: readonly string[]
+    }
+  | { readonly kind: 'drop'; readonly rendition: string }
+  | { readonly kind: 'hear'; readonly parts: readonly HeardPart[]; readonly turn: number }
   | { readonly kind: 'play' }
   | { readonly kind: 'pause' }
-  | { readonly kind: 'seek'; readonly frame: number }
+  | { readonly kind: 'jump'; readonly frame: number; readonly jumps: number }
   | { readonly kind: 'loop'; readonly loop: Loop | null }
   | { readonly kind: 'mono'; readonly on: boolean }
-  | { readonly kind: 'bypass'; readonly bypass: Bypass; readonly gainDb: number }
   | { readonly kind: 'taps'; readonly rings: SharedArrayBuffer; readonly ids: readonly string[] }
   | { readonly kind: 'record'; readonly left: Float32Array; readonly right: Float32Array }
+
+/** Events of the audio thread, to the page and to the feeder. */
+export type FromMixer =
+  /** Where the play head is, a few times a second. */
+  | { readonly kind: 'at'; readonly frame: number; readonly jumps: number }
+  | { readonly kind: 'playing'; readonly on: boolean }
+  /** What was asked for with this turn begins to be heard. */
+  | { readonly kind: 'heard'; readonly turn: number }
+  | { readonly kind: 'recorded' }
+  /** Audio that was not at hand in time: reads so far. */
+  | { readonly kind: 'missed'; readonly reads: number }
+
+/** Messages from the page to the feeder. */
+export type ToFeeder =
+  | { readonly kind: 'port'; readonly port: MessagePort }
+  | {
+      readonly kind: 'feed'
+      readonly recordings: readonly {
+        readonly hash: string
+        readonly blocks: string
+        readonly window: RingWindow
+        readonly offsets: readonly number[]
+      }[]
+    }
+  | { readonly kind: 'jump'; readonly frame: number; readonly jumps: number }
+  | { readonly kind: 'loop'; readonly loop: Loop | null }
 
 /** Options the worklet is started with. */
 export interface MixerOptions {
@@ -20,5 +60,5 @@ export interface MixerOptions {
   readonly pffft: ArrayBuffer
 }
 
-/** Places in the shared state, 32-bit integers. */
-export const STATE = { position: 0, playing: 1, recorded: 2, blocks: 3, length: 4 } as const
+/** Places in the shared state, 32-bit integers; for drawing, which asks at each frame of the screen. */
+export const STATE = { position: 0, playing: 1, blocks: 2, missed: 3, length: 4 } as const

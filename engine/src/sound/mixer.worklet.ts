@@ -1,7 +1,16 @@
-import { Mixer, type MixTaps, Transport } from '@sober-prism/core/chain'
+import { MemorySource } from '@sober-prism/core/audio'
 import { installSectionKernel } from '@sober-prism/core/filters'
+import {
+  type HeardPart,
+  type MixPlan,
+  type MixTaps,
+  type NodePlan,
+  Renditions,
+  Transport,
+} from '@sober-prism/core/mix'
 import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
-import { type MixerOptions, STATE, type ToMixer } from './messages'
+import { type FromMixer, type MixerOptions, STATE, type ToMixer } from './messages'
+import { RingSource } from './ring-source'
 import { Rings } from './rings'
 
 /** The audio worklet's surroundings, as far as they are used here. */
@@ -11,14 +20,29 @@ declare class AudioWorkletProcessor {
   readonly port: MessagePort
 }
 
+/** Longest stretch that is mixed at one go: chains with latency are fed ahead in such pieces. */
+const MAX_FRAMES = 1024
+/** Frames that must be at hand before sound begins. */
+const READY_FRAMES = 8192
+/** Frames from one report of the play head to the next. */
+const REPORT_FRAMES = 8192
+
 /** Runs the core's mixer on the audio thread and shows what it plays in shared memory. */
 class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
-  readonly #mixer = new Mixer(sampleRate)
-  readonly #transport = new Transport(this.#mixer, sampleRate)
+  readonly #renditions = new Renditions(sampleRate, MAX_FRAMES)
+  readonly #transport = new Transport(this.#renditions, sampleRate, (frame) => this.#isReady(frame))
   readonly #state: Int32Array
+  readonly #plans = new Map<string, MixPlan>()
+  readonly #windows = new Map<string, RingSource>()
   #rings: Rings | null = null
   #lines = new Map<string, number>()
   #record: { left: Float32Array; right: Float32Array; at: number } | null = null
+  #feeder: MessagePort | null = null
+  #jumps = 0
+  #reportedAt = Number.NaN
+  #playing = false
+  #missed = 0
+  #turn = 0
 
   constructor(options: { processorOptions: MixerOptions }) {
     super()
@@ -26,6 +50,7 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
     installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(pffft)))
     installSectionKernel(WebAssembly as unknown as WasmHost)
     this.#state = new Int32Array(state)
+    this.#renditions.onHeard = () => this.#tell({ kind: 'heard', turn: this.#turn })
     this.port.onmessage = (event: MessageEvent<ToMixer>) => this.#receive(event.data)
   }
 
@@ -33,21 +58,57 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
     const [left, right] = outputs[0]
     this.#transport.process(left, right, left.length, this)
     Atomics.store(this.#state, STATE.position, this.#transport.positionFrames)
-    Atomics.store(this.#state, STATE.playing, this.#transport.playing ? 1 : 0)
     Atomics.add(this.#state, STATE.blocks, 1)
-    if (this.#record && this.#transport.sounding) this.#keep(left, right)
+    if (this.#transport.sounding) {
+      if (this.#record) this.#keep(left, right)
+      this.#rings?.write(0, left, left.length)
+      this.#rings?.write(1, right, left.length)
+      this.#rings?.advance(left.length)
+    }
+    this.#report()
     return true
   }
 
-  track(id: string, left: Float32Array, right: Float32Array, frames: number): void {
+  node(id: string, left: Float32Array, right: Float32Array, frames: number): void {
     const line = this.#lines.get(id)
     if (line !== undefined) this.#rings?.writeMiddle(line, left, right, frames)
   }
 
-  mix(left: Float32Array, right: Float32Array, frames: number): void {
-    this.#rings?.write(0, left, frames)
-    this.#rings?.write(1, right, frames)
-    this.#rings?.advance(frames)
+  #tell(message: FromMixer): void {
+    this.port.postMessage(message)
+  }
+
+  /** Says where the play head is, whether it plays, and what was missing: when it changes, or now and then. */
+  #report(): void {
+    const { positionFrames, playing, missed } = this.#transport
+    if (playing !== this.#playing) {
+      this.#playing = playing
+      Atomics.store(this.#state, STATE.playing, playing ? 1 : 0)
+      this.#tell({ kind: 'playing', on: playing })
+    }
+    if (missed !== this.#missed) {
+      this.#missed = missed
+      Atomics.store(this.#state, STATE.missed, missed)
+      this.#tell({ kind: 'missed', reads: missed })
+    }
+    if (!(Math.abs(positionFrames - this.#reportedAt) < REPORT_FRAMES)) {
+      this.#reportedAt = positionFrames
+      const frame = positionFrames
+      this.#feeder?.postMessage({ kind: 'at', frame, jumps: this.#jumps } satisfies FromMixer)
+    }
+  }
+
+  /** Whether every window holds what is to be played from a frame on. */
+  #isReady(frame: number): boolean {
+    if (this.#windows.size === 0) return true
+    const to = frame + this.#renditions.lead + READY_FRAMES
+    for (const plan of this.#plans.values()) {
+      for (const { source, offsetFrames } of plan.nodes) {
+        const window = source === null ? undefined : this.#windows.get(source)
+        if (window && !window.holds(frame - offsetFrames, to - offsetFrames)) return false
+      }
+    }
+    return true
   }
 
   #keep(left: Float32Array, right: Float32Array): void {
@@ -59,17 +120,54 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
       record.right[record.at + i] = right[i]
     }
     record.at += count
-    Atomics.store(this.#state, STATE.recorded, record.at)
-    if (record.at === record.left.length) this.#record = null
+    if (record.at < record.left.length) return
+    this.#record = null
+    this.#tell({ kind: 'recorded' })
+  }
+
+  #setPlan(rendition: string, changed: readonly NodePlan[], order: readonly string[]): void {
+    const nodes = new Map((this.#plans.get(rendition)?.nodes ?? []).map((n) => [n.id, n]))
+    for (const node of changed) nodes.set(node.id, node)
+    const plan = {
+      nodes: order.flatMap((id) => {
+        const node = nodes.get(id)
+        return node ? [node] : []
+      }),
+    }
+    this.#plans.set(rendition, plan)
+    this.#transport.setPlan(rendition, plan)
+  }
+
+  #hear(parts: readonly HeardPart[], turn: number): void {
+    this.#turn = turn
+    this.#renditions.hear(parts)
   }
 
   #receive(message: ToMixer): void {
     switch (message.kind) {
-      case 'audio':
-        this.#mixer.setAudio(message.id, message.channels)
+      case 'port':
+        this.#feeder = message.port
         return
+      case 'audio': {
+        const { hash, audio } = message
+        this.#windows.delete(hash)
+        const source =
+          audio?.kind === 'memory'
+            ? new MemorySource(audio.channels)
+            : audio && new RingSource(audio.window)
+        if (source instanceof RingSource) this.#windows.set(hash, source)
+        this.#renditions.setAudio(hash, source)
+        return
+      }
       case 'plan':
-        this.#transport.setPlan(message.plan)
+        this.#setPlan(message.rendition, message.changed, message.order)
+        return
+      case 'drop':
+        this.#plans.delete(message.rendition)
+        this.#transport.dropPlan(message.rendition)
+        return
+      case 'hear':
+        this.#hear(message.parts, message.turn)
         return
       case 'play':
         this.#transport.play()
@@ -77,24 +175,21 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
       case 'pause':
         this.#transport.pause()
         return
-      case 'seek':
+      case 'jump':
+        this.#jumps = message.jumps
         this.#transport.seek(message.frame)
         return
       case 'loop':
         this.#transport.setLoop(message.loop)
         return
       case 'mono':
-        this.#mixer.setMono(message.on)
-        return
-      case 'bypass':
-        this.#mixer.setBypass(message.bypass, message.gainDb)
+        this.#renditions.setMono(message.on)
         return
       case 'taps':
         this.#rings = new Rings(message.rings)
         this.#lines = new Map(message.ids.map((id, i) => [id, i + 2]))
         return
       case 'record':
-        Atomics.store(this.#state, STATE.recorded, 0)
         this.#record = { left: message.left, right: message.right, at: 0 }
         return
       default:

@@ -1,10 +1,24 @@
-import type { Bypass, Loop, MixPlan, TrackAudio } from '@sober-prism/core/chain'
+import type { HeardPart, Loop, MixPlan } from '@sober-prism/core/mix'
 import { EngineError } from '../engine-error'
 import { pffftBytes } from '../pffft-bytes'
+import { Signal } from '../signal'
+import type { RecordingAccess } from '../storage/recording-access'
 import type { LiveReading, ToLive } from './live'
-import { type MixerOptions, STATE, type ToMixer } from './messages'
+import {
+  type FromMixer,
+  type MixerOptions,
+  type PlayedAudio,
+  STATE,
+  type ToFeeder,
+  type ToMixer,
+} from './messages'
 import workletUrl from './mixer.worklet.ts?worker&url'
+import { changedNodes } from './plan-changes'
+import { makeWindow, type RingWindow } from './ring-source'
 import { Rings } from './rings'
+
+/** The rendition that is the session as it stands. */
+export const SESSION = 'session'
 
 /**
  * Plays a session: the page's side of the mixer in the audio worklet. Everything may be set before sound
@@ -17,14 +31,24 @@ export class Player {
   #port: MessagePort | null = null
   #opening: Promise<void> | null = null
   /** What the worklet must know when it starts. */
-  readonly #audio = new Map<string, TrackAudio>()
-  #plan: MixPlan | null = null
+  #audio = new Map<string, RecordingAccess>()
+  readonly #windows = new Map<string, RingWindow>()
+  readonly #plans = new Map<string, MixPlan>()
+  #heard: readonly HeardPart[] = [{ name: SESSION, gain: 1 }]
   #loop: Loop | null = null
   #mono = false
-  #bypass: { bypass: Bypass; gainDb: number } = { bypass: { of: 'none' }, gainDb: 0 }
-  #seekFrame = 0
+  #frame = 0
+  #jumps = 0
+  #turn = 0
+  readonly #feeder = new Worker(new URL('./feeder.worker.ts', import.meta.url), { type: 'module' })
   #live: Worker | null = null
   #watched = ''
+  #recorded: (() => void) | null = null
+  readonly #onHeard = new Map<number, () => void>()
+  /** Whether it plays. */
+  readonly playingSignal = new Signal(false)
+  /** Reads of audio that was not at hand in time. */
+  readonly missed = new Signal(0)
   onLive: (reading: LiveReading) => void = () => {}
 
   constructor(sampleRateHz: number) {
@@ -37,28 +61,86 @@ export class Player {
 
   /** Frame that is played now, or will be played first. */
   get positionFrames(): number {
-    return this.#port ? Atomics.load(this.#state, STATE.position) : this.#seekFrame
+    return this.#port ? Atomics.load(this.#state, STATE.position) : this.#frame
+  }
+
+  /** Blocks that the audio thread has been asked for since it started. */
+  get blocks(): number {
+    return Atomics.load(this.#state, STATE.blocks)
   }
 
   get playing(): boolean {
     return Atomics.load(this.#state, STATE.playing) === 1
   }
 
-  setAudio(id: string, channels: TrackAudio | null): void {
-    if (channels) this.#audio.set(id, channels)
-    else this.#audio.delete(id)
-    this.#send({ kind: 'audio', id, channels })
+  /** The recordings to be played, by hash, with the places on the time line at which each begins. */
+  setAudio(
+    recordings: ReadonlyMap<string, RecordingAccess>,
+    offsets: ReadonlyMap<string, readonly number[]>,
+  ): void {
+    for (const hash of this.#audio.keys()) {
+      if (recordings.has(hash)) continue
+      this.#windows.delete(hash)
+      this.#send({ kind: 'audio', hash, audio: null })
+    }
+    const known = this.#audio
+    this.#audio = new Map(recordings)
+    for (const [hash, access] of recordings) {
+      if (known.get(hash) === access) continue
+      this.#send({ kind: 'audio', hash, audio: this.#played(access, offsets.get(hash)?.length) })
+    }
+    this.#feed({
+      kind: 'feed',
+      recordings: [...this.#windows].flatMap(([hash, window]) => {
+        const access = recordings.get(hash)
+        return access
+          ? [{ hash, window, blocks: access.blocks, offsets: offsets.get(hash) ?? [] }]
+          : []
+      }),
+    })
   }
 
-  setPlan(plan: MixPlan): void {
-    this.#plan = plan
-    this.#send({ kind: 'plan', plan })
-    this.#watchTracks()
+  #played({ hash, memory, channels, frames }: RecordingAccess, places = 1): PlayedAudio {
+    if (memory) return { kind: 'memory', channels: memory }
+    const window = this.#windows.get(hash) ?? makeWindow(channels, frames, places)
+    this.#windows.set(hash, window)
+    return { kind: 'window', window }
+  }
+
+  /** Holds a state ready to be heard; what of it is new is sent. */
+  setPlan(rendition: string, plan: MixPlan): void {
+    const before = this.#plans.get(rendition) ?? null
+    this.#plans.set(rendition, plan)
+    const changed = changedNodes(before, plan)
+    const order = plan.nodes.map((n) => n.id)
+    const isSameOrder = before?.nodes.map((n) => n.id).join() === order.join()
+    if (changed.length > 0 || !isSameOrder) this.#send({ kind: 'plan', rendition, changed, order })
+    if (rendition === SESSION) this.#watchNodes()
+  }
+
+  dropPlan(rendition: string): void {
+    if (!this.#plans.delete(rendition)) return
+    this.#send({ kind: 'drop', rendition })
+  }
+
+  /**
+   * Lets states be heard that are held: one, or the difference of two. Resolves when they begin to be heard;
+   * without a device, at once.
+   */
+  hear(parts: readonly HeardPart[]): Promise<void> {
+    this.#heard = parts
+    const turn = ++this.#turn
+    if (!this.#port) return Promise.resolve()
+    return new Promise((resolve) => {
+      this.#onHeard.set(turn, resolve)
+      this.#send({ kind: 'hear', parts, turn })
+    })
   }
 
   setLoop(loop: Loop | null): void {
     this.#loop = loop
     this.#send({ kind: 'loop', loop })
+    this.#feed({ kind: 'loop', loop })
   }
 
   setMono(on: boolean): void {
@@ -66,15 +148,12 @@ export class Player {
     this.#send({ kind: 'mono', on })
   }
 
-  /** Passes moves by, raising or lowering the output by `gainDb` meanwhile. */
-  setBypass(bypass: Bypass, gainDb: number): void {
-    this.#bypass = { bypass, gainDb }
-    this.#send({ kind: 'bypass', bypass, gainDb })
-  }
-
   seek(frame: number): void {
-    this.#seekFrame = frame
-    this.#send({ kind: 'seek', frame })
+    this.#frame = frame
+    this.#jumps++
+    const jump = { kind: 'jump', frame, jumps: this.#jumps } as const
+    this.#feed(jump)
+    this.#send(jump)
   }
 
   /** @throws EngineError when the browser gives no audio output. */
@@ -94,16 +173,17 @@ export class Player {
     const frames = Math.round(seconds * this.#sampleRateHz)
     const left = new Float32Array(new SharedArrayBuffer(frames * 4))
     const right = new Float32Array(new SharedArrayBuffer(frames * 4))
-    Atomics.store(this.#state, STATE.recorded, 0)
+    const full = new Promise<void>((resolve) => {
+      this.#recorded = resolve
+    })
     this.#send({ kind: 'record', left, right })
-    while (Atomics.load(this.#state, STATE.recorded) < frames) {
-      await new Promise((resolve) => setTimeout(resolve, 20))
-    }
+    await full
     return { left: left.slice(), right: right.slice() }
   }
 
   async close(): Promise<void> {
     this.#live?.terminate()
+    this.#feeder.terminate()
     await this.#context?.close()
     this.#context = null
     this.#port = null
@@ -134,6 +214,7 @@ export class Player {
         processorOptions,
       })
       node.connect(context.destination)
+      node.port.onmessage = (event: MessageEvent<FromMixer>) => this.#hearMixer(event.data)
       this.#context = context
       this.#port = node.port
     } catch (error) {
@@ -141,18 +222,57 @@ export class Player {
         `The browser gives no audio output at ${this.#sampleRateHz} Hz (${(error as Error).message}).`,
       )
     }
-    for (const [id, channels] of this.#audio) this.#send({ kind: 'audio', id, channels })
-    if (this.#plan) this.setPlan(this.#plan)
-    this.#send({ kind: 'loop', loop: this.#loop })
-    this.#send({ kind: 'mono', on: this.#mono })
-    this.#send({ kind: 'bypass', ...this.#bypass })
-    this.#send({ kind: 'seek', frame: this.#seekFrame })
+    this.#tellAll()
   }
 
-  /** Gives each track a ring when the tracks change. */
-  #watchTracks(): void {
-    if (!this.#port || !this.#plan) return
-    const ids = this.#plan.tracks.map((t) => t.id)
+  /** Tells the new worklet everything that was set before it was there. */
+  #tellAll(): void {
+    const { port1, port2 } = new MessageChannel()
+    this.#feeder.postMessage({ kind: 'port', port: port1 } satisfies ToFeeder, [port1])
+    this.#port?.postMessage({ kind: 'port', port: port2 } satisfies ToMixer, [port2])
+    for (const [hash, access] of this.#audio) {
+      this.#send({ kind: 'audio', hash, audio: this.#played(access) })
+    }
+    for (const [rendition, { nodes }] of this.#plans) {
+      this.#send({ kind: 'plan', rendition, changed: nodes, order: nodes.map((n) => n.id) })
+    }
+    this.#send({ kind: 'hear', parts: this.#heard, turn: ++this.#turn })
+    this.#send({ kind: 'loop', loop: this.#loop })
+    this.#send({ kind: 'mono', on: this.#mono })
+    this.seek(this.#frame)
+    this.#watchNodes()
+  }
+
+  #hearMixer(message: FromMixer): void {
+    switch (message.kind) {
+      case 'playing':
+        this.playingSignal.set(message.on)
+        return
+      case 'heard':
+        for (const [turn, resolve] of this.#onHeard) {
+          if (turn > message.turn) continue
+          this.#onHeard.delete(turn)
+          resolve()
+        }
+        return
+      case 'recorded':
+        this.#recorded?.()
+        return
+      case 'missed':
+        this.missed.set(message.reads)
+        return
+      case 'at':
+        return
+      default:
+        message satisfies never
+    }
+  }
+
+  /** Gives each track and group a ring when they change. */
+  #watchNodes(): void {
+    const plan = this.#plans.get(SESSION)
+    if (!this.#port || !plan) return
+    const ids = plan.nodes.flatMap((n) => (n.output === null ? [] : [n.id]))
     if (ids.join() === this.#watched) return
     this.#watched = ids.join()
     const { buffer } = Rings.forTracks(ids.length)
@@ -177,5 +297,9 @@ export class Player {
 
   #send(message: ToMixer): void {
     this.#port?.postMessage(message)
+  }
+
+  #feed(message: ToFeeder): void {
+    this.#feeder.postMessage(message)
   }
 }

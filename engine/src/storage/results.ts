@@ -59,13 +59,13 @@ function toOwnArrays(value: unknown, counter: { bytes: number }): unknown {
 }
 
 /** Large arrays go back into shared memory, which several workers read. */
-function toSharedArrays(value: unknown): unknown {
+export function toSharedArrays(value: unknown): unknown {
   if (value instanceof Float32Array) {
     const shared = new Float32Array(new SharedArrayBuffer(value.byteLength))
     shared.set(value)
     return shared
   }
-  if (value instanceof Float64Array) return value
+  if (ArrayBuffer.isView(value)) return value
   if (Array.isArray(value)) return value.map(toSharedArrays)
   if (typeof value !== 'object' || value === null) return value
   return Object.fromEntries(Object.entries(value).map(([key, v]) => [key, toSharedArrays(v)]))

@@ -1,5 +1,7 @@
 import { checkSession, type Session } from '@sober-prism/core/session'
-import { database, type StoredSession, storageError } from './database'
+import { EngineError } from '../engine-error'
+import { type Database, database, type StoredSession, storageError } from './database'
+import { tidyRecordings } from './recordings'
 
 /** A line in the list of sessions. */
 export interface SessionEntry {
@@ -11,6 +13,12 @@ export interface SessionEntry {
 
 const JOURNAL_KEY = 'sober-prism.journal'
 const KEEP_MS = 86_400_000
+
+/** Another window stored a newer state of the session than the one this window started from. */
+export class ConflictError extends EngineError {}
+
+/** Revisions of the sessions that this window has read or written last. */
+const revisions = new Map<string, number>()
 
 /** Sessions that are not deleted, newest first. */
 export async function listSessions(): Promise<SessionEntry[]> {
@@ -32,6 +40,7 @@ export async function loadSession(id: string): Promise<Session | null> {
   const db = await database()
   const stored = await db.get('sessions', id)
   if (!stored || stored.deletedAt !== null) return null
+  revisions.set(id, stored.revision ?? 0)
   const journal = readJournal()
   const document =
     journal && journal.id === id && journal.updatedAt > stored.updatedAt
@@ -40,14 +49,46 @@ export async function loadSession(id: string): Promise<Session | null> {
   return checkSession(document)
 }
 
-/** Stores a session. @throws EngineError when the browser refuses; the older version stays. */
+/**
+ * Stores a session.
+ * @throws ConflictError when another window has stored it since this one read it; EngineError when the browser
+ * refuses. The older version stays.
+ */
 export async function saveSession(document: Session): Promise<void> {
   const db = await database()
   try {
-    await db.put('sessions', { id: document.id, document, updatedAt: Date.now(), deletedAt: null })
+    await put(db, document)
   } catch (error) {
     throw storageError(error)
   }
+}
+
+async function put(db: Database, document: Session): Promise<void> {
+  const { id } = document
+  const transaction = db.transaction('sessions', 'readwrite')
+  const stored = await transaction.store.get(id)
+  const known = revisions.get(id)
+  if (stored && known !== undefined && (stored.revision ?? 0) !== known) {
+    throw new ConflictError(
+      'This session was changed in another window since it was opened here. What you did here is still on the screen: save it as a file, or take over here.',
+    )
+  }
+  const revision = (stored?.revision ?? 0) + 1
+  await transaction.store.put({
+    id,
+    document,
+    updatedAt: Date.now(),
+    deletedAt: null,
+    revision,
+  })
+  await transaction.done
+  revisions.set(id, revision)
+}
+
+/** Lets this window's next {@link saveSession} of a session go ahead, whatever another window stored. */
+export async function takeOverSession(id: string): Promise<void> {
+  const stored = await (await database()).get('sessions', id)
+  revisions.set(id, stored?.revision ?? 0)
 }
 
 /** Writes at once, for the moment a page goes away: storage proper would come too late. */
@@ -84,7 +125,7 @@ async function mark(id: string, deletedAt: number | null): Promise<void> {
 }
 
 /**
- * Removes sessions deleted more than a day ago, and samples that no session uses any more. Samples
+ * Removes sessions deleted more than a day ago, and recordings that no session uses any more. Recordings
  * stored within a day stay: they may be on their way into a session, here or in another window.
  */
 export async function tidy(): Promise<void> {
@@ -96,11 +137,7 @@ export async function tidy(): Promise<void> {
       await db.delete('sessions', stored.id)
     } else for (const hash of hashes(stored.document)) used.add(hash)
   }
-  for (const [hash, index] of await db.getAllKeys('samples')) {
-    if (used.has(hash) || ((await db.get('stamps', hash)) ?? 0) > oldest) continue
-    await db.delete('samples', [hash, index])
-    await db.delete('stamps', hash)
-  }
+  await tidyRecordings(used, oldest)
 }
 
 function hashes(document: Session): string[] {

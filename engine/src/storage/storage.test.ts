@@ -1,15 +1,20 @@
 import 'fake-indexeddb/auto'
 import { emptySession, newTrack, type Session } from '@sober-prism/core/session'
+import fc from 'fast-check'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { BlockSource } from './block-source'
 import { database } from './database'
-import { hashSamples, keepSamples, loadSamples, releaseSamples, storeSamples } from './samples'
+import { RecordingShelf } from './recording-access'
+import { BLOCK_FRAMES, findRecording, readBlocks, storeRecording } from './recordings'
 import {
+  ConflictError,
   deleteSession,
   journalSession,
   listSessions,
   loadSession,
   restoreSession,
   saveSession,
+  takeOverSession,
   tidy,
 } from './sessions'
 
@@ -21,6 +26,11 @@ vi.stubGlobal('localStorage', {
 })
 
 const channels = [Float32Array.of(0.1, -0.2, 0.3), Float32Array.of(1, 0, -1)]
+/** Long enough for three blocks; the second channel could be stored as 16-bit numbers, the first not. */
+const long = [
+  Float32Array.from({ length: 2 * BLOCK_FRAMES + 77 }, (_, i) => Math.sin(i / 50)),
+  Float32Array.from({ length: 2 * BLOCK_FRAMES + 77 }, (_, i) => ((i % 200) - 100) / 32768),
+]
 
 function session(id: string, hash?: string): Session {
   const made = emptySession(id, `Session ${id}`, '2026-03-04T05:06:07.000Z', 48000)
@@ -30,46 +40,109 @@ function session(id: string, hash?: string): Session {
 
 beforeEach(async () => {
   memory.clear()
-  releaseSamples(new Set())
   const db = await database()
-  for (const store of ['sessions', 'samples', 'stamps'] as const) await db.clear(store)
+  for (const store of ['sessions', 'recordings', 'blocks', 'samples', 'stamps'] as const) {
+    await db.clear(store)
+  }
 })
 afterEach(() => vi.useRealTimers())
 
-describe('samples in storage', () => {
-  it('come back to the bit, from storage and into shared memory', async () => {
-    const hash = await hashSamples(channels)
-    await storeSamples(hash, channels)
-    const loaded = await loadSamples({ hash, channels: 2, frames: 3 })
-    expect(loaded.map((c) => [...c])).toEqual(channels.map((c) => [...c]))
-    expect(loaded[0].buffer).toBeInstanceOf(SharedArrayBuffer)
-    expect(await loadSamples({ hash, channels: 2, frames: 3 })).toBe(loaded)
+describe('recordings in storage', () => {
+  it.each([
+    ['floats', long],
+    ['16-bit numbers', [long[1], long[1].map((v) => 0 - v)]],
+    ['numbers with zero below zero', [long[1].map((v) => -v), long[1]]],
+  ])('come back to the bit, as %s', async (_, sound) => {
+    const audio = await storeRecording(sound)
+    expect(audio).toMatchObject({ channels: 2, frames: long[0].length })
+    const stored = await findRecording(audio)
+    if (!stored) throw new Error('It is not there.')
+    const blocks = await readBlocks(stored, 0, 2)
+    sound.forEach((channel, c) => {
+      const back = Float32Array.from(blocks.flatMap((b) => [...b[c]]))
+      const bits = (x: Float32Array) => new Uint32Array(x.buffer, x.byteOffset, x.length)
+      expect(back.length).toBe(channel.length)
+      expect(bits(back).every((word, i) => word === bits(channel)[i])).toBe(true)
+    })
+    expect(stored.peaks.length).toBe(Math.ceil(long[0].length / 1024))
   })
 
   it('are named by content: any change, or swapped channels, give another name', async () => {
     const [one, two] = channels
-    const names = await Promise.all(
-      [channels, [two, one], [one], [one, Float32Array.of(1, 0, -0.9999999)]].map(hashSamples),
-    )
+    const names: string[] = []
+    for (const sound of [channels, [two, one], [one], [one, Float32Array.of(1, 0, -0.9999999)]]) {
+      names.push((await storeRecording(sound)).hash)
+    }
     expect(new Set(names).size).toBe(4)
-    expect(names[0]).toMatch(/^[0-9a-f]{64}$/)
-    expect(await hashSamples(channels.map((c) => c.slice()))).toBe(names[0])
+    // SHA-256 over the digests of the channels, as earlier versions named them.
+    const digest = async (bytes: Uint8Array<ArrayBuffer>) =>
+      new Uint8Array(await crypto.subtle.digest('SHA-256', bytes))
+    const parts = await Promise.all(channels.map((c) => digest(new Uint8Array(c.buffer))))
+    const whole = await digest(Uint8Array.from(parts.flatMap((p) => [...p])))
+    const hex = Array.from(whole, (b) => b.toString(16).padStart(2, '0')).join('')
+    expect(names[0]).toBe(hex)
   })
 
-  it('that are missing are told in a sentence', async () => {
-    await expect(loadSamples({ hash: 'f'.repeat(64), channels: 1, frames: 1 })).rejects.toThrow(
-      /not in this browser/,
-    )
+  it('that are there already are not stored twice', async () => {
+    await storeRecording(long)
+    await storeRecording(long)
+    expect(await (await database()).count('blocks')).toBe(3)
   })
 
-  it('are stored whole or not at all when the disk is full', async () => {
-    const hash = await hashSamples(channels)
+  it('of earlier versions, stored as whole channels, still open', async () => {
+    const { hash } = await storeRecording(channels)
+    const db = await database()
+    await db.clear('recordings')
+    await db.clear('blocks')
+    for (const [c, channel] of channels.entries()) {
+      await db.put('samples', channel.slice().buffer as ArrayBuffer, [hash, c])
+    }
+    const stored = await findRecording({ hash, channels: 2, frames: 3 })
+    if (!stored) throw new Error('It is not there.')
+    expect((await readBlocks(stored, 0, 0))[0]).toEqual(channels)
+    expect(await db.count('samples')).toBe(0)
+  })
+
+  it('are stored whole or not at all when the disk is full, and say so', async () => {
     const put = vi.spyOn(IDBObjectStore.prototype, 'put').mockImplementation(() => {
       throw new DOMException('full', 'QuotaExceededError')
     })
-    await expect(storeSamples(hash, channels)).rejects.toThrow(/disk space.*full/)
+    await expect(storeRecording(long)).rejects.toThrow(/disk space.*full/)
     put.mockRestore()
-    expect(await (await database()).getAllKeys('samples')).toEqual([])
+    const db = await database()
+    expect([await db.count('blocks'), await db.count('recordings')]).toEqual([0, 0])
+  })
+
+  it('are read by windows, with silence around them and nothing kept that is behind', async () => {
+    const audio = await storeRecording(long)
+    const stored = await findRecording(audio)
+    if (!stored) throw new Error('It is not there.')
+    const source = new BlockSource(stored)
+    const place = fc.integer({ min: -500, max: long[0].length + 500 })
+    await fc.assert(
+      fc.asyncProperty(place, fc.integer({ min: 1, max: 3000 }), async (from, frames) => {
+        const out = new Float32Array(frames)
+        await source.prefetch(from, from + frames)
+        expect(source.read(0, from, out, frames)).toBe(true)
+        for (let i = 0; i < frames; i++) expect(out[i]).toBe(long[0][from + i] ?? 0)
+        const view = source.view(1, from, frames)
+        if (view) expect(view).toEqual(long[1].subarray(from, from + frames))
+      }),
+      { numRuns: 25 },
+    )
+    await source.prefetch(0, 100)
+    expect(source.read(0, 2 * BLOCK_FRAMES, new Float32Array(10), 10)).toBe(false)
+  })
+
+  it('of a short session are held in memory, of a long one by windows; what is missing is left out', async () => {
+    const audio = await storeRecording(long)
+    const gone = { hash: 'f'.repeat(64), channels: 1, frames: 1 }
+    const short = await new RecordingShelf().find([audio, gone])
+    expect([...short.keys()]).toEqual([audio.hash])
+    expect(short.get(audio.hash)?.memory?.[0]).toEqual(long[0])
+    expect(short.get(audio.hash)?.memory?.[0].buffer).toBeInstanceOf(SharedArrayBuffer)
+    const large = await new RecordingShelf(1000).find([audio])
+    expect(large.get(audio.hash)?.memory).toBeNull()
   })
 })
 
@@ -105,43 +178,65 @@ describe('sessions in storage', () => {
     await saveSession(damaged)
     await expect(loadSession('a')).rejects.toThrow(/sampleRateHz/)
   })
+
+  it('are not overwritten by a window that read an older state, unless it takes over', async () => {
+    await saveSession(session('a'))
+    await loadSession('a')
+    // Another window stores a newer one.
+    const db = await database()
+    const stored = await db.get('sessions', 'a')
+    if (!stored) throw new Error('It is not there.')
+    const theirs = { ...session('a'), name: 'Theirs' }
+    await db.put('sessions', { ...stored, document: theirs, revision: (stored.revision ?? 0) + 1 })
+    const mine = { ...session('a'), name: 'Mine' }
+    await expect(saveSession(mine)).rejects.toThrow(ConflictError)
+    expect((await db.get('sessions', 'a'))?.document.name).toBe('Theirs')
+    await takeOverSession('a')
+    await saveSession(mine)
+    expect((await db.get('sessions', 'a'))?.document.name).toBe('Mine')
+  })
 })
 
 describe('tidying', () => {
-  const stored = async () => (await (await database()).getAllKeys('samples')).map((key) => key[0])
+  const stored = async () => {
+    const db = await database()
+    return [await db.count('recordings'), await db.count('blocks')]
+  }
 
   it('keeps what a session uses, and what was stored within a day', async () => {
     vi.useFakeTimers({ toFake: ['Date'] })
     vi.setSystemTime(DAY_MS)
-    await storeSamples('used', channels)
-    await storeSamples('unused', channels)
-    await saveSession(session('a', 'used'))
+    const used = await storeRecording(channels)
+    await storeRecording([channels[0]])
+    await saveSession(session('a', used.hash))
     vi.setSystemTime(2.5 * DAY_MS)
-    await storeSamples('fresh', channels)
+    const fresh = await storeRecording([channels[1]])
     await tidy()
-    expect([...new Set(await stored())].sort()).toEqual(['fresh', 'used'])
+    const keys = await (await database()).getAllKeys('recordings')
+    expect(keys.sort()).toEqual([used.hash, fresh.hash].sort())
+    expect(await stored()).toEqual([2, 2])
   })
 
-  it('removes a deleted session and its samples after a day, not before', async () => {
+  it('removes a deleted session and its recordings after a day, not before', async () => {
     vi.useFakeTimers({ toFake: ['Date'] })
     vi.setSystemTime(DAY_MS)
-    await storeSamples('gone', channels)
-    await saveSession(session('a', 'gone'))
+    const { hash } = await storeRecording(channels)
+    await saveSession(session('a', hash))
     await deleteSession('a')
     vi.setSystemTime(1.5 * DAY_MS)
     await tidy()
-    expect(await stored()).toHaveLength(2)
+    expect(await stored()).toEqual([1, 1])
     vi.setSystemTime(3 * DAY_MS)
     await tidy()
-    expect(await stored()).toEqual([])
+    expect(await stored()).toEqual([0, 0])
     await restoreSession('a')
     expect(await loadSession('a')).toBeNull()
   })
 
-  it('leaves samples in memory alone that are still wanted', () => {
-    keepSamples('kept', channels)
-    keepSamples('dropped', channels)
-    releaseSamples(new Set(['kept']))
-    return expect(loadSamples({ hash: 'kept', channels: 2, frames: 3 })).resolves.toBe(channels)
+  it('takes away blocks of a recording that never arrived', async () => {
+    const db = await database()
+    await db.put('blocks', Float32Array.of(1), ['1000-broken-off', 0])
+    await tidy()
+    expect(await stored()).toEqual([0, 0])
   })
 })

@@ -1,26 +1,38 @@
 import { seededRandom } from '@sober-prism/core/audio'
 import { emptyChain } from '@sober-prism/core/session'
 import { describe, expect, it } from 'vitest'
+import type { RecordingAccess } from '../storage/recording-access'
 import { runTask } from './run-task'
 
 const RATE = 48000
 const random = seededRandom(8)
 const channel = Float32Array.from({ length: RATE }, () => 0.4 * (random() - 0.5))
 const stretch = { fromFrame: 0, toFrame: RATE }
+const recording = (memory: readonly Float32Array[]): RecordingAccess => ({
+  hash: 'a'.repeat(64),
+  blocks: '',
+  channels: memory.length,
+  frames: RATE,
+  peaks: new Float32Array(0),
+  memory,
+})
+const input = (audio: readonly Float32Array[]) => ({
+  chain: emptyChain(),
+  recording: recording(audio),
+  offsetFrames: 0,
+  sampleRateHz: RATE,
+  stretch,
+})
 const track = (audio: readonly Float32Array[], pan: number) =>
-  runTask(
-    'track',
-    { chain: emptyChain(), audio, pan, offsetFrames: 0, sampleRateHz: RATE, stretch },
-    () => {},
-  )
+  runTask('track', { ...input(audio), pan }, () => {})
 const near = (a: ArrayLike<number>, b: ArrayLike<number>, within: number) => {
   for (let i = 0; i < a.length; i++) expect(Math.abs(a[i] - b[i])).toBeLessThan(within)
 }
 
 describe('measuring a track', () => {
-  it('takes a mono track in the middle as it takes both of its sides', () => {
-    const short = track([channel], 0)
-    const long = track([channel], 1e-9)
+  it('takes a mono track in the middle as it takes both of its sides', async () => {
+    const short = await track([channel], 0)
+    const long = await track([channel], 1e-9)
     near(short.levels, long.levels, 1e-3)
     expect(short.lufs).toBeCloseTo(long.lufs ?? 0, 3)
     const most = short.reading.bands.mid.reduce((a, b) => Math.max(a, b), 0)
@@ -28,26 +40,17 @@ describe('measuring a track', () => {
     near(short.reading.bands.side, long.reading.bands.side, most * 1e-4)
   })
 
-  it('hears a mono track at one side in its sides, and a stereo one where it is', () => {
+  it('hears a mono track at one side in its sides, and a stereo one where it is', async () => {
     const energy = (v: Float32Array) => v.reduce((a, b) => a + b, 0)
-    const left = track([channel], -1).reading.bands
+    const left = (await track([channel], -1)).reading.bands
     expect(energy(left.side) / energy(left.mid)).toBeCloseTo(1, 3)
-    const opposed = track([channel, channel.map((v) => -v)], 0).reading.bands
+    const opposed = (await track([channel, channel.map((v) => -v)], 0)).reading.bands
     expect(energy(opposed.mid)).toBeLessThan(1e-9 * energy(opposed.side))
   })
 
-  it('renders what it measures, as a WAV of the stretch’s length', () => {
-    const input = {
-      chain: emptyChain(),
-      audio: [channel],
-      pan: 0,
-      offsetFrames: 0,
-      sampleRateHz: RATE,
-      stretch,
-      bits: 24,
-    } as const
-    const { bytes, lufs } = runTask('renderTrack', input, () => {})
-    expect(bytes.length).toBe(44 + 3 * RATE)
-    expect(lufs).toBeCloseTo(track([channel], 0).lufs ?? 0, 1)
+  it('renders what it measures, as a WAV of the stretch’s length', async () => {
+    const { blob, lufs } = await runTask('renderTrack', { ...input([channel]), bits: 24 }, () => {})
+    expect(blob.size).toBe(44 + 3 * RATE)
+    expect(lufs).toBeCloseTo((await track([channel], 0)).lufs ?? 0, 1)
   })
 })

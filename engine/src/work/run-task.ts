@@ -1,82 +1,83 @@
-import type { Clip, WavBits } from '@sober-prism/core/audio'
-import { makeClip, scaled, writeWav } from '@sober-prism/core/audio'
 import {
-  chainKernels,
-  panGains,
-  renderMix,
-  renderOverBed,
-  renderTrack,
-} from '@sober-prism/core/chain'
+  type AudioSource,
+  amplitudeToDb,
+  makeClip,
+  scaled,
+  type WavBits,
+  WavWriter,
+} from '@sober-prism/core/audio'
 import {
   planMoves,
   predictMoves,
   readMixPart,
-  readSource,
+  SourceMeter,
   type SourceReading,
   surveyMix,
   surveyTracks,
 } from '@sober-prism/core/findings'
 import { maskPatterns, slicePatterns, trackPatterns } from '@sober-prism/core/hearing'
-import { measureLoudness, truePeakDbtp } from '@sober-prism/core/loudness'
-import { longTermLevels, makeBands } from '@sober-prism/core/spectrum'
-import type { MeasuredTrack, TaskName, Tasks } from './tasks'
+import { LoudnessMeter, TruePeakMeter } from '@sober-prism/core/loudness'
+import {
+  ChainRun,
+  designNow,
+  type MixBed,
+  type MixPlan,
+  panGains,
+  recordingsOfChange,
+  renderOverBed,
+  type Stretch,
+  streamMix,
+  withDesigns,
+} from '@sober-prism/core/mix'
+import { LongTermMeter, makeBands } from '@sober-prism/core/spectrum'
+import { kindOf } from '@sober-prism/core/treatments'
+import { openSource } from '../storage/recording-access'
+import type { ChainInput, Measured, MeasuredTrack, MixInput, TaskName, Tasks } from './tasks'
 
 type Progress = (share: number) => void
-type Runner<N extends TaskName> = (input: Tasks[N]['in'], onProgress: Progress) => Tasks[N]['out']
+type Runner<N extends TaskName> = (
+  input: Tasks[N]['in'],
+  onProgress: Progress,
+) => Promise<Tasks[N]['out']> | Tasks[N]['out']
+
+/** Sound that comes in pieces. */
+type Pieces = AsyncGenerator<readonly Float32Array[]>
 
 const SIXTHS = makeBands('sixth')
 
 const runners: { [N in TaskName]: Runner<N> } = {
   track(input, onProgress) {
-    const clip = treated(input, (share) => onProgress(0.3 * share))
-    const reading = (share: number) => onProgress(0.3 + 0.7 * share)
-    if (clip.channels.length === 1 && input.pan === 0) return measureMiddle(clip, reading)
-    return measureTrack(panned(clip, input.pan), reading)
+    const { recording, pan, stretch, sampleRateHz } = input
+    // A mono track in the middle: both sides carry it 3 dB down, so that one measurement tells both.
+    const isMiddle = recording.channels === 1 && pan === 0
+    const pieces = isMiddle ? treated(input) : panned(treated(input), pan, recording.channels)
+    return measureTrack(pieces, isMiddle ? 1 : 2, sampleRateHz, stretch, onProgress)
   },
-  mixPart({ plan, audio, sampleRateHz, part, frames, bed }) {
+  path(input, onProgress) {
+    return measureTrack(mixed(input), 2, input.sampleRateHz, input.stretch, onProgress)
+  },
+  bus(input, onProgress) {
+    return measure(mixed(input), 2, input.sampleRateHz, input.stretch, onProgress)
+  },
+  async mixPart(input) {
+    const { part, frames, bed, sampleRateHz } = input
     const stretch = { fromFrame: part.heardFrom, toFrame: part.heardTo }
-    const heard = bed
-      ? renderOverBed(plan, audio, sampleRateHz, stretch, bed)
-      : renderMix(plan, audio, sampleRateHz, stretch)
-    return readMixPart(heard, part, frames)
+    const clip = bed
+      ? await overBed({ ...input, stretch }, bed)
+      : makeClip(sampleRateHz, await collected(mixed({ ...input, stretch }), 2, stretch))
+    return readMixPart(clip, part, frames)
   },
-  kernels({ chain, sampleRateHz }) {
-    return { kernels: chainKernels(chain, sampleRateHz) }
+  design({ kind, params, sampleRateHz }) {
+    return { design: kindOf(kind).design(params, sampleRateHz) }
   },
-  mixLoudness({ plan, audio, sampleRateHz, stretch, bypass }, onProgress) {
-    const options = { bypass: { of: bypass }, onProgress }
-    const clip = renderMix(plan, audio, sampleRateHz, stretch, options)
-    return { lufs: measureLoudness(clip).integratedLufs }
+  async mixLoudness(input, onProgress) {
+    const { lufs } = await measureLoudness(mixed(input), 2, input, onProgress)
+    return { lufs }
   },
-  clip({ audio, sampleRateHz }) {
-    return measure(makeClip(sampleRateHz, audio))
-  },
-  overview({ plan, audio, stretch, buckets }) {
-    const low = new Float32Array(buckets)
-    const high = new Float32Array(buckets)
-    const frames = stretch.toFrame - stretch.fromFrame
-    const sum = new Float32Array(Math.ceil(frames / buckets) + 1)
-    for (let b = 0; b < buckets; b++) {
-      const from = stretch.fromFrame + Math.floor((b * frames) / buckets)
-      const to = stretch.fromFrame + Math.floor(((b + 1) * frames) / buckets)
-      sum.fill(0)
-      for (const track of plan.tracks) {
-        const channels = audio.get(track.id)
-        if (!channels || !track.audible) continue
-        const gain = 10 ** (track.faderDb / 20) / channels.length
-        for (const channel of channels) {
-          const end = Math.min(to, channel.length + track.offsetFrames)
-          for (let i = Math.max(from, track.offsetFrames); i < end; i++) {
-            sum[i - from] += channel[i - track.offsetFrames] * gain
-          }
-        }
-      }
-      for (let i = 0; i < to - from; i++) {
-        if (sum[i] < low[b]) low[b] = sum[i]
-        if (sum[i] > high[b]) high[b] = sum[i]
-      }
-    }
-    return { low, high }
+  clip({ recording, sampleRateHz }, onProgress) {
+    const stretch = { fromFrame: 0, toFrame: recording.frames }
+    const pieces = plain(openSource(recording), stretch)
+    return measure(pieces, recording.channels, sampleRateHz, stretch, onProgress)
   },
   patterns({ track, calibration, mode }) {
     const made = trackPatterns(track, calibration, mode, 0, track.bands.frames)
@@ -91,72 +92,223 @@ const runners: { [N in TaskName]: Runner<N> } = {
   mixFindings({ survey }, onProgress) {
     return { findings: surveyMix(survey, onProgress) }
   },
-  predict({ survey, measure, moves }) {
-    return { prediction: predictMoves(survey, measure, moves) }
+  predict({ survey, measure: of, moves }) {
+    return { prediction: predictMoves(survey, of, moves) }
   },
   plan({ survey, findings }, onProgress) {
     return { plan: planMoves(survey, findings, undefined, onProgress) }
   },
-  renderMix({ plan, audio, sampleRateHz, stretch, bits }, onProgress) {
-    const clip = renderMix(plan, audio, sampleRateHz, stretch, {
-      onProgress: (share) => onProgress(share * 0.8),
-    })
-    return finished(clip, bits)
+  renderMix(input, onProgress) {
+    return writeFile(mixed(input), 2, input, onProgress)
   },
   renderTrack(input, onProgress) {
-    return finished(
-      treated(input, (share) => onProgress(share * 0.8)),
-      input.bits,
-    )
+    return writeFile(treated(input), input.recording.channels, input, onProgress)
   },
 }
 
 /** Runs one task to its end. */
-export function runTask<N extends TaskName>(
+export async function runTask<N extends TaskName>(
   name: N,
   input: Tasks[N]['in'],
   onProgress: Progress,
-): Tasks[N]['out'] {
+): Promise<Tasks[N]['out']> {
   return (runners[name] as Runner<N>)(input, onProgress)
 }
 
-function treated(input: Tasks['track']['in'], onProgress: Progress): Clip {
-  const { chain, audio, offsetFrames, sampleRateHz, stretch } = input
-  return renderTrack(chain, audio, offsetFrames, sampleRateHz, stretch, onProgress)
+function sourcesOf({ recordings }: Pick<MixInput, 'recordings'>): Map<string, AudioSource> {
+  return new Map([...recordings].map(([hash, access]) => [hash, openSource(access)]))
 }
 
-/** A mono track in the middle: both sides carry it 3 dB down, so that one measurement tells both. */
-function measureMiddle(clip: Clip, onProgress: Progress): MeasuredTrack {
-  const { levels, ...rest } = measureTrack(clip, onProgress)
-  return { ...rest, levels: levels.map((db) => db + MIDDLE_DB) }
+function designed({ plan, sampleRateHz }: Pick<MixInput, 'plan' | 'sampleRateHz'>): MixPlan {
+  return withDesigns(plan, designNow(sampleRateHz))
 }
 
-function measureTrack(clip: Clip, onProgress: Progress): MeasuredTrack {
-  const { integratedLufs: lufs } = measureLoudness(clip)
-  onProgress(0.15)
-  const reading = readSource(clip, (part) => onProgress(0.15 + 0.85 * part))
-  return { levels: reading.levels, lufs, reading: share(reading) }
+function mixed(input: MixInput): Pieces {
+  return streamMix(designed(input), sourcesOf(input), input.sampleRateHz, input.stretch)
+}
+
+/** Renders a stretch over a bed. All of the audio of what changed is at hand for it: a stretch is short. */
+async function overBed(input: MixInput, bed: MixBed) {
+  const plan = designed(input)
+  const sources = sourcesOf(input)
+  const changed = recordingsOfChange(bed, plan)
+  const { fromFrame, toFrame } = input.stretch
+  const margin = input.sampleRateHz
+  const offsets = new Map<string, [number, number]>()
+  for (const { source, offsetFrames } of [...plan.nodes, ...(bed.plan?.nodes ?? [])]) {
+    if (source === null || !changed.has(source)) continue
+    const [low, high] = offsets.get(source) ?? [offsetFrames, offsetFrames]
+    offsets.set(source, [Math.min(low, offsetFrames), Math.max(high, offsetFrames)])
+  }
+  for (const [hash, [low, high]] of offsets) {
+    await sources.get(hash)?.prefetch(fromFrame - margin - high, toFrame + margin - low)
+  }
+  return renderOverBed(plan, sources, input.sampleRateHz, input.stretch, bed)
+}
+
+async function* treated(input: ChainInput): Pieces {
+  const { chain, recording, offsetFrames, sampleRateHz, stretch } = input
+  const source = openSource(recording)
+  const run = new ChainRun(
+    chain,
+    source,
+    offsetFrames,
+    sampleRateHz,
+    stretch,
+    designNow(sampleRateHz),
+  )
+  try {
+    while (!run.done) {
+      await run.prefetch()
+      const piece = run.next()
+      if (piece[0].length > 0) yield piece
+    }
+  } finally {
+    run.dispose()
+  }
+}
+
+/** A recording as it is. */
+async function* plain(source: AudioSource, { fromFrame, toFrame }: Stretch): Pieces {
+  const PIECE = 65536
+  for (let at = fromFrame; at < toFrame; at += PIECE) {
+    const frames = Math.min(PIECE, toFrame - at)
+    await source.prefetch(at, at + frames)
+    yield Array.from({ length: source.channels }, (_, c) => {
+      const out = new Float32Array(frames)
+      source.read(c, at, out, frames)
+      return out
+    })
+  }
+}
+
+/** A track as it is placed in the mix, before its fader. */
+async function* panned(pieces: Pieces, pan: number, channels: number): Pieces {
+  const [left, right] = panGains(pan, channels)
+  for await (const [a, b = a] of pieces) {
+    yield a !== b && left === 1 && right === 1 ? [a, b] : [scaled(a, left), scaled(b, right)]
+  }
+}
+
+/** All pieces in memory: of a short stretch. */
+async function collected(
+  pieces: Pieces,
+  channels: number,
+  { fromFrame, toFrame }: Stretch,
+): Promise<Float32Array[]> {
+  const out = Array.from({ length: channels }, () => new Float32Array(toFrame - fromFrame))
+  let at = 0
+  for await (const piece of pieces) {
+    out.forEach((channel, c) => {
+      channel.set(piece[c], at)
+    })
+    at += piece[0].length
+  }
+  return out
+}
+
+async function measureTrack(
+  pieces: Pieces,
+  channels: number,
+  sampleRateHz: number,
+  stretch: Stretch,
+  onProgress: Progress,
+): Promise<MeasuredTrack> {
+  const length = stretch.toFrame - stretch.fromFrame
+  const meter = new SourceMeter({ sampleRateHz, channels, length, longest: length })
+  const loudness = new LoudnessMeter(sampleRateHz, channels)
+  await follow(pieces, length, onProgress, (piece) => {
+    meter.add(piece)
+    loudness.add(piece)
+  })
+  const reading = meter.finish()
+  const levels = channels === 1 ? reading.levels.map((db) => db + MIDDLE_DB) : reading.levels
+  return { levels, lufs: loudness.read().integratedLufs, reading: share(reading) }
 }
 
 const MIDDLE_DB = 10 * Math.log10(0.5)
 
-/** A rendered clip as a file, with its figures. */
-function finished(clip: Clip, bits: WavBits) {
-  const { integratedLufs } = measureLoudness(clip)
-  return { bytes: writeWav(clip, bits), lufs: integratedLufs, truePeakDbtp: truePeakDbtp(clip) }
+async function measure(
+  pieces: Pieces,
+  channels: number,
+  sampleRateHz: number,
+  stretch: Stretch,
+  onProgress: Progress,
+): Promise<Measured> {
+  const length = stretch.toFrame - stretch.fromFrame
+  const spectrum = new LongTermMeter(channels, length, sampleRateHz)
+  const loudness = new LoudnessMeter(sampleRateHz, channels)
+  await follow(pieces, length, onProgress, (piece) => {
+    spectrum.add(piece)
+    loudness.add(piece)
+  })
+  return { levels: spectrum.levels(SIXTHS), lufs: loudness.read().integratedLufs }
 }
 
-/** A track as it is placed in the mix, before its fader. */
-function panned(clip: Clip, pan: number): Clip {
-  const [left, right] = panGains(pan, clip.channels.length)
-  const [a, b = a] = clip.channels
-  if (a !== b && left === 1 && right === 1) return clip
-  return makeClip(clip.sampleRateHz, [scaled(a, left), scaled(b, right)])
+async function measureLoudness(
+  pieces: Pieces,
+  channels: number,
+  { sampleRateHz, stretch }: Pick<MixInput, 'sampleRateHz' | 'stretch'>,
+  onProgress: Progress,
+) {
+  const loudness = new LoudnessMeter(sampleRateHz, channels)
+  const length = stretch.toFrame - stretch.fromFrame
+  await follow(pieces, length, onProgress, (piece) => loudness.add(piece))
+  return { lufs: loudness.read().integratedLufs }
 }
 
-function measure(clip: Clip): { levels: Float64Array; lufs: number | null } {
-  return { levels: longTermLevels(clip, SIXTHS), lufs: measureLoudness(clip).integratedLufs }
+async function follow(
+  pieces: Pieces,
+  length: number,
+  onProgress: Progress,
+  take: (piece: readonly Float32Array[]) => void,
+): Promise<void> {
+  let done = 0
+  for await (const piece of pieces) {
+    take(piece)
+    done += piece[0].length
+    onProgress(done / length)
+  }
 }
+
+/** A WAV file, written piece by piece: the browser keeps what is large on disk. */
+async function writeFile(
+  pieces: Pieces,
+  channels: number,
+  { sampleRateHz, stretch, bits }: Pick<MixInput, 'sampleRateHz' | 'stretch'> & { bits: WavBits },
+  onProgress: Progress,
+) {
+  const frames = stretch.toFrame - stretch.fromFrame
+  const writer = new WavWriter(sampleRateHz, channels, frames, bits)
+  const loudness = new LoudnessMeter(sampleRateHz, channels)
+  const peak = new TruePeakMeter(channels)
+  const written: Blob[] = []
+  let held: Uint8Array<ArrayBuffer>[] = [writer.header()]
+  let heldBytes = 0
+  const flush = () => {
+    written.push(new Blob(held))
+    held = []
+    heldBytes = 0
+  }
+  await follow(pieces, frames, onProgress, (piece) => {
+    const bytes = writer.encode(piece, piece[0].length)
+    loudness.add(piece)
+    peak.add(piece)
+    held.push(bytes)
+    heldBytes += bytes.length
+    if (heldBytes > FLUSH_BYTES) flush()
+  })
+  held.push(writer.end())
+  flush()
+  const amplitude = peak.finish()
+  return {
+    blob: new Blob(written, { type: 'audio/wav' }),
+    lufs: loudness.read().integratedLufs,
+    truePeakDbtp: amplitude > 1e-10 ? amplitudeToDb(amplitude) : null,
+  }
+}
+
+const FLUSH_BYTES = 8e6
 
 /** Long arrays move to shared memory, because several workers read them next. */
 function share(reading: SourceReading): SourceReading {

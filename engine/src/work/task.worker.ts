@@ -1,15 +1,17 @@
 import { installSectionKernel } from '@sober-prism/core/filters'
+import { installPeakKernel } from '@sober-prism/core/loudness'
 import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
 import { runTask } from './run-task'
 import type { FromWorker, ToWorker } from './tasks'
 
 const PROGRESS_MS = 50
 
-self.onmessage = (event: MessageEvent<ToWorker>) => {
+self.onmessage = async (event: MessageEvent<ToWorker>) => {
   const message = event.data
   if (message.kind === 'start') {
     installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(message.pffft)))
     installSectionKernel(WebAssembly as unknown as WasmHost)
+    installPeakKernel(WebAssembly as unknown as WasmHost)
     return
   }
   let last = 0
@@ -20,14 +22,13 @@ self.onmessage = (event: MessageEvent<ToWorker>) => {
     send({ kind: 'progress', share })
   }
   try {
-    const output = runTask(message.name, message.input as never, onProgress)
-    const transfer = 'bytes' in output ? [output.bytes.buffer] : []
-    send({ kind: 'done', output }, transfer)
+    const output = await runTask(message.name, message.input as never, onProgress)
+    send({ kind: 'done', output })
   } catch (error) {
     send({ kind: 'failed', message: error instanceof Error ? error.message : String(error) })
   }
 }
 
-function send(message: FromWorker, transfer: Transferable[] = []): void {
-  self.postMessage(message, { transfer })
+function send(message: FromWorker): void {
+  self.postMessage(message)
 }

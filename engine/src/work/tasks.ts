@@ -1,14 +1,10 @@
 import type { WavBits } from '@sober-prism/core/audio'
-import type { MixBed, MixPlan, Stretch, TrackAudio } from '@sober-prism/core/chain'
-import type { PhasePlan } from '@sober-prism/core/filters'
 import type {
   Finding,
-  Measure,
   MixPart,
   MixPartReading,
   Plan,
   Prediction,
-  ProposedMove,
   SourceReading,
   SurveyInput,
   SurveyTracks,
@@ -20,21 +16,26 @@ import type {
   MaskingTrack,
   TrackPatterns,
 } from '@sober-prism/core/hearing'
-import type { Chain } from '@sober-prism/core/session'
+import type { MixBed, MixPlan, Stretch } from '@sober-prism/core/mix'
+import type { Chain, Edit } from '@sober-prism/core/session'
+import type { Measure } from '@sober-prism/core/treatments'
+import type { RecordingAccess } from '../storage/recording-access'
 
-/** What the mix is made of; audio in shared memory. */
+/** Recordings by their hash. */
+export type RecordingMap = ReadonlyMap<string, RecordingAccess>
+
+/** A mix over a stretch; its designs are made where it is rendered. */
 export interface MixInput {
   readonly plan: MixPlan
-  readonly audio: ReadonlyMap<string, TrackAudio>
+  readonly recordings: RecordingMap
   readonly sampleRateHz: number
   readonly stretch: Stretch
 }
 
-/** One treated track. */
-export interface TrackInput {
+/** One sound through its chain, before fader and pan. */
+export interface ChainInput {
   readonly chain: Chain
-  readonly audio: TrackAudio
-  readonly pan: number
+  readonly recording: RecordingAccess
   readonly offsetFrames: number
   readonly sampleRateHz: number
   readonly stretch: Stretch
@@ -52,23 +53,33 @@ export interface MeasuredTrack extends Measured {
   readonly reading: SourceReading
 }
 
+/** A file that was written piece by piece, with its figures. */
+export interface WrittenFile {
+  readonly blob: Blob
+  readonly lufs: number | null
+  readonly truePeakDbtp: number | null
+}
+
 /** Work that runs off the page's thread: what goes in and what comes out. */
 export interface Tasks {
-  track: { in: TrackInput; out: MeasuredTrack }
+  /** A treated track at its place between left and right. `longest`: frames of the longest one beside it. */
+  track: { in: ChainInput & { pan: number }; out: MeasuredTrack }
+  /** A treated track that flows through groups, behind them. */
+  path: { in: MixInput; out: MeasuredTrack }
+  /** What goes into a mix or comes out of a group. */
+  bus: { in: MixInput; out: Measured }
   /** A part of the mix; `frames` are those of the whole. A bed is brought up to date. */
   mixPart: {
     in: Omit<MixInput, 'stretch'> & { part: MixPart; frames: number; bed: MixBed | null }
     out: MixPartReading
   }
-  /** FIR kernels of a chain's phase mode. */
-  kernels: { in: { chain: Chain; sampleRateHz: number }; out: { kernels: PhasePlan | null } }
-  /** Loudness of the mix with some moves passed by. */
-  mixLoudness: { in: MixInput & { bypass: 'none' | 'all' | string }; out: { lufs: number | null } }
-  clip: { in: { audio: TrackAudio; sampleRateHz: number }; out: Measured }
-  overview: {
-    in: MixInput & { buckets: number }
-    out: { low: Float32Array; high: Float32Array }
+  /** What a heavy treatment needs ready-made. */
+  design: {
+    in: { kind: string; params: unknown; sampleRateHz: number }
+    out: { design: unknown }
   }
+  mixLoudness: { in: MixInput; out: { lufs: number | null } }
+  clip: { in: { recording: RecordingAccess; sampleRateHz: number }; out: Measured }
   /** Excitation of a track at its level in the mix. */
   patterns: {
     in: { track: MaskingTrack; calibration: Calibration; mode: MaskingMode }
@@ -81,24 +92,18 @@ export interface Tasks {
   /** Findings of tracks by themselves and of pairs; findings of the whole. */
   trackFindings: { in: { survey: SurveyTracks }; out: { findings: Finding[] } }
   mixFindings: { in: { survey: SurveyInput }; out: { findings: Finding[] } }
-  /** What moves other than those a finding proposes would do to its measure. */
+  /** What edits other than those a finding proposes would do to its measure. */
   predict: {
     in: {
       survey: SurveyTracks & { mixLevels: Float64Array | null }
       measure: Measure
-      moves: readonly ProposedMove[]
+      moves: readonly Edit[]
     }
     out: { prediction: Prediction }
   }
   plan: { in: { survey: SurveyInput; findings: readonly Finding[] }; out: { plan: Plan } }
-  renderMix: {
-    in: MixInput & { bits: WavBits }
-    out: { bytes: Uint8Array<ArrayBuffer>; lufs: number | null; truePeakDbtp: number | null }
-  }
-  renderTrack: {
-    in: TrackInput & { bits: WavBits }
-    out: { bytes: Uint8Array<ArrayBuffer>; lufs: number | null; truePeakDbtp: number | null }
-  }
+  renderMix: { in: MixInput & { bits: WavBits }; out: WrittenFile }
+  renderTrack: { in: ChainInput & { bits: WavBits }; out: WrittenFile }
 }
 export type TaskName = keyof Tasks
 

@@ -1,0 +1,214 @@
+import { type Balance, LEVEL_BANDS } from '@sober-prism/core/findings'
+import type { Band } from '@sober-prism/core/spectrum'
+import { signed } from '../format'
+import type { Surface } from '../plot/plot'
+import { hzToX, PLOT_LEFT, PLOT_RIGHT } from '../plot/ruler'
+import { FIGURE_FONT } from '../plot/sheet'
+import { type BandCurve, CURVE_HZ } from './read-curve'
+import { dbToY, type SheetScale } from './sheet-scale'
+import { BRACKET_Y, FLAG_HEIGHT, FLAG_WIDTH, type SurveyMark } from './survey-mark'
+
+/** Levels shown behind the curve, from the top of the strips' ink down, in dB. */
+const BACKGROUND_RANGE_DB = 66
+
+/** Everything that stands on the sheet. */
+export interface SheetPicture {
+  readonly scale: SheetScale
+  /** Everything of the chain that sounds, its trim left out. */
+  readonly curve: BandCurve
+  /** The chosen band alone. */
+  readonly chosenCurve: BandCurve | null
+  readonly marks: readonly SurveyMark[]
+  readonly chosenId: string | null
+  readonly levelBands: readonly Band[]
+  /** Level of the treated track, and of the lead for comparison. */
+  readonly levels: ArrayLike<number> | null
+  readonly leadLevels: ArrayLike<number> | null
+  readonly topDb: number
+  /** For the mix: where it stands against its target. */
+  readonly balance: Balance | null
+}
+
+export function drawSheet(surface: Surface, picture: SheetPicture): void {
+  if (picture.levels) drawLevels(surface, picture, picture.levels, 'area')
+  if (picture.balance) drawTolerance(surface, picture.scale, picture.balance)
+  drawGrid(surface, picture.scale)
+  if (picture.balance) drawDeviation(surface, picture.scale, picture.balance)
+  if (picture.leadLevels) drawLevels(surface, picture, picture.leadLevels, 'dotted')
+  const chosen = picture.marks.find((m) => m.bandId === picture.chosenId)
+  if (picture.chosenCurve) drawOwnCurve(surface, picture, picture.chosenCurve)
+  drawCurve(surface, picture)
+  for (const mark of picture.marks) drawMark(surface, mark, mark === chosen)
+}
+
+function drawGrid({ context, width, sheet }: Surface, scale: SheetScale): void {
+  const step = scale.rangeDb > 12 ? scale.rangeDb / 3 : 6
+  context.font = FIGURE_FONT
+  context.textAlign = 'left'
+  context.textBaseline = 'bottom'
+  for (let db = -scale.rangeDb; db <= scale.rangeDb; db += step) {
+    const y = Math.round(dbToY(db, scale)) + 0.5
+    context.strokeStyle = db === 0 ? sheet.lineStrong : sheet.line
+    context.lineWidth = 1
+    context.beginPath()
+    context.moveTo(PLOT_LEFT, y)
+    context.lineTo(width - PLOT_RIGHT, y)
+    context.stroke()
+    context.fillStyle = sheet.inkSoft
+    const text = db === 0 ? '0 dB' : `${db > 0 ? '+' : ''}${signed(db, 0)}`
+    context.fillText(text, PLOT_LEFT + 3, y - 1)
+  }
+}
+
+function drawLevels(
+  { context, width, height, sheet }: Surface,
+  picture: SheetPicture,
+  levels: ArrayLike<number>,
+  style: 'area' | 'dotted',
+): void {
+  const floor = height - 4
+  const y = (db: number) => {
+    const share = (db - picture.topDb + BACKGROUND_RANGE_DB) / BACKGROUND_RANGE_DB
+    return floor - Math.max(0, Math.min(1, share)) * (height * 0.62)
+  }
+  context.beginPath()
+  picture.levelBands.forEach((band, i) => {
+    const x = hzToX(band.hz, width)
+    if (i === 0) context.moveTo(x, y(levels[i]))
+    else context.lineTo(x, y(levels[i]))
+  })
+  if (style === 'area') {
+    context.lineTo(width - PLOT_RIGHT, floor)
+    context.lineTo(PLOT_LEFT, floor)
+    context.closePath()
+    context.fillStyle = sheet.area
+    context.fill()
+    return
+  }
+  context.strokeStyle = sheet.inkSoft
+  context.lineWidth = 1.25
+  context.setLineDash([1.5, 3])
+  context.stroke()
+  context.setLineDash([])
+}
+
+/** What counts as alike: two hairlines about the zero line. */
+function drawTolerance({ context, width, sheet }: Surface, scale: SheetScale, b: Balance): void {
+  context.strokeStyle = sheet.lineStrong
+  context.lineWidth = 1
+  for (const sign of [1, -1]) {
+    context.beginPath()
+    LEVEL_BANDS.forEach(({ hz }, i) => {
+      const y = dbToY(sign * b.target.tolerance[i], scale)
+      if (i === 0) context.moveTo(hzToX(hz, width), y)
+      else context.lineTo(hzToX(hz, width), y)
+    })
+    context.stroke()
+  }
+}
+
+/** The mix against its target, dotted; where it stands out, in full ink. */
+function drawDeviation({ context, width, sheet }: Surface, scale: SheetScale, b: Balance): void {
+  const limit = scale.rangeDb * 1.2
+  const at = (i: number) => Math.max(-limit, Math.min(limit, b.deviation[i]))
+  for (let i = 1; i < LEVEL_BANDS.length; i++) {
+    const hz = LEVEL_BANDS[i].hz
+    const out = b.regions.some((r) => hz >= r.fromHz && hz <= r.toHz)
+    context.strokeStyle = out ? sheet.warning : sheet.inkSoft
+    context.lineWidth = out ? 2 : 1.25
+    context.setLineDash(out ? [] : [1.5, 3])
+    context.beginPath()
+    context.moveTo(hzToX(LEVEL_BANDS[i - 1].hz, width), dbToY(at(i - 1), scale))
+    context.lineTo(hzToX(hz, width), dbToY(at(i), scale))
+    context.stroke()
+  }
+  context.setLineDash([])
+}
+
+function curvePath({ context, width }: Surface, values: Float64Array, scale: SheetScale): void {
+  const limit = scale.rangeDb * 1.4
+  context.beginPath()
+  for (let i = 0; i < values.length; i++) {
+    const x = hzToX(CURVE_HZ[i], width)
+    const y = dbToY(Math.max(-limit, Math.min(limit, values[i])), scale)
+    if (i === 0) context.moveTo(x, y)
+    else context.lineTo(x, y)
+  }
+}
+
+function drawOwnCurve(surface: Surface, picture: SheetPicture, own: BandCurve): void {
+  const { context, sheet } = surface
+  curvePath(surface, own.db, picture.scale)
+  context.strokeStyle = sheet.accent
+  context.lineWidth = 1
+  context.stroke()
+}
+
+function drawCurve(surface: Surface, picture: SheetPicture): void {
+  const { context, height, sheet } = surface
+  context.save()
+  context.beginPath()
+  context.rect(0, 20, surface.width, height - 20)
+  context.clip()
+  curvePath(surface, picture.curve.db, picture.scale)
+  context.strokeStyle = sheet.ink
+  context.lineWidth = 2
+  context.lineJoin = 'round'
+  context.stroke()
+  context.restore()
+}
+
+/** A survey mark: a stem from the zero line past the curve, a lettered flag, a bracket for the width. */
+function drawMark({ context, sheet }: Surface, mark: SurveyMark, chosen: boolean): void {
+  const ink = chosen ? sheet.accent : mark.on ? sheet.ink : sheet.lineStrong
+  context.strokeStyle = ink
+  context.fillStyle = ink
+  context.lineWidth = chosen ? 1.5 : 1
+  if (!mark.on) context.setLineDash([3, 3])
+  const foot = Math.max(mark.zeroY, mark.curveY)
+  context.beginPath()
+  context.moveTo(mark.x, foot)
+  context.lineTo(mark.x, mark.flagY - FLAG_HEIGHT)
+  context.stroke()
+  if (mark.bracket) {
+    const { fromX, toX } = mark.bracket
+    context.beginPath()
+    context.moveTo(fromX, BRACKET_Y + 6)
+    context.lineTo(fromX, BRACKET_Y)
+    context.lineTo(toX, BRACKET_Y)
+    context.lineTo(toX, BRACKET_Y + 6)
+    context.stroke()
+  }
+  context.setLineDash([])
+  context.beginPath()
+  context.arc(mark.x, mark.curveY, 3, 0, 2 * Math.PI)
+  context.fill()
+  drawFlag(context, mark, chosen, ink, chosen ? sheet.onAccent : ink, sheet.card)
+}
+
+function drawFlag(
+  context: CanvasRenderingContext2D,
+  mark: SurveyMark,
+  chosen: boolean,
+  ink: string,
+  letterInk: string,
+  ground: string,
+): void {
+  const top = mark.flagY - FLAG_HEIGHT
+  context.beginPath()
+  context.moveTo(mark.x, top)
+  context.lineTo(mark.x + FLAG_WIDTH, top)
+  context.lineTo(mark.x + FLAG_WIDTH - 5, top + FLAG_HEIGHT / 2)
+  context.lineTo(mark.x + FLAG_WIDTH, top + FLAG_HEIGHT)
+  context.lineTo(mark.x, top + FLAG_HEIGHT)
+  context.closePath()
+  context.fillStyle = chosen ? ink : ground
+  context.fill()
+  context.strokeStyle = ink
+  context.stroke()
+  context.fillStyle = letterInk
+  context.font = FIGURE_FONT
+  context.textAlign = 'center'
+  context.textBaseline = 'middle'
+  context.fillText(mark.letter, mark.x + 7.5, top + FLAG_HEIGHT / 2 + 0.5)
+}

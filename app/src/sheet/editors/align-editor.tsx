@@ -1,0 +1,61 @@
+import Checkbox from '@mui/material/Checkbox'
+import FormControlLabel from '@mui/material/FormControlLabel'
+import type { Treatment } from '@sober-prism/core/treatments'
+import { FigureField } from '../../figure-field'
+import { signed } from '../../format'
+import { useSession } from '../../store/selectors'
+import type { EditorProps } from '../treatment-editor'
+
+const MOST_FRAMES = 48_000
+
+/** Delay in frames and milliseconds, polarity, and a constant turn of phase. */
+export function AlignEditor({
+  treatment,
+  onChange,
+}: EditorProps<Extract<Treatment, { kind: 'align' }>>) {
+  const { params } = treatment
+  const { sampleRateHz } = useSession()
+  const perMs = sampleRateHz / 1000
+  return (
+    <>
+      <FigureField
+        label="Later by"
+        unit="frames"
+        value={params.delayFrames}
+        limits={[-MOST_FRAMES, MOST_FRAMES]}
+        format={(v) => signed(v, 2).replace(/\.?0+$/, '')}
+        step={(v, direction, fine) => Math.round(100 * (v + direction * (fine ? 0.1 : 1))) / 100}
+        onChange={(delayFrames, gesture) => onChange({ ...params, delayFrames }, gesture)}
+      />
+      <FigureField
+        label="Later by"
+        showLabel={false}
+        unit="ms"
+        value={params.delayFrames / perMs}
+        limits={[-MOST_FRAMES / perMs, MOST_FRAMES / perMs]}
+        format={(v) => signed(v, 3)}
+        step={(v, direction, fine) => v + direction * (fine ? 0.01 : 0.1)}
+        onChange={(ms, gesture) => onChange({ ...params, delayFrames: ms * perMs }, gesture)}
+      />
+      <FormControlLabel
+        label="Turn the polarity"
+        control={
+          <Checkbox
+            size="small"
+            checked={params.polarity === -1}
+            onChange={(e) => onChange({ ...params, polarity: e.target.checked ? -1 : 1 })}
+          />
+        }
+      />
+      <FigureField
+        label="Phase later by"
+        unit="°"
+        value={params.turnDeg}
+        limits={[-180, 180]}
+        format={(v) => signed(v, 1)}
+        step={(v, direction, fine) => Math.round(10 * (v + direction * (fine ? 1 : 5))) / 10}
+        onChange={(turnDeg, gesture) => onChange({ ...params, turnDeg }, gesture)}
+      />
+    </>
+  )
+}

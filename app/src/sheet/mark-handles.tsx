@@ -1,0 +1,145 @@
+import { type EqBand, hasGain, hasQ, qFromEdge } from '@sober-prism/core/filters'
+import type { Mark } from '@sober-prism/core/treatments'
+import { type KeyboardEvent, type PointerEvent, useRef } from 'react'
+import { formatHz, signed } from '../format'
+import { TYPE_NAMES } from './names'
+import { type SheetScale, toHz, yToDb } from './sheet-scale'
+import { BRACKET_Y, FLAG_HEIGHT, FLAG_WIDTH, type SurveyMark } from './survey-mark'
+import type { BandEditing } from './use-bands'
+
+interface HandleProps {
+  readonly mark: SurveyMark
+  readonly move: Mark
+  readonly scale: SheetScale
+  readonly editing: BandEditing
+  readonly chosen: boolean
+  readonly onChoose: () => void
+}
+
+/** Arrow keys: a twelfth of an octave, half a decibel, an eighth of Q; with Shift a tenth of that. */
+const STEP_RATIO = 2 ** (1 / 12)
+const STEP_DB = 0.5
+const STEP_Q = 1.125
+
+/** What can be grabbed of a survey mark: the flag (place and gain) and the bracket's ends (width). */
+export function MarkHandles(props: HandleProps) {
+  const { mark, move: own, scale, editing, chosen, onChoose } = props
+  const drag = useDrag(onChoose, (x, y, gesture) => {
+    const change: Partial<EqBand> = { hz: round(toHz(x, scale), 3) }
+    if (hasGain(own.band.type)) change.db = Math.round(yToDb(y, scale) * 10) / 10
+    editing.change(own, change, gesture)
+  })
+  const width = useDrag(onChoose, (x, _, gesture) => {
+    editing.change(own, { q: round(qFromEdge(own.band.hz, toHz(x, scale)), 3) }, gesture)
+  })
+  const onKeyDown = (event: KeyboardEvent) => {
+    if (event.key === 'Delete' || event.key === 'Backspace') {
+      event.preventDefault()
+      editing.remove(own)
+      return
+    }
+    const change = nudge(own.band, event.key, event.shiftKey)
+    if (!change) return
+    event.preventDefault()
+    editing.change(own, change, `nudge ${own.id} ${Object.keys(change)[0]}`)
+  }
+  return (
+    <>
+      <div
+        className="handle flag"
+        role="slider"
+        tabIndex={0}
+        aria-label={`Band ${mark.letter}`}
+        aria-valuenow={Math.round(own.band.hz)}
+        aria-valuemin={20}
+        aria-valuemax={20000}
+        aria-valuetext={describeBand(own)}
+        data-chosen={chosen}
+        style={{
+          left: mark.x - 6,
+          top: mark.flagY - FLAG_HEIGHT - 3,
+          width: FLAG_WIDTH + 8,
+          height: Math.max(FLAG_HEIGHT + 8, mark.curveY - mark.flagY + FLAG_HEIGHT + 10),
+        }}
+        onFocus={onChoose}
+        onKeyDown={onKeyDown}
+        onDoubleClick={(event) => event.stopPropagation()}
+        {...drag(mark.x, mark.curveY)}
+      />
+      {mark.bracket &&
+        [mark.bracket.fromX, mark.bracket.toX].map((x, side) => (
+          <div
+            key={side === 0 ? 'from' : 'to'}
+            className="handle bracket"
+            style={{ left: x - 6, top: BRACKET_Y - 6, width: 12, height: 18 }}
+            {...width(x, BRACKET_Y)}
+          />
+        ))}
+    </>
+  )
+}
+
+/** A band as one would say it. */
+export function describeBand({ band, on }: Mark): string {
+  const parts = [TYPE_NAMES[band.type], formatHz(band.hz)]
+  if (hasGain(band.type)) parts.push(`${signed(band.db)} dB`)
+  if (hasQ(band.type)) parts.push(`Q ${band.q.toFixed(2)}`)
+  if (!on) parts.push('off')
+  return parts.join(', ')
+}
+
+function nudge(band: EqBand, key: string, fine: boolean): Partial<EqBand> | null {
+  const share = fine ? 0.1 : 1
+  switch (key) {
+    case 'ArrowRight':
+      return { hz: round(band.hz * STEP_RATIO ** share, 4) }
+    case 'ArrowLeft':
+      return { hz: round(band.hz / STEP_RATIO ** share, 4) }
+    case 'ArrowUp':
+      return hasGain(band.type) ? { db: roundDb(band.db + STEP_DB * share) } : null
+    case 'ArrowDown':
+      return hasGain(band.type) ? { db: roundDb(band.db - STEP_DB * share) } : null
+    case 'PageUp':
+      return hasQ(band.type) ? { q: round(band.q * STEP_Q ** share, 4) } : null
+    case 'PageDown':
+      return hasQ(band.type) ? { q: round(band.q / STEP_Q ** share, 4) } : null
+    default:
+      return null
+  }
+}
+
+function round(value: number, digits: number): number {
+  return Number(value.toPrecision(digits))
+}
+
+function roundDb(db: number): number {
+  return Math.round(db * 100) / 100
+}
+
+/** Dragging from where the thing stands: it never jumps to the pointer. */
+function useDrag(onStart: () => void, onMove: (x: number, y: number, gesture: string) => void) {
+  const grip = useRef<{ dx: number; dy: number; gesture: string } | null>(null)
+  return (x: number, y: number) => ({
+    onPointerDown(event: PointerEvent<HTMLElement>) {
+      if (event.button !== 0) return
+      event.currentTarget.setPointerCapture(event.pointerId)
+      grip.current = {
+        dx: x - event.clientX,
+        dy: y - event.clientY,
+        gesture: crypto.randomUUID(),
+      }
+      onStart()
+    },
+    onPointerMove(event: PointerEvent<HTMLElement>) {
+      const held = grip.current
+      if (!held) return
+      onMove(event.clientX + held.dx, event.clientY + held.dy, held.gesture)
+    },
+    onPointerUp() {
+      grip.current = null
+    },
+    onPointerCancel() {
+      grip.current = null
+    },
+  })
+}

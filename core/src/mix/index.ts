@@ -1,0 +1,30 @@
+export { Chain } from './chain'
+export { isPlain, type MixBed, recordingsOfChange, renderOverBed } from './mix-bed'
+export { type AddAudio, MAX_BLOCK_FRAMES, Mixer, type MixTaps, type ReadAudio } from './mixer'
+export {
+  chainPlan,
+  type Designer,
+  designLater,
+  designNow,
+  LIFT_DB,
+  listeningPlan,
+  type MixPlan,
+  mixNode,
+  type NodePlan,
+  panGains,
+  renderPlan,
+  type TreatmentPlan,
+  withDesigns,
+} from './plan'
+export {
+  ChainRun,
+  MixRun,
+  type Recordings,
+  type RenderOptions,
+  renderMix,
+  type Stretch,
+  streamMix,
+} from './render'
+export { type HeardPart, Renditions } from './renditions'
+export { pathPlan, stemPlan, withoutSilent } from './stems'
+export { type Loop, Transport } from './transport'

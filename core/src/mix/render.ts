@@ -1,0 +1,238 @@
+import { type AudioSource, type Clip, makeClip } from '../audio'
+import type { Chain as ChainDocument } from '../session'
+import type { KindRegistry } from '../treatments'
+import { addStretches } from './add-stretches'
+import { Chain } from './chain'
+import { type AddAudio, Mixer, type MixTaps, type ReadAudio } from './mixer'
+import { chainPlan, type Designer, type MixPlan } from './plan'
+
+const BLOCK_FRAMES = 1024
+/** Sound before a stretch that filters hear first, so that they are in swing when it begins. */
+const PRE_ROLL_SECONDS = 0.5
+/** Longest piece that is rendered at one go, in frames, and so the most audio that is at hand at once. */
+const PIECE_FRAMES = 65536
+
+/** A stretch of the time line, in frames. */
+export interface Stretch {
+  readonly fromFrame: number
+  readonly toFrame: number
+}
+
+/** Recordings by their content hash. */
+export type Recordings = ReadonlyMap<string, AudioSource>
+
+export interface RenderOptions {
+  /** Called now and then with the share done; may throw to give up. */
+  readonly onProgress?: (share: number) => void
+  readonly kinds?: KindRegistry
+  readonly taps?: MixTaps
+}
+
+/** A stretch of a mix that is rendered piece by piece, by the same mixer that plays it. */
+export class MixRun {
+  readonly #mixer: Mixer
+  #position: number
+  #primed = false
+  readonly #blockLeft = new Float32Array(BLOCK_FRAMES)
+  readonly #blockRight = new Float32Array(BLOCK_FRAMES)
+
+  constructor(
+    plan: MixPlan,
+    private readonly recordings: Recordings,
+    sampleRateHz: number,
+    private readonly stretch: Stretch,
+    private readonly options: RenderOptions = {},
+  ) {
+    this.#mixer = new Mixer(sampleRateHz, BLOCK_FRAMES, options.kinds)
+    for (const [hash, source] of recordings) this.#mixer.setAudio(hash, source)
+    this.#mixer.set(plan)
+    this.#position = startOf(stretch, sampleRateHz)
+    this.#offsets = plan.nodes.flatMap((n) => (n.source ? [[n.source, n.offsetFrames]] : []))
+  }
+
+  readonly #offsets: [string, number][]
+
+  get done(): boolean {
+    return this.#position >= this.stretch.toFrame
+  }
+
+  /** Brings the audio for the next piece to hand; undefined when nothing has to be waited for. */
+  prefetch(): Promise<unknown> | undefined {
+    const from = this.#position
+    const to = Math.min(from + PIECE_FRAMES, this.stretch.toFrame) + this.#mixer.lead
+    const waits: Promise<void>[] = []
+    for (const [hash, offset] of this.#offsets) {
+      const wait = this.recordings.get(hash)?.prefetch(from - offset, to - offset)
+      if (wait) waits.push(wait)
+    }
+    return waits.length > 0 ? Promise.all(waits) : undefined
+  }
+
+  /** Renders the next piece. What lies before the stretch is left out: a piece may be empty. */
+  next(): [Float32Array, Float32Array] {
+    if (!this.#primed) this.#mixer.prime(this.#read)
+    this.#primed = true
+    const end = Math.min(this.#position + PIECE_FRAMES, this.stretch.toFrame)
+    const skipped = Math.max(0, this.stretch.fromFrame - this.#position)
+    const frames = Math.max(0, end - this.#position - skipped)
+    const out: [Float32Array, Float32Array] = [new Float32Array(frames), new Float32Array(frames)]
+    let at = -Math.min(skipped, end - this.#position)
+    while (this.#position < end) {
+      const count = Math.min(BLOCK_FRAMES, end - this.#position)
+      this.#mixer.process(
+        this.#blockLeft,
+        this.#blockRight,
+        count,
+        this.#read,
+        this.options.taps,
+        this.#add,
+      )
+      for (let i = Math.max(0, -at); i < count; i++) {
+        out[0][at + i] = this.#blockLeft[i]
+        out[1][at + i] = this.#blockRight[i]
+      }
+      at += count
+      this.#position += count
+    }
+    const { fromFrame, toFrame } = this.stretch
+    this.options.onProgress?.(Math.max(0, end - fromFrame) / (toFrame - fromFrame))
+    return out
+  }
+
+  dispose(): void {
+    this.#mixer.dispose()
+  }
+
+  readonly #read: ReadAudio = (source, channel, offset, ahead, out, n) => {
+    source.read(channel, this.#position + ahead - offset, out, n)
+  }
+
+  readonly #add: AddAudio = (addends, ahead, out, n) =>
+    addStretches(addends, this.#position + ahead, out, n)
+}
+
+/** Renders a stretch of a mix in pieces of a second or so, from recordings that are read by windows. */
+export async function* streamMix(
+  plan: MixPlan,
+  recordings: Recordings,
+  sampleRateHz: number,
+  stretch: Stretch,
+  options: RenderOptions = {},
+): AsyncGenerator<[Float32Array, Float32Array]> {
+  const run = new MixRun(plan, recordings, sampleRateHz, stretch, options)
+  try {
+    while (!run.done) {
+      await run.prefetch()
+      const piece = run.next()
+      if (piece[0].length > 0) yield piece
+    }
+  } finally {
+    run.dispose()
+  }
+}
+
+/** Renders a stretch of the mix, stereo, into memory; its recordings must be at hand. */
+export function renderMix(
+  plan: MixPlan,
+  recordings: Recordings,
+  sampleRateHz: number,
+  stretch: Stretch,
+  options: RenderOptions = {},
+): Clip {
+  const run = new MixRun(plan, recordings, sampleRateHz, stretch, options)
+  const frames = stretch.toFrame - stretch.fromFrame
+  const channels = [new Float32Array(frames), new Float32Array(frames)]
+  let at = 0
+  while (!run.done) {
+    const piece = run.next()
+    piece.forEach((part, c) => {
+      channels[c].set(part, at)
+    })
+    at += piece[0].length
+  }
+  run.dispose()
+  return makeClip(sampleRateHz, channels)
+}
+
+/** A sound through a chain alone, in pieces: treated, before fader and pan, channels as they came. */
+export class ChainRun {
+  readonly #chain: Chain
+  readonly #blocks: Float32Array[]
+  #position: number
+  #primed = false
+
+  /** @param stretch in frames of the time line; the source begins at `offsetFrames` of it. */
+  constructor(
+    chain: ChainDocument,
+    private readonly source: AudioSource,
+    private readonly offsetFrames: number,
+    sampleRateHz: number,
+    private readonly stretch: Stretch,
+    design: Designer,
+  ) {
+    this.#chain = new Chain(sampleRateHz, source.channels, BLOCK_FRAMES)
+    this.#chain.set(chainPlan(chain, '', design))
+    this.#blocks = Array.from({ length: source.channels }, () => new Float32Array(BLOCK_FRAMES))
+    this.#position = startOf(stretch, sampleRateHz)
+  }
+
+  get latency(): number {
+    return this.#chain.latency
+  }
+
+  get done(): boolean {
+    return this.#position >= this.stretch.toFrame
+  }
+
+  prefetch(): Promise<void> | undefined {
+    const from = this.#position - this.offsetFrames
+    return this.source.prefetch(from, from + PIECE_FRAMES + this.#chain.latency)
+  }
+
+  next(): Float32Array[] {
+    const ahead = this.#chain.latency
+    if (!this.#primed) {
+      for (let at = 0; at < ahead; at += BLOCK_FRAMES) {
+        this.#treat(this.#position + at, Math.min(BLOCK_FRAMES, ahead - at))
+      }
+    }
+    this.#primed = true
+    const end = Math.min(this.#position + PIECE_FRAMES, this.stretch.toFrame)
+    const skipped = Math.min(
+      end - this.#position,
+      Math.max(0, this.stretch.fromFrame - this.#position),
+    )
+    const frames = end - this.#position - skipped
+    const out = this.#blocks.map(() => new Float32Array(frames))
+    for (let at = -skipped; this.#position < end; ) {
+      const count = Math.min(BLOCK_FRAMES, end - this.#position)
+      this.#treat(this.#position + ahead, count)
+      const first = Math.max(0, -at)
+      if (first < count) {
+        out.forEach((channel, c) => {
+          channel.set(this.#blocks[c].subarray(first, count), at + first)
+        })
+      }
+      at += count
+      this.#position += count
+    }
+    return out
+  }
+
+  #treat(position: number, count: number): void {
+    for (let c = 0; c < this.#blocks.length; c++) {
+      this.source.read(c, position - this.offsetFrames, this.#blocks[c], count)
+    }
+    this.#chain.process(this.#blocks, count)
+  }
+
+  dispose(): void {
+    this.#chain.dispose()
+  }
+}
+
+/** Where rendering begins: some pre-roll ahead, on the block grid that playback from zero has. */
+function startOf(stretch: Stretch, rateHz: number): number {
+  const early = Math.max(0, stretch.fromFrame - PRE_ROLL_SECONDS * rateHz)
+  return Math.floor(early / BLOCK_FRAMES) * BLOCK_FRAMES
+}

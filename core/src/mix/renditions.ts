@@ -1,0 +1,248 @@
+import { type AudioSource, Ramp } from '../audio'
+import type { KindRegistry } from '../treatments'
+import { MAX_BLOCK_FRAMES, Mixer, type MixTaps, type ReadAudio } from './mixer'
+import type { MixPlan } from './plan'
+
+/** One of the states that are heard together, with its gain; -1 beside 1 gives the difference of two. */
+export interface HeardPart {
+  readonly name: string
+  readonly gain: number
+}
+
+/** Going from one rendition to another takes this long. */
+const SWITCH_SECONDS = 0.02
+/** Sound that filters of a new rendition hear before it is heard itself. */
+const SETTLE_SECONDS = 0.06
+
+interface Rendition {
+  readonly mixer: Mixer
+  readonly weight: Ramp
+  readonly left: Float32Array
+  readonly right: Float32Array
+  /** Frames until it may be heard. */
+  cold: number
+  /** It goes when it is not heard any more. */
+  leaving: boolean
+}
+
+/**
+ * Several states of a session at once, all run in step, so that one can go from any of them to any other within
+ * 20 ms, in time and without a click. What is heard is a weighted sum: one state, or the difference of two.
+ */
+export class Renditions {
+  readonly #renditions = new Map<string, Rendition>()
+  readonly #audio = new Map<string, AudioSource>()
+  readonly #mono = new Ramp(0)
+  #heard: readonly HeardPart[] = []
+  /** Parts that wait until all of them have run in. */
+  #wanted: readonly HeardPart[] | null = null
+  #started = false
+  /** Called when what was asked for begins to be heard. */
+  onHeard: (parts: readonly HeardPart[]) => void = () => {}
+
+  constructor(
+    readonly sampleRateHz: number,
+    private readonly maxFrames = MAX_BLOCK_FRAMES,
+    private readonly kinds?: KindRegistry,
+  ) {}
+
+  /** Frames by which the earliest input of any rendition stands ahead of what is heard. */
+  get lead(): number {
+    let most = 0
+    for (const { mixer } of this.#renditions.values()) most = Math.max(most, mixer.lead)
+    return most
+  }
+
+  /** What is heard, or is going to be. */
+  get heard(): readonly HeardPart[] {
+    return this.#wanted ?? this.#heard
+  }
+
+  has(name: string): boolean {
+    return this.#renditions.get(name)?.leaving === false
+  }
+
+  setAudio(hash: string, source: AudioSource | null): void {
+    if (source) this.#audio.set(hash, source)
+    else this.#audio.delete(hash)
+    for (const { mixer } of this.#renditions.values()) mixer.setAudio(hash, source)
+  }
+
+  /** True when a plan can be taken over while sounding. */
+  fits(name: string, plan: MixPlan): boolean {
+    const rendition = this.#renditions.get(name)
+    return !rendition || rendition.leaving || rendition.mixer.fits(plan)
+  }
+
+  /** Holds a state ready, or changes it. The first one is heard at once. */
+  set(name: string, plan: MixPlan): void {
+    let rendition = this.#renditions.get(name)
+    if (!rendition || rendition.leaving) {
+      rendition?.mixer.dispose()
+      rendition = this.#make()
+      this.#renditions.set(name, rendition)
+    }
+    rendition.mixer.set(plan)
+    if (this.#started && rendition.cold > 0) {
+      rendition.cold = rendition.mixer.lead + Math.round(SETTLE_SECONDS * this.sampleRateHz)
+    }
+    if (this.#heard.length === 0) this.hear([{ name, gain: 1 }])
+  }
+
+  #make(): Rendition {
+    const mixer = new Mixer(this.sampleRateHz, this.maxFrames, this.kinds)
+    for (const [hash, source] of this.#audio) mixer.setAudio(hash, source)
+    return {
+      mixer,
+      weight: new Ramp(0, SWITCH_SECONDS),
+      left: new Float32Array(this.maxFrames),
+      right: new Float32Array(this.maxFrames),
+      cold: this.#started ? 1 : 0,
+      leaving: false,
+    }
+  }
+
+  /** Lets a state go; if it is heard, when it has been faded out. */
+  drop(name: string): void {
+    const rendition = this.#renditions.get(name)
+    if (!rendition) return
+    rendition.leaving = true
+    if (!this.#started || (rendition.weight.settled && rendition.weight.value === 0)) {
+      this.#remove(name, rendition)
+    }
+  }
+
+  #remove(name: string, rendition: Rendition): void {
+    rendition.mixer.dispose()
+    this.#renditions.delete(name)
+  }
+
+  /** Lets states be heard that are held; while it sounds, as soon as all of them have run in. */
+  hear(parts: readonly HeardPart[]): void {
+    this.#wanted = parts
+    if (!this.#started) this.#turn()
+  }
+
+  #turn(): void {
+    const parts = this.#wanted
+    if (!parts) return
+    for (const { name } of parts) {
+      const rendition = this.#renditions.get(name)
+      if (rendition && this.#started && rendition.cold > 0) return
+    }
+    this.#wanted = null
+    this.#heard = parts
+    for (const [name, { weight }] of this.#renditions) {
+      const gain = parts.find((p) => p.name === name)?.gain ?? 0
+      if (this.#started) weight.moveTo(gain, this.sampleRateHz)
+      else weight.jumpTo(gain)
+    }
+    this.onHeard(parts)
+  }
+
+  /** Nothing sounds any more: what was asked for stands at once, and what was to go is gone. */
+  rest(): void {
+    if (!this.#started) return
+    this.#started = false
+    this.#turn()
+    for (const [name, rendition] of this.#renditions) {
+      rendition.weight.jumpTo(rendition.weight.target)
+      if (rendition.leaving && rendition.weight.value === 0) this.#remove(name, rendition)
+    }
+  }
+
+  /** Folds the output to mono or opens it again. */
+  setMono(on: boolean): void {
+    if (this.#started) this.#mono.moveTo(on ? 1 : 0, this.sampleRateHz)
+    else this.#mono.jumpTo(on ? 1 : 0)
+  }
+
+  /** Forgets past sound; parameters stand where they were going. */
+  reset(): void {
+    this.#started = false
+    for (const [name, rendition] of this.#renditions) {
+      rendition.mixer.reset()
+      rendition.cold = 0
+      rendition.weight.jumpTo(rendition.weight.target)
+      if (rendition.leaving && rendition.weight.value === 0) this.#remove(name, rendition)
+    }
+    this.#turn()
+    this.#mono.jumpTo(this.#mono.target)
+  }
+
+  /** See {@link Mixer.prime}. */
+  prime(read: ReadAudio): void {
+    for (const { mixer } of this.#renditions.values()) mixer.prime(read)
+  }
+
+  /** The next `frames` of what is heard. @param taps listen to the state that is heard most. */
+  process(
+    left: Float32Array,
+    right: Float32Array,
+    frames: number,
+    read: ReadAudio,
+    taps?: MixTaps,
+  ): void {
+    this.#started = true
+    if (this.#wanted) this.#turn()
+    left.fill(0, 0, frames)
+    right.fill(0, 0, frames)
+    const tapped = this.#tapped()
+    for (const [name, rendition] of this.#renditions) {
+      const { mixer, weight } = rendition
+      mixer.process(
+        rendition.left,
+        rendition.right,
+        frames,
+        read,
+        rendition === tapped ? taps : undefined,
+      )
+      if (rendition.cold > 0) rendition.cold = Math.max(0, rendition.cold - frames)
+      if (weight.settled && weight.value === 0) {
+        if (rendition.leaving) this.#remove(name, rendition)
+        continue
+      }
+      this.#add(rendition, left, right, frames)
+    }
+    this.#fold(left, right, frames)
+  }
+
+  #tapped(): Rendition | undefined {
+    let most: Rendition | undefined
+    for (const rendition of this.#renditions.values()) {
+      if (!most || rendition.weight.target > most.weight.target) most = rendition
+    }
+    return most
+  }
+
+  #add(
+    { weight, left: a, right: b }: Rendition,
+    left: Float32Array,
+    right: Float32Array,
+    frames: number,
+  ): void {
+    if (weight.settled) {
+      const gain = weight.value
+      for (let i = 0; i < frames; i++) {
+        left[i] += gain * a[i]
+        right[i] += gain * b[i]
+      }
+      return
+    }
+    for (let i = 0; i < frames; i++) {
+      const gain = weight.next()
+      left[i] += gain * a[i]
+      right[i] += gain * b[i]
+    }
+  }
+
+  #fold(left: Float32Array, right: Float32Array, frames: number): void {
+    if (this.#mono.settled && this.#mono.value === 0) return
+    for (let i = 0; i < frames; i++) {
+      const share = this.#mono.next()
+      const middle = (left[i] + right[i]) / 2
+      left[i] += share * (middle - left[i])
+      right[i] += share * (middle - right[i])
+    }
+  }
+}

@@ -1,0 +1,75 @@
+import { MIX } from '../treatments'
+import { type MixPlan, mixNode, type NodePlan } from './plan'
+
+/** The ids of a node and of everything that flows into it. */
+function within(nodes: readonly NodePlan[], id: string): ReadonlySet<string> {
+  const inside = new Set([id])
+  for (let grown = true; grown; ) {
+    grown = false
+    for (const node of nodes) {
+      if (inside.has(node.id) || node.output === null || !inside.has(node.output)) continue
+      inside.add(node.id)
+      grown = true
+    }
+  }
+  return inside
+}
+
+/**
+ * The mix with one group alone in it, behind its fader and pan, and without the mix's own chain and fader: the
+ * stems of all that flows straight into the mix add up to what goes into the mix's chain. What others listen to
+ * is still there for them.
+ */
+export function stemPlan({ nodes }: MixPlan, id: string): MixPlan {
+  const inside = within(nodes, id)
+  return {
+    nodes: [
+      ...nodes
+        .filter((n) => n.output !== null)
+        .map((n) => {
+          if (n.id === id) return { ...n, output: MIX }
+          return inside.has(n.id) ? n : { ...n, listening: 0 }
+        }),
+      mixNode(0),
+    ],
+  }
+}
+
+/**
+ * The mix with one track alone in it, through its own chain and the chains of the groups it flows through, all
+ * faders at 0 dB and nothing muted: as it is measured.
+ */
+export function pathPlan({ nodes }: MixPlan, id: string): MixPlan {
+  const byId = new Map(nodes.map((n) => [n.id, n]))
+  const way = new Set<string>()
+  for (let at = byId.get(id); at && at.output !== null; at = byId.get(at.output)) way.add(at.id)
+  const open = { faderDb: 0, mute: false, listening: 1 }
+  return {
+    nodes: [
+      ...nodes
+        .filter((n) => n.output !== null)
+        .map((n) => (way.has(n.id) ? { ...n, ...open } : { ...n, listening: 0 })),
+      mixNode(0),
+    ],
+  }
+}
+
+/** A plan without nodes whose sound reaches nobody's ears and no key: they need not be run. */
+export function withoutSilent({ nodes }: MixPlan): MixPlan {
+  const keep = new Set<string>([MIX])
+  const feeders = (id: string) =>
+    nodes.filter((n) => n.output === id && n.listening !== 0).map((n) => n.id)
+  const byId = new Map(nodes.map((n) => [n.id, n]))
+  const inputs = (id: string) => nodes.filter((n) => n.output === id).map((n) => n.id)
+  const visit = (id: string, all: boolean): void => {
+    for (const { key } of byId.get(id)?.treatments ?? []) if (key) take(key.node, true)
+    for (const feeder of all ? inputs(id) : feeders(id)) take(feeder, all)
+  }
+  const take = (id: string, all: boolean): void => {
+    if (keep.has(id)) return
+    keep.add(id)
+    visit(id, all)
+  }
+  visit(MIX, false)
+  return { nodes: nodes.filter((n) => keep.has(n.id)) }
+}

@@ -1,0 +1,372 @@
+import type { z } from 'zod'
+import { endOfStage, kindOf, MIX, MOST_BANDS, newTreatment, type Treatment } from '../treatments'
+import { chainOf, freeLetter, newGroup, newTrack, routedNode } from './defaults'
+import { DocumentError, describeIssue } from './document-error'
+import { type Edit, type EditOf, editSchema } from './edit'
+import { MOST } from './names'
+import { placeOnTimeLine } from './place'
+import { findRing, ringSentence } from './routing'
+import type { Chain, Session } from './schema'
+
+/**
+ * The session after some edits, in order, all or none. What an edit names and is not there any more is passed
+ * over: the work of a moment ago must not stand in the way of the next.
+ * @throws DocumentError with a sentence when a value is out of range, a limit is met, or a ring would be closed.
+ */
+export function applyEdits(session: Session, edits: readonly Edit[]): Session {
+  return edits.reduce((at, edit) => {
+    const parsed = editSchema.safeParse(edit)
+    if (!parsed.success) throw describeIssue(parsed.error, 'change')
+    return applyEdit(at, parsed.data)
+  }, session)
+}
+
+function applyEdit(session: Session, edit: Edit): Session {
+  switch (edit.kind) {
+    case 'set-session':
+      return setSession(session, edit)
+    case 'add-tracks':
+      return addTracks(session, edit)
+    case 'add-references':
+      return addReferences(session, edit)
+    case 'remove-reference':
+      return {
+        ...session,
+        references: session.references.filter((r) => r.id !== edit.reference),
+      }
+    case 'add-group':
+      return addGroup(session, edit)
+    case 'remove-node':
+      return removeNode(session, edit.node)
+    case 'set-node':
+      return setNode(session, edit)
+    case 'set-output':
+      return setOutput(session, edit)
+    case 'order-track':
+      return orderTrack(session, edit)
+    case 'set-lead':
+      return setLead(session, edit)
+    case 'set-chain-output':
+      return mapChain(session, edit.node, (chain) => ({
+        ...chain,
+        output: { ...chain.output, ...defined(edit.change) },
+      }))
+    case 'trim':
+      return mapChain(session, edit.node, (chain) => {
+        const trimDb = Math.max(-48, Math.min(24, chain.output.trimDb + edit.db))
+        return { ...chain, output: { ...chain.output, trimDb } }
+      })
+    case 'add-treatment':
+      return addTreatment(session, edit)
+    case 'set-treatment':
+      return setTreatment(session, edit)
+    case 'move-treatment':
+      return moveTreatment(session, edit)
+    case 'remove-treatment':
+      return mapTreatments(session, edit.node, (list) =>
+        list.filter((t) => t.id !== edit.treatment),
+      )
+    case 'add-band':
+      return addBand(session, edit)
+    case 'set-band':
+      return setBand(session, edit)
+    case 'remove-band':
+      return mapBands(session, edit.node, edit.treatment, (bands) =>
+        bands.filter((b) => b.id !== edit.band),
+      )
+    case 'dismiss': {
+      const others = session.dismissed.filter((d) => d.key !== edit.dismissed.key)
+      // The oldest make room.
+      const dismissed = [...others, edit.dismissed].slice(-MOST.dismissed)
+      return { ...session, dismissed }
+    }
+    case 'recall-dismissed':
+      return { ...session, dismissed: [] }
+  }
+}
+
+function setSession(session: Session, { change }: EditOf<'set-session'>): Session {
+  const { sampleRateHz, ...rest } = defined(change)
+  const isEmpty = session.tracks.length === 0 && session.references.length === 0
+  return { ...session, ...rest, ...(isEmpty && sampleRateHz !== undefined && { sampleRateHz }) }
+}
+
+function addTracks(session: Session, { tracks }: EditOf<'add-tracks'>): Session {
+  if (session.tracks.length + tracks.length > MOST.tracks) {
+    throw new DocumentError(`A session holds ${MOST.tracks} tracks at most.`)
+  }
+  let made = session
+  for (const { id, name, role, audio, timeStampSeconds } of tracks) {
+    refuseTaken(made, id)
+    const place = placeOnTimeLine(made, timeStampSeconds)
+    const moved =
+      place.moveOthersFrames === 0
+        ? made.tracks
+        : made.tracks.map((t) => ({
+            ...t,
+            offsetFrames: t.offsetFrames + place.moveOthersFrames,
+          }))
+    const letter = freeLetter([...made.tracks, ...made.groups])
+    made = {
+      ...made,
+      timeOriginSeconds: place.timeOriginSeconds,
+      tracks: [...moved, newTrack(id, name, role, letter, audio, place.offsetFrames)],
+    }
+  }
+  return withLead(made)
+}
+
+function addReferences(session: Session, { references }: EditOf<'add-references'>): Session {
+  const all = [...session.references, ...references]
+  if (all.length > MOST.references) {
+    throw new DocumentError(`A session holds ${MOST.references} references at most.`)
+  }
+  return { ...session, references: all }
+}
+
+/** Somebody is always the lead, as long as there are tracks. */
+function withLead(session: Session): Session {
+  const leadIds = session.leadIds.filter((id) => session.tracks.some((t) => t.id === id))
+  if (leadIds.length === 0) leadIds.push(...session.tracks.slice(0, 1).map((t) => t.id))
+  return { ...session, leadIds }
+}
+
+function addGroup(session: Session, { id, name, members }: EditOf<'add-group'>): Session {
+  if (session.groups.length >= MOST.groups) {
+    throw new DocumentError(`A session holds ${MOST.groups} groups at most.`)
+  }
+  refuseTaken(session, id)
+  const output = (members[0] && routedNode(session, members[0])?.output) ?? MIX
+  const letter = freeLetter([...session.tracks, ...session.groups])
+  const made = { ...session, groups: [...session.groups, newGroup(id, name, letter, output)] }
+  return members.reduce((at, node) => setOutput(at, { kind: 'set-output', node, output: id }), made)
+}
+
+function refuseTaken(session: Session, id: string): void {
+  if (id === MIX || routedNode(session, id)) {
+    throw new DocumentError('The name by which a new track or group is known is taken already.')
+  }
+}
+
+function removeNode(session: Session, id: string): Session {
+  const node = routedNode(session, id)
+  if (!node) return session
+  const rerouted = <N extends { output: string }>(n: N): N =>
+    n.output === id ? { ...n, output: node.output } : n
+  const silenced = (chain: Chain): Chain =>
+    chain.treatments.some((t) => t.key?.node === id)
+      ? {
+          ...chain,
+          treatments: chain.treatments.map((t) => (t.key?.node === id ? { ...t, key: null } : t)),
+        }
+      : chain
+  const kept = <N extends { id: string; output: string; chain: Chain }>(nodes: readonly N[]): N[] =>
+    nodes
+      .filter((n) => n.id !== id)
+      .map((n) => {
+        const chain = silenced(n.chain)
+        const way = rerouted(n)
+        return chain === way.chain ? way : { ...way, chain }
+      })
+  const mixChain = silenced(session.mix.chain)
+  return withLead({
+    ...session,
+    tracks: kept(session.tracks),
+    groups: kept(session.groups),
+    mix: mixChain === session.mix.chain ? session.mix : { ...session.mix, chain: mixChain },
+  })
+}
+
+function setNode(session: Session, { node, change }: EditOf<'set-node'>): Session {
+  const given = defined(change)
+  if (node === MIX) {
+    return given.faderDb === undefined
+      ? session
+      : { ...session, mix: { ...session.mix, faderDb: given.faderDb } }
+  }
+  const { role: _, ...forGroup } = given
+  return {
+    ...session,
+    tracks: session.tracks.map((t) => (t.id === node ? { ...t, ...given } : t)),
+    groups: session.groups.map((g) => (g.id === node ? { ...g, ...forGroup } : g)),
+  }
+}
+
+function setOutput(session: Session, { node, output }: EditOf<'set-output'>): Session {
+  if (output !== MIX && !session.groups.some((g) => g.id === output)) return session
+  const turned = <N extends { id: string; output: string }>(nodes: readonly N[]): N[] =>
+    nodes.map((n) => (n.id === node ? { ...n, output } : n))
+  return refuseRing({
+    ...session,
+    tracks: turned(session.tracks),
+    groups: turned(session.groups),
+  })
+}
+
+function refuseRing(session: Session): Session {
+  const ring = findRing(session)
+  if (ring) throw new DocumentError(`This cannot be done: ${ringSentence(ring)}.`)
+  return session
+}
+
+function orderTrack(session: Session, { track, to }: EditOf<'order-track'>): Session {
+  const from = session.tracks.findIndex((t) => t.id === track)
+  if (from < 0) return session
+  const tracks = [...session.tracks]
+  const [moved] = tracks.splice(from, 1)
+  tracks.splice(Math.max(0, Math.min(tracks.length, to)), 0, moved)
+  return { ...session, tracks }
+}
+
+function setLead(session: Session, { track, lead }: EditOf<'set-lead'>): Session {
+  const others = session.leadIds.filter((id) => id !== track)
+  if (!lead || !session.tracks.some((t) => t.id === track)) return { ...session, leadIds: others }
+  if (others.length >= MOST.leads) {
+    throw new DocumentError(`A session holds ${MOST.leads} leads at most.`)
+  }
+  return { ...session, leadIds: [...others, track] }
+}
+
+function addTreatment(
+  session: Session,
+  { node, treatment, before }: EditOf<'add-treatment'>,
+): Session {
+  const chain = chainOf(session, node)
+  if (!chain) return session
+  if (chain.treatments.length >= MOST.treatments) {
+    throw new DocumentError(`A chain holds ${MOST.treatments} treatments at most.`)
+  }
+  if (chain.treatments.some((t) => t.id === treatment.id)) {
+    throw new DocumentError('The chain has this treatment already.')
+  }
+  const heard = treatment.key ? routedNode(session, treatment.key.node) : null
+  const added = heard ? treatment : { ...treatment, key: null }
+  return refuseRing(mapTreatments(session, node, (list) => inserted(list, added, before)))
+}
+
+/** Puts a treatment before another one of its stage, or at its stage's end. */
+function inserted(
+  list: readonly Treatment[],
+  treatment: Treatment,
+  before: string | null,
+): Treatment[] {
+  const at = list.findIndex((t) => t.id === before && t.stage === treatment.stage)
+  return list.toSpliced(at < 0 ? endOfStage(list, treatment.stage) : at, 0, treatment)
+}
+
+function setTreatment(
+  session: Session,
+  { node, treatment: id, change }: EditOf<'set-treatment'>,
+): Session {
+  const changed = mapTreatments(session, node, (list) =>
+    list.map((t) => (t.id === id ? changedTreatment(session, t, change) : t)),
+  )
+  return change.key === undefined ? changed : refuseRing(changed)
+}
+
+function changedTreatment(
+  session: Session,
+  treatment: Treatment,
+  { params, key, ...rest }: EditOf<'set-treatment'>['change'],
+): Treatment {
+  const kind = kindOf(treatment.kind)
+  const made = { ...treatment, ...defined(rest) }
+  if (params !== undefined) {
+    const parsed = kind.params.safeParse(params)
+    if (!parsed.success) throw describeIssue(parsed.error as z.ZodError, 'change')
+    Object.assign(made, { params: parsed.data })
+  }
+  if (key !== undefined) {
+    const heard = key && kind.takesKey && routedNode(session, key.node)
+    made.key = heard ? key : null
+  }
+  return made
+}
+
+function moveTreatment(
+  session: Session,
+  { node, treatment: id, stage, before }: EditOf<'move-treatment'>,
+): Session {
+  return mapTreatments(session, node, (list) => {
+    const treatment = list.find((t) => t.id === id)
+    if (!treatment || before === id) return list
+    const others = list.filter((t) => t.id !== id)
+    return inserted(others, { ...treatment, stage }, before)
+  })
+}
+
+function addBand(session: Session, edit: EditOf<'add-band'>): Session {
+  const { node, stage, treatment, newTreatment: fresh, mark } = edit
+  const chain = chainOf(session, node)
+  if (!chain) return session
+  const equalisers = chain.treatments.filter((t) => t.kind === 'equaliser')
+  const target =
+    equalisers.find((t) => t.id === treatment) ?? equalisers.findLast((t) => t.stage === stage)
+  if (!target) {
+    const made = newTreatment('equaliser', fresh, stage, { phase: 'minimum', bands: [mark] })
+    return addTreatment(session, { kind: 'add-treatment', node, treatment: made, before: null })
+  }
+  if (target.params.bands.length >= MOST_BANDS) {
+    throw new DocumentError(`An equaliser holds ${MOST_BANDS} bands at most.`)
+  }
+  if (target.params.bands.some((b) => b.id === mark.id)) {
+    throw new DocumentError('The equaliser has this band already.')
+  }
+  // A band that is added is to be heard.
+  const on = mapTreatments(session, node, (list) =>
+    list.map((t) => (t.id === target.id && !t.on ? { ...t, on: true } : t)),
+  )
+  return mapBands(on, node, target.id, (bands) => [...bands, mark])
+}
+
+function setBand(session: Session, edit: EditOf<'set-band'>): Session {
+  const { node, treatment, band: id, change } = edit
+  const { band, ...rest } = defined(change)
+  return mapBands(session, node, treatment, (bands) =>
+    bands.map((mark) =>
+      mark.id === id ? { ...mark, ...rest, band: { ...mark.band, ...defined(band ?? {}) } } : mark,
+    ),
+  )
+}
+
+type EqualiserBands = Extract<Treatment, { kind: 'equaliser' }>['params']['bands']
+
+function mapBands(
+  session: Session,
+  node: string,
+  treatment: string,
+  change: (bands: EqualiserBands) => EqualiserBands,
+): Session {
+  return mapTreatments(session, node, (list) =>
+    list.map((t) =>
+      t.id === treatment && t.kind === 'equaliser'
+        ? { ...t, params: { ...t.params, bands: change(t.params.bands) } }
+        : t,
+    ),
+  )
+}
+
+function mapTreatments(
+  session: Session,
+  node: string,
+  change: (list: Treatment[]) => Treatment[],
+): Session {
+  return mapChain(session, node, (chain) => ({ ...chain, treatments: change(chain.treatments) }))
+}
+
+/** The session with one chain changed. */
+export function mapChain(session: Session, node: string, change: (chain: Chain) => Chain): Session {
+  if (node === MIX) {
+    return { ...session, mix: { ...session.mix, chain: change(session.mix.chain) } }
+  }
+  const within = <N extends { id: string; chain: Chain }>(nodes: N[]): N[] =>
+    nodes.some((n) => n.id === node)
+      ? nodes.map((n) => (n.id === node ? { ...n, chain: change(n.chain) } : n))
+      : nodes
+  return { ...session, tracks: within(session.tracks), groups: within(session.groups) }
+}
+
+/** Without values that are undefined: they would overwrite what is there. */
+function defined<T extends object>(change: T): T {
+  return Object.fromEntries(Object.entries(change).filter(([, v]) => v !== undefined)) as T
+}

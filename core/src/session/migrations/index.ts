@@ -1,0 +1,14 @@
+import { fromVersion1 } from './from-version-1'
+import { fromVersion2 } from './from-version-2'
+
+/** A JSON object as it was read: nothing of it is checked yet. */
+export type Loose = Record<string, unknown>
+
+/**
+ * What brings a document of each older version to the next, by the version it takes. They change only what the
+ * version changed and leave everything else, spoiled or not, to the schema of today.
+ */
+export const MIGRATIONS: Readonly<Record<number, (document: Loose) => Loose>> = {
+  1: fromVersion1,
+  2: fromVersion2,
+}

@@ -1,0 +1,39 @@
+import { z } from 'zod'
+
+/** The id of a track, a group, or {@link MIX}. */
+export const nodeId = z.string().min(1).max(64)
+/** The node that everything flows into; no track or group may take this id. */
+export const MIX = 'mix'
+
+/** A figure that a finding's move was to change; nodes by id. */
+export const measureSchema = z.discriminatedUnion('of', [
+  /** Share of a track's loudness that survives in the mix, 0 to 1. */
+  z.strictObject({ of: z.literal('heard'), track: nodeId }),
+  /** Level of a stretch of a node's spectrum, in dB against the level beside it or of the whole. */
+  z.strictObject({
+    of: z.literal('level'),
+    track: nodeId,
+    fromHz: z.number().positive(),
+    toHz: z.number().positive(),
+    against: z.enum(['beside', 'whole']),
+  }),
+  /** Share of the power below a frequency that lies in the sides, 0 to 1. */
+  z.strictObject({ of: z.literal('sides'), track: nodeId, belowHz: z.number().positive() }),
+  /** Energy that two tracks lose in their sum, in dB; 0 when they add as if unrelated or better. */
+  z.strictObject({ of: z.literal('cancelled'), tracks: z.tuple([nodeId, nodeId]) }),
+])
+export type Measure = z.infer<typeof measureSchema>
+
+/** What the model predicted when a finding proposed a move. */
+export const evidenceSchema = z
+  .strictObject({
+    findingKey: z.string().max(300),
+    measure: measureSchema,
+    before: z.number(),
+    predicted: z.number(),
+  })
+  .nullable()
+export type MoveEvidence = z.infer<typeof evidenceSchema>
+
+export const itemId = z.string().min(1).max(64)
+export const reason = z.string().max(500)

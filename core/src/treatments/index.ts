@@ -1,0 +1,46 @@
+export type { AlignParams } from './align'
+export { type FileBand, fileBandSchema, readFileBand, writeFileBand } from './equaliser/band-file'
+export {
+  activeMarks,
+  type EqualiserParams,
+  type Mark,
+  MOST_BANDS,
+  markSchema,
+  newMark,
+} from './equaliser/params'
+export {
+  evidenceSchema,
+  itemId,
+  type Measure,
+  MIX,
+  type MoveEvidence,
+  nodeId,
+  reason,
+} from './evidence'
+export type {
+  AnyKind,
+  StereoPart,
+  TreatmentKind,
+  TreatmentProcessor,
+  TreatmentResponse,
+} from './kind'
+export type { LowMiddleParams } from './low-middle'
+export {
+  type KindName,
+  type KindRegistry,
+  kindOf,
+  type ParamsOf,
+  TREATMENT_KINDS,
+} from './registry'
+export { type ChainResponse, respondChain } from './response'
+export {
+  endOfStage,
+  type Key,
+  keySchema,
+  newTreatment,
+  STAGES,
+  type StageName,
+  type Treatment,
+  treatmentSchema,
+  treatmentSchemaFor,
+} from './treatment'

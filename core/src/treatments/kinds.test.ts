@@ -1,0 +1,145 @@
+import { describe, expect, it, vi } from 'vitest'
+import { type EqBand, newBand } from '../filters'
+import * as design from '../filters/design'
+import { rms, sine, whiteNoise } from '../testing/signals'
+import { kindOf, newTreatment, respondChain, TREATMENT_KINDS, type Treatment } from './index'
+
+const RATE = 48000
+
+/** A stereo sound through one treatment, in blocks of the audio thread's size; its latency is taken out. */
+function through(treatment: Treatment, input: readonly Float32Array[]): Float32Array[] {
+  const kind = kindOf(treatment.kind)
+  const made = kind.design(treatment.params, RATE)
+  const processor = kind.make(RATE, input.length)
+  processor.set(treatment.params, made)
+  const { latency } = processor
+  const out = input.map((c) => {
+    const longer = new Float32Array(c.length + latency)
+    longer.set(c)
+    return longer
+  })
+  for (let at = 0; at < out[0].length; at += 128) {
+    const block = out.map((c) => c.subarray(at, Math.min(at + 128, c.length)))
+    processor.process(block, block[0].length, null)
+  }
+  processor.dispose()
+  return out.map((c) => c.subarray(latency))
+}
+
+const level = (x: Float32Array) => 20 * Math.log10(rms(x.subarray(RATE / 2, RATE)))
+
+describe('low end in the middle', () => {
+  const lowMiddle = (hz: number, slopeDbPerOct: 12 | 24 | 36 | 48 = 24) =>
+    newTreatment('low-middle', 'l', 'fit', { hz, slopeDbPerOct })
+  const sides = (hz: number) => {
+    const tone = sine(hz, 1.5, RATE, 0.25)
+    return [tone, tone.map((v) => -v)]
+  }
+
+  it('leaves the middle as it is, to the bit of rounding', () => {
+    const mid = whiteNoise(RATE, 3, 0.3)
+    const out = through(lowMiddle(150), [mid, mid.slice()])
+    for (let i = 0; i < mid.length; i++) expect(Math.abs(out[0][i] - mid[i])).toBeLessThan(1e-6)
+  })
+
+  it.each([12, 24, 36, 48] as const)(
+    'takes the sides away below, -6 dB at the frequency, at %d dB per octave',
+    (slope) => {
+      const change = (hz: number) =>
+        level(through(lowMiddle(200, slope), sides(hz))[0]) - level(sides(hz)[0])
+      expect(change(200)).toBeCloseTo(-6.02, 1)
+      // Linkwitz 1976: the magnitude of a branch is that of its Butterworth half, squared.
+      const wanted = -20 * Math.log10(1 + 2 ** (slope / 6))
+      expect(change(100)).toBeGreaterThan(wanted - 1)
+      expect(change(100)).toBeLessThan(wanted + 1)
+      expect(Math.abs(change(4000))).toBeLessThan(0.03)
+    },
+  )
+
+  it('leaves the sides above in time, and mono sounds alone', () => {
+    const [left] = sides(3000)
+    const [out] = through(lowMiddle(120), sides(3000))
+    for (let i = 5000; i < RATE; i++) expect(Math.abs(out[i] - left[i])).toBeLessThan(1e-3)
+    const mono = whiteNoise(1000, 4)
+    expect(through(lowMiddle(120), [mono])[0]).toEqual(mono)
+  })
+})
+
+describe('align', () => {
+  const aligned = (delayFrames: number, polarity: 1 | -1 = 1, turnDeg = 0) =>
+    newTreatment('align', 'a', 'fit', { delayFrames, polarity, turnDeg })
+  const tone = sine(1000, 1.5, RATE, 0.5)
+
+  it.each([0, 12.5, -12.5, -3000.25, 700, 0.01])('moves a sound by %d frames', (delay) => {
+    const [out] = through(aligned(delay), [tone])
+    for (let i = 8000; i < 50_000; i += 7) {
+      const wanted = 0.5 * Math.sin((2 * Math.PI * 1000 * (i - delay)) / RATE)
+      expect(Math.abs(out[i] - wanted)).toBeLessThan(2e-4)
+    }
+  })
+
+  it('changes nothing at no shift', () => {
+    const noise = whiteNoise(RATE, 6, 0.3)
+    const [out] = through(aligned(0), [noise])
+    for (let i = 0; i < noise.length; i++) expect(Math.abs(out[i] - noise[i])).toBeLessThan(1e-7)
+  })
+
+  it.each([30, -90, 145])('turns the phase by %d degrees, later above zero', (turn) => {
+    const [out] = through(aligned(0, -1, turn), [tone])
+    for (let i = 12_000; i < 50_000; i += 7) {
+      const wanted = -0.5 * Math.sin((2 * Math.PI * 1000 * i) / RATE - (turn * Math.PI) / 180)
+      expect(Math.abs(out[i] - wanted)).toBeLessThan(2e-3)
+    }
+  })
+})
+
+describe('an equaliser', () => {
+  const cut: EqBand = { ...newBand('low-cut', 90), slopeDbPerOct: 48 }
+  const params = (band: EqBand, phase: 'minimum' | 'linear' = 'minimum') => ({
+    phase,
+    bands: [{ id: 'b', on: true, band, reason: '', evidence: null }],
+  })
+
+  it('designs nothing while it plays: designs arrive ready-made', () => {
+    const kind = TREATMENT_KINDS.equaliser
+    const processor = kind.make(RATE, 2)
+    const [one, two] = [params(cut), params({ ...cut, hz: 130 })]
+    const designs = [kind.design(one, RATE), kind.design(two, RATE)]
+    processor.set(one, designs[0])
+    const spy = vi.spyOn(design, 'designBand')
+    const block = [whiteNoise(128, 1), whiteNoise(128, 2)]
+    processor.process(block, 128, null)
+    processor.set(two, designs[1])
+    // Long enough to glide, to wait for its turn and to come to rest in the exact form.
+    for (let n = 0; n < 400; n++) processor.process(block, 128, null)
+    processor.reset()
+    expect(spy).not.toHaveBeenCalled()
+    spy.mockRestore()
+  })
+
+  it('does to a sound what its response says, in every phase mode', () => {
+    const bell = { ...newBand('bell', 1000), db: -9, q: 2 }
+    for (const phase of ['minimum', 'linear'] as const) {
+      const treatment = newTreatment('equaliser', 'e', 'fit', params(bell, phase))
+      const db = respondChain([treatment], RATE, 'mid').db([700, 1000, 1400])
+      ;[700, 1000, 1400].forEach((hz, i) => {
+        const tone = sine(hz, 1.5, RATE, 0.5)
+        const [out] = through(treatment, [tone, tone.slice()])
+        expect(level(out) - level(tone)).toBeCloseTo(db[i], 1)
+      })
+    }
+  })
+})
+
+describe('every kind', () => {
+  it.each(Object.values(TREATMENT_KINDS).map((k) => [k.kind, kindOf(k.kind)] as const))(
+    '%s: its defaults fit its schema, its file form comes back, and it tells what it does',
+    (_, kind) => {
+      const defaults = kind.defaults()
+      expect(kind.params.parse(defaults)).toEqual(defaults)
+      const file = kind.file.params.parse(JSON.parse(JSON.stringify(kind.file.write(defaults))))
+      expect(kind.file.read(file)).toEqual(defaults)
+      expect(kind.describe(defaults)).not.toBe('')
+    },
+  )
+})

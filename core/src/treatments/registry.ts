@@ -1,0 +1,27 @@
+import { align } from './align'
+import { equaliser } from './equaliser'
+import type { AnyKind } from './kind'
+import { lowMiddle } from './low-middle'
+
+/** All kinds of treatment. A new kind is one line here, its folder, and its editor in `app/`. */
+export const TREATMENT_KINDS = {
+  equaliser,
+  align,
+  'low-middle': lowMiddle,
+} as const
+
+export type KindName = keyof typeof TREATMENT_KINDS
+export type ParamsOf<K extends KindName> = ReturnType<(typeof TREATMENT_KINDS)[K]['defaults']>
+
+/** Kinds by name; tests bring kinds of their own. */
+export type KindRegistry = Readonly<Record<string, AnyKind>>
+
+/** A kind with its types taken off, for those who go by the registry. */
+export function kindOf(
+  name: string,
+  kinds: KindRegistry = TREATMENT_KINDS as KindRegistry,
+): AnyKind {
+  const kind = Object.hasOwn(kinds, name) ? kinds[name] : undefined
+  if (!kind) throw new RangeError(`There is no treatment of the kind "${name}".`)
+  return kind
+}

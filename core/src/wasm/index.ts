@@ -1,0 +1,1 @@
+export { leb, OP, type WasmFunction, writeModule } from './wasm-writer'

@@ -1,0 +1,77 @@
+/** The few instructions of WebAssembly that our kernels are made of, by their opcodes (core specification 2.0). */
+export const OP = {
+  loop: [0x03, 0x40],
+  end: [0x0b],
+  brIf: [0x0d],
+  localGet: [0x20],
+  localSet: [0x21],
+  i32Const: [0x41],
+  i32LtU: [0x49],
+  i32Add: [0x6a],
+  v128Load: [0xfd, 0x00],
+  v128Load64Splat: [0xfd, 0x0a],
+  v128Store: [0xfd, 0x0b],
+  v128Load32Lane: [0xfd, 0x56],
+  v128Store32Lane: [0xfd, 0x5a],
+  v128Load32Zero: [0xfd, 0x5c],
+  f32x4DemoteF64x2: [0xfd, 0x5e],
+  f64x2PromoteF32x4: [0xfd, 0x5f],
+  f64x2Add: [0xfd, 0xf0, 0x01],
+  f64x2Mul: [0xfd, 0xf2, 0x01],
+  f32x4Abs: [0xfd, 0xe0, 0x01],
+  f32x4Add: [0xfd, 0xe4, 0x01],
+  f32x4Mul: [0xfd, 0xe6, 0x01],
+  f32x4Max: [0xfd, 0xe9, 0x01],
+} as const
+
+const I32 = 0x7f
+const V128 = 0x7b
+const FUNCTION = 0x60
+
+/** An unsigned number as LEB128. */
+export function leb(value: number): number[] {
+  const bytes: number[] = []
+  let rest = value
+  do {
+    const low = rest & 0x7f
+    rest >>>= 7
+    bytes.push(rest === 0 ? low : low | 0x80)
+  } while (rest !== 0)
+  return bytes
+}
+
+/** A function of three i32 parameters without a result. */
+export interface WasmFunction {
+  readonly name: string
+  /** Number of v128 locals, which follow the parameters. */
+  readonly vectors: number
+  readonly code: readonly number[]
+}
+
+/** A module that exports its memory as `memory` and the functions by their names. */
+export function writeModule(
+  functions: readonly WasmFunction[],
+  pages: number,
+): Uint8Array<ArrayBuffer> {
+  const text = (s: string) => [...leb(s.length), ...[...s].map((c) => c.charCodeAt(0))]
+  const section = (id: number, body: readonly number[]) => [id, ...leb(body.length), ...body]
+  const list = (items: readonly (readonly number[])[]) => [...leb(items.length), ...items.flat()]
+  const bodies = functions.map(({ vectors, code }) => {
+    const body = [...list([[...leb(vectors), V128]]), ...code, ...OP.end]
+    return [...leb(body.length), ...body]
+  })
+  return Uint8Array.from([
+    ...[0x00, 0x61, 0x73, 0x6d, 0x01, 0x00, 0x00, 0x00],
+    ...section(1, list([[FUNCTION, ...list([[I32], [I32], [I32]]), 0]])),
+    ...section(3, list(functions.map(() => [0]))),
+    ...section(5, list([[0x00, ...leb(pages)]])),
+    ...section(
+      7,
+      list([
+        [...text('memory'), 0x02, 0],
+        ...functions.map(({ name }, i) => [...text(name), 0x00, ...leb(i)]),
+      ]),
+    ),
+    ...section(10, list(bodies)),
+  ])
+}

@@ -1,0 +1,260 @@
+import {
+  type BalanceTarget,
+  type Finding,
+  joinMixParts,
+  type MixReading,
+  mixParts,
+  type SurveyInput,
+  type SurveyTracks,
+} from '@sober-prism/core/findings'
+import {
+  addSums,
+  type Calibration,
+  emptySums,
+  type MaskingMode,
+  type MaskingSums,
+  type MaskingTrack,
+  SLOT_FRAMES,
+  type TrackPatterns,
+} from '@sober-prism/core/hearing'
+import { isPlain, type MixPlan, type Stretch } from '@sober-prism/core/mix'
+import type { Chain } from '@sober-prism/core/session'
+import type { RecordingAccess } from '../storage/recording-access'
+import type { Measured, MeasuredTrack, RecordingMap } from '../work/tasks'
+import type { WorkerPool } from '../work/worker-pool'
+import type { MixBeds } from './mix-beds'
+import type { NodeKind } from './scheduler'
+
+/** What nodes work with; it changes no result. */
+export interface Tools {
+  readonly pool: WorkerPool
+  readonly beds: MixBeds
+}
+
+/** How tracks are heard. */
+export interface Hearing {
+  readonly calibration: Calibration
+  readonly mode: MaskingMode
+  readonly sampleRateHz: number
+}
+
+/** Frames of masking per piece of work: long enough to be worth sending, short enough for progress. */
+const PIECE_FRAMES = 3 * SLOT_FRAMES
+/** Part of the work on masking that excitation patterns are. */
+const PATTERNS_SHARE = 0.4
+/** Tenths of a second by which parts of the mix overlap: filters of the mix's own chain reach far. */
+const MIX_MARGIN_STEPS = { plain: 2, treated: 10 } as const
+
+interface TrackSettings extends Tools {
+  readonly chain: Chain
+  readonly recording: RecordingAccess
+  readonly pan: number
+  readonly offsetFrames: number
+  readonly sampleRateHz: number
+  readonly stretch: Stretch
+  /** The way through groups that do something to it; null where there is none. */
+  readonly path: { readonly plan: MixPlan; readonly recordings: RecordingMap } | null
+}
+
+/** A track through its chain, and through those of its groups. */
+export const trackNode: NodeKind<TrackSettings, readonly [], MeasuredTrack> = {
+  name: 'track',
+  version: 6,
+  label: 'Measuring tracks and mix',
+  keep: 'stored',
+  run(_, { pool, beds: _beds, path, ...input }, { signal, onProgress }) {
+    const options = { queueSignal: signal, onProgress }
+    if (!path) return pool.run('track', input, options)
+    const { sampleRateHz, stretch } = input
+    return pool.run('path', { ...path, sampleRateHz, stretch }, options)
+  },
+}
+
+interface MixSettings extends Tools {
+  readonly plan: MixPlan
+  readonly recordings: RecordingMap
+  readonly sampleRateHz: number
+  readonly stretch: Stretch
+  /** What besides the plan the beds of its parts depend on. */
+  readonly bedKey: string
+}
+
+/** The mix, rendered and measured in parts by whichever worker is free. */
+export const mixNode: NodeKind<MixSettings, readonly [], MixReading> = {
+  name: 'mix',
+  version: 6,
+  label: 'Measuring tracks and mix',
+  keep: 'stored',
+  async run(_, settings, { signal, onProgress }) {
+    const { pool, beds, plan, recordings, sampleRateHz, stretch, bedKey } = settings
+    const { fromFrame, toFrame } = stretch
+    const mix = plan.nodes[plan.nodes.length - 1]
+    const margin = isPlain(mix) ? MIX_MARGIN_STEPS.plain : MIX_MARGIN_STEPS.treated
+    const parts = mixParts(fromFrame, toFrame, sampleRateHz, margin)
+    const frames = toFrame - fromFrame
+    let done = 0
+    const readings = await Promise.all(
+      parts.map(async (part) => {
+        const reading = await beds.use(`${bedKey} ${margin}`, part, frames, plan, (bed) =>
+          pool.run(
+            'mixPart',
+            { plan, recordings, sampleRateHz, part, frames, bed },
+            { queueSignal: signal },
+          ),
+        )
+        onProgress(++done / parts.length)
+        return reading
+      }),
+    )
+    return joinMixParts(readings, sampleRateHz)
+  },
+}
+
+/** What comes out of a group. */
+export const groupNode: NodeKind<Omit<MixSettings, 'bedKey'>, readonly [], Measured> = {
+  name: 'group',
+  version: 1,
+  label: 'Measuring groups',
+  keep: 'stored',
+  run(_, { pool, beds: _beds, ...input }, { signal, onProgress }) {
+    return pool.run('bus', input, { queueSignal: signal, onProgress })
+  },
+}
+
+interface ReferenceSettings extends Tools {
+  readonly recording: RecordingAccess
+  readonly sampleRateHz: number
+}
+
+/** A reference as a whole. */
+export const referenceNode: NodeKind<ReferenceSettings, readonly [], Measured> = {
+  name: 'reference',
+  version: 5,
+  label: 'Measuring references',
+  keep: 'stored',
+  run(_, { pool, recording, sampleRateHz }, { signal }) {
+    return pool.run('clip', { recording, sampleRateHz }, { queueSignal: signal })
+  },
+}
+
+interface PatternSettings extends Tools, Hearing {
+  readonly gainDb: number
+}
+
+/** Excitation of a track at its level in the mix; after a move most tracks have theirs still. */
+export const patternsNode: NodeKind<PatternSettings, readonly [MeasuredTrack], TrackPatterns> = {
+  name: 'patterns',
+  version: 5,
+  label: 'Who covers whom',
+  keep: 'at-hand',
+  run([track], { pool, gainDb, calibration, mode }, { signal }) {
+    const masking: MaskingTrack = { bands: track.reading.bands, gainDb }
+    return pool.run(
+      'patterns',
+      { track: masking, calibration, mode },
+      { queueSignal: signal, first: true },
+    )
+  },
+}
+
+/** Who covers whom: all patterns against each other, in pieces of time. */
+export const maskingNode: NodeKind<Tools, readonly TrackPatterns[], MaskingSums> = {
+  name: 'masking',
+  version: 5,
+  label: 'Who covers whom',
+  keep: 'stored',
+  async run(patterns, { pool }, { signal, onProgress }) {
+    const frames = patternFrames(patterns)
+    const total = emptySums(patterns.length, frames)
+    let done = 0
+    const pieces: Promise<void>[] = []
+    for (let from = 0; from < frames; from += PIECE_FRAMES) {
+      const to = Math.min(frames, from + PIECE_FRAMES)
+      const piece = pool.run(
+        'masking',
+        { patterns, from, to },
+        { queueSignal: signal, first: true },
+      )
+      pieces.push(
+        piece.then((part) => {
+          addSums(total, part, from)
+          done += to - from
+          onProgress(PATTERNS_SHARE + ((1 - PATTERNS_SHARE) * done) / frames)
+        }),
+      )
+    }
+    await Promise.all(pieces)
+    return total
+  },
+}
+
+function patternFrames(patterns: readonly TrackPatterns[]): number {
+  return patterns.reduce((most, p) => Math.max(most, p.frames), 0)
+}
+
+export interface SurveySettings extends Tools, Hearing {
+  /** In the order of the tracks that are its inputs. */
+  readonly tracks: readonly {
+    readonly id: string
+    readonly gainDb: number
+    readonly isLead: boolean
+  }[]
+}
+
+/** The tracks of a session as findings see them. */
+export function surveyTracks(
+  measured: readonly MeasuredTrack[],
+  { tracks, calibration, mode, sampleRateHz }: SurveySettings,
+): SurveyTracks {
+  return {
+    tracks: tracks.map((track, i) => ({ ...track, reading: measured[i].reading })),
+    settings: { calibration, mode, sampleRateHz },
+  }
+}
+
+/** What tracks have by themselves, and pairs that carry one source. */
+export const trackFindingsNode: NodeKind<SurveySettings, readonly MeasuredTrack[], Finding[]> = {
+  name: 'track findings',
+  version: 6,
+  label: 'Listening to each track',
+  keep: 'stored',
+  async run(measured, settings, { signal }) {
+    const survey = surveyTracks(measured, settings)
+    const { findings } = await settings.pool.run(
+      'trackFindings',
+      { survey },
+      { queueSignal: signal },
+    )
+    return findings
+  },
+}
+
+export interface MixFindingsSettings extends SurveySettings {
+  readonly target: BalanceTarget
+}
+
+/** Balance of the mix, pile-ups, and who covers whom: masking first, then the mix, then the tracks. */
+export const mixFindingsNode: NodeKind<
+  MixFindingsSettings,
+  readonly [MaskingSums, MixReading, ...MeasuredTrack[]],
+  Finding[]
+> = {
+  name: 'mix findings',
+  version: 6,
+  label: 'Trying moves out',
+  keep: 'stored',
+  async run([sums, mix, ...measured], settings, { signal, onProgress }) {
+    const survey: SurveyInput = {
+      ...surveyTracks(measured, settings),
+      sums,
+      mixLevels: mix.levels,
+      target: settings.target,
+    }
+    const { findings } = await settings.pool.run(
+      'mixFindings',
+      { survey },
+      { queueSignal: signal, onProgress },
+    )
+    return findings
+  },
+}

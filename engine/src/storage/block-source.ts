@@ -1,0 +1,73 @@
+import type { AudioSource } from '@sober-prism/core/audio'
+import { BLOCK_FRAMES, readBlocks } from './recordings'
+
+/** A recording in storage, of which a few blocks at a time are in memory. */
+export class BlockSource implements AudioSource {
+  readonly channels: number
+  readonly frames: number
+  readonly #blocks: string
+  /** Blocks at hand, by their place. */
+  readonly #held = new Map<number, Float32Array[]>()
+
+  constructor(recording: { blocks: string; channels: number; frames: number }) {
+    this.#blocks = recording.blocks
+    this.channels = recording.channels
+    this.frames = recording.frames
+  }
+
+  read(channel: number, position: number, out: Float32Array, frames: number, into = 0): boolean {
+    let complete = true
+    for (let done = 0; done < frames; ) {
+      const at = position + done
+      if (at < 0 || at >= this.frames) {
+        const silent = at < 0 ? Math.min(frames - done, -at) : frames - done
+        out.fill(0, into + done, into + done + silent)
+        done += silent
+        continue
+      }
+      const index = Math.floor(at / BLOCK_FRAMES)
+      const from = at - index * BLOCK_FRAMES
+      const count = Math.min(frames - done, BLOCK_FRAMES - from, this.frames - at)
+      const block = this.#held.get(index)?.[channel]
+      if (block) {
+        for (let i = 0; i < count; i++) out[into + done + i] = block[from + i]
+      } else {
+        out.fill(0, into + done, into + done + count)
+        complete = false
+      }
+      done += count
+    }
+    return complete
+  }
+
+  view(channel: number, position: number, frames: number): Float32Array | null {
+    if (position < 0) return null
+    const index = Math.floor(position / BLOCK_FRAMES)
+    const block = this.#held.get(index)?.[channel]
+    const from = position - index * BLOCK_FRAMES
+    return block && from + frames <= block.length ? block.subarray(from, from + frames) : null
+  }
+
+  /** Reads what of a stretch is not at hand, and lets go of what lies outside it. */
+  prefetch(fromFrame: number, toFrame: number): Promise<void> | undefined {
+    const first = Math.max(0, Math.floor(fromFrame / BLOCK_FRAMES))
+    const last = Math.min(
+      Math.ceil(this.frames / BLOCK_FRAMES) - 1,
+      Math.floor((toFrame - 1) / BLOCK_FRAMES),
+    )
+    for (const index of this.#held.keys()) {
+      if (index < first || index > last) this.#held.delete(index)
+    }
+    let from = first
+    while (from <= last && this.#held.has(from)) from++
+    return from > last ? undefined : this.#load(from, last)
+  }
+
+  async #load(first: number, last: number): Promise<void> {
+    const recording = { blocks: this.#blocks, channels: this.channels }
+    const blocks = await readBlocks(recording, first, last)
+    blocks.forEach((block, i) => {
+      this.#held.set(first + i, block)
+    })
+  }
+}
