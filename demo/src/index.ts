@@ -15,6 +15,7 @@ export {
   demoClips,
   demoReferences,
   type Scored,
+  scoreFindings,
   scoreSession,
 } from './score-findings'
 export { RATE_HZ } from './sound'

@@ -49,8 +49,18 @@ export function scoreSession(
   tracks: readonly DemoClip[],
   references: readonly Clip[],
 ): Scored {
+  return scoreFindings(seed, planted, tracks, surveyFindings(surveyClips(tracks, references)))
+}
+
+/** Looks the faults of a generated session up in what was found there. */
+export function scoreFindings(
+  seed: number,
+  planted: boolean,
+  tracks: readonly DemoClip[],
+  found: readonly Finding[],
+): Scored {
   const table = planted ? plantedTable(faultsOf(seed)) : []
-  const findings = surveyFindings(surveyClips(tracks, references)).map((f) => {
+  const findings = found.map((f) => {
     const named = {
       ...f,
       names: f.tracks.length > 0 ? f.tracks.map((id) => tracks[Number(id)].name) : ['mix'],

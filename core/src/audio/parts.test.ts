@@ -91,7 +91,7 @@ describe('reading a stretch', () => {
 
 describe('a resampler', () => {
   it('gives in pieces of any length what it gives at once', () => {
-    const signal = whiteNoise(9000, 3, 0.5)
+    const signal = whiteNoise(5000, 3, 0.5)
     fc.assert(
       fc.property(
         fc.constantFrom([44100, 48000], [48000, 44100], [96000, 48000], [8000, 48000]),
@@ -107,7 +107,8 @@ describe('a resampler', () => {
           }
           out.push(...resampler.finish()[0])
           expect(out.length).toBe(whole.length)
-          for (let i = 0; i < out.length; i++) expect(out[i]).toBeCloseTo(whole[i], 6)
+          const apart = out.reduce((most, v, i) => Math.max(most, Math.abs(v - whole[i])), 0)
+          expect(apart).toBeLessThan(5e-7)
         },
       ),
       { numRuns: 20 },
