@@ -53,13 +53,14 @@ describe('findings', () => {
     await ways.getByRole('button', { name: 'with it', exact: true }).click()
     const gain = () =>
       page.evaluate(() => {
-        type Desk = { audition: { value: { gainDb: number | null; mode: string } | null } }
-        return (window as unknown as { soberPrism: { desk: Desk } }).soberPrism.desk.audition.value
+        type Heard = { gainDb: number | null; rendition: { kind: string; mode?: string } }
+        type Desk = { heard: { value: Heard | null } }
+        return (window as unknown as { soberPrism: { desk: Desk } }).soberPrism.desk.heard.value
       })
     await expect
       .poll(async () => (await gain())?.gainDb ?? null, { timeout: 20_000 })
       .not.toBeNull()
-    expect((await gain())?.mode).toBe('moves')
+    expect((await gain())?.rendition).toMatchObject({ kind: 'finding', mode: 'moves' })
     // Cutting the accordion makes the mix softer: that is made up for.
     expect((await gain())?.gainDb).toBeGreaterThan(0.05)
     await ways.getByRole('button', { name: 'Stop' }).click()

@@ -196,9 +196,9 @@ describe('sessions', () => {
     await page.waitForURL(/\/survey$/)
     await measured(page)
     await page.getByRole('button', { name: 'Mix', exact: true }).click()
-    await page.getByRole('slider', { name: 'Move a' }).waitFor()
+    await page.getByRole('slider', { name: 'Band a' }).waitFor()
     expect(
-      await page.getByRole('slider', { name: 'Move a' }).getAttribute('aria-valuetext'),
+      await page.getByRole('slider', { name: 'Band a' }).getAttribute('aria-valuetext'),
     ).toContain('−4.5 dB')
     await page.getByRole('link', { name: 'Sober Prism' }).click()
     await expect.poll(() => page.getByRole('link', { name: 'To carry' }).count()).toBe(2)

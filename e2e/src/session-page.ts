@@ -31,6 +31,17 @@ export async function measured(page: Page): Promise<void> {
   await page.getByText(/^Measured over/).waitFor({ timeout: 90_000 })
 }
 
+/** Chooses from a list, of the browser's own kind or of the interface's. */
+export async function choose(page: Page, label: string, option: string | RegExp): Promise<void> {
+  const list = page.getByLabel(label, { exact: true })
+  if ((await list.evaluate((e) => e.tagName)) !== 'SELECT') {
+    await list.click()
+    return page.getByRole('option', { name: option }).click()
+  }
+  const named = await list.locator('option', { hasText: option }).textContent()
+  await list.selectOption({ label: named ?? '' })
+}
+
 export async function bytesOf(download: Download): Promise<Uint8Array<ArrayBuffer>> {
   return new Uint8Array(await readFile(await download.path()))
 }

@@ -26,7 +26,7 @@ async function accessibilityFaults(): Promise<string[]> {
   })
 }
 
-const flag = () => page.getByRole('slider', { name: 'Move a' })
+const flag = () => page.getByRole('slider', { name: 'Band a' })
 
 describe('the survey sheet', () => {
   it('reads every strip at the plumb line, also with the keyboard', async () => {

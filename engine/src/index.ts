@@ -24,7 +24,7 @@ export {
   importFiles,
 } from './files/import-files'
 export type { FileStage } from './files/jobs'
-export { openSessionFile, packSession } from './files/session-file'
+export { bundleFiles, openSessionFile, packSession } from './files/session-file'
 export { Signal } from './signal'
 export type { LiveReading } from './sound/live'
 export { Player } from './sound/player'

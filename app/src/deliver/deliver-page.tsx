@@ -1,5 +1,6 @@
 import { sessionFrames } from '@sober-prism/core/session'
 import {
+  bundleFiles,
   errorSentence,
   fileName,
   isCancel,
@@ -55,7 +56,13 @@ export function DeliverPage() {
       const choice = { mix, tracks, groups, bits }
       const made = await renderSession(session, choice, desk.pool, show, signal, desk.shelf)
       setFiles(made)
-      for (const file of made) download(file.name, file.blob)
+      if (made.length === 1) return download(made[0].name, made[0].blob)
+      // Browsers stop at about ten files that come by themselves: many come as one.
+      const bundle = await bundleFiles(made, {
+        signal,
+        onProgress: (_, share) => show('Putting the files into one zip', share),
+      })
+      download(`${fileName(session.name)}.zip`, bundle)
     })
   const save = (withAudio: boolean) =>
     busy('Saving the session', async (signal, show) => {
@@ -74,7 +81,7 @@ export function DeliverPage() {
         <p className="hint">
           The whole session, {formatTime(seconds)} at {session.sampleRateHz / 1000} kHz. Mutes
           count; solo, lift and mono are for listening only. Tracks are rendered through their
-          chains, before fader and pan; groups behind theirs.
+          chains, before fader and pan; groups behind theirs. Several files come as one zip.
         </p>
         <fieldset disabled={!!work || empty}>
           <legend className="visually-hidden">What to render</legend>
@@ -159,7 +166,7 @@ export function DeliverPage() {
                       className="plain"
                       onClick={() => download(file.name, file.blob)}
                     >
-                      Save again
+                      Save {files.length > 1 ? 'this one' : 'again'}
                     </button>
                   </td>
                 </tr>

@@ -156,6 +156,15 @@ describe('the analyser', () => {
     expect(state.findings?.filter((f) => f.kind === 'masking')).toEqual([])
   })
 
+  it('is done again when a change is taken back before it was measured', async () => {
+    const session = makeSession()
+    await measure(session)
+    analyser.update({ ...session, name: 'Another name' })
+    expect(analyser.state.value.fresh).toBe(false)
+    const state = await measure(session)
+    expect(state.work).toBeNull()
+  })
+
   it('measures a mix again when audio that was missing is back, and the references too', async () => {
     const session = makeSession()
     const gone = { hash: 'e'.repeat(64), channels: 1, frames: FRAMES }

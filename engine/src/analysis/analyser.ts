@@ -19,7 +19,10 @@ export class Analyser {
   readonly #scheduler: Scheduler
   readonly #beds = new MixBeds()
   #session: Session | null = null
+  /** The state that was measured last, or is being measured. */
   #measured: Session | null = null
+  /** The state that all figures belong to. */
+  #complete: Session | null = null
   #timer: ReturnType<typeof setTimeout> | undefined
   #run: AbortController | null = null
   #mono = false
@@ -79,6 +82,7 @@ export class Analyser {
 
   restart(): void {
     this.#measured = null
+    this.#complete = null
     void this.#measure()
   }
 
@@ -93,7 +97,12 @@ export class Analyser {
 
   async #measure(): Promise<void> {
     const session = this.#session
-    if (!session || session === this.#measured) return
+    if (!session) return
+    if (session === this.#measured) {
+      // A change was taken back before it was measured.
+      if (session === this.#complete) this.#show({ fresh: true })
+      return
+    }
     this.#measured = session
     this.#run?.abort(new DOMException(STALE, 'AbortError'))
     const run = new AbortController()
@@ -112,6 +121,7 @@ export class Analyser {
         if (!run.signal.aborted) this.#show(change)
       })
       await this.#measurement.run(this.state.value)
+      if (!run.signal.aborted) this.#complete = session
     } catch (error) {
       if (run.signal.aborted || isCancel(error)) return
       this.#show({ work: null, problem: errorSentence(error) })

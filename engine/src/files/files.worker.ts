@@ -7,20 +7,19 @@ import {
   zipContents,
   zipDirectory,
 } from '@sober-prism/core/session'
-import { inflateSync, Zip, ZipDeflate, ZipPassThrough } from 'fflate'
+import { inflateSync } from 'fflate'
 import { EngineError, errorSentence } from '../engine-error'
 import { openSource, type RecordingAccess } from '../storage/recording-access'
 import { BLOCK_FRAMES } from '../storage/recordings'
 import { BlobBytes } from './blob-bytes'
 import { importAudio } from './import-audio'
 import type { FileJobName, FileJobs, FileStage, FromFileWorker, ToFileWorker } from './jobs'
+import { type PushBytes, ZipBlob } from './zip-blob'
 
-/** A zip archive without its 64-bit extension holds less than 4 GiB. */
-const LARGEST_ZIP_BYTES = 0xffff_0000
 /** What one file of a zip may unpack to where it is deflated. */
 const LARGEST_DEFLATED_BYTES = 1e9
 const LARGEST_DOCUMENT_BYTES = 64e6
-const FLUSH_BYTES = 8e6
+const READ_BYTES = 4e6
 /** The page draws each report: a few a second are enough. */
 const PROGRESS_MS = 200
 const AUDIO_NAME = /\.(wav|wave|bwf|rf64|aif|aiff|aifc|flac|mp3|ogg|oga|opus|m4a|mp4|aac)$/i
@@ -54,39 +53,29 @@ const runners: { [N in FileJobName]: Runner<N> } = {
   },
 
   async pack({ session, recordings }, onProgress) {
-    const parts: Blob[] = []
-    let held: Uint8Array<ArrayBuffer>[] = []
-    let heldBytes = 0
-    let size = 0
-    let failed: Error | null = null
-    const flush = () => {
-      parts.push(new Blob(held))
-      held = []
-      heldBytes = 0
-    }
-    const zip = new Zip((error, chunk) => {
-      if (error) failed = error
-      held.push(chunk as Uint8Array<ArrayBuffer>)
-      heldBytes += chunk.length
-      size += chunk.length
-      if (heldBytes > FLUSH_BYTES) flush()
-    })
-    const document = new ZipDeflate('session.json', { level: 6 })
-    zip.add(document)
-    document.push(new TextEncoder().encode(writeSession(session)), true)
+    const zip = new ZipBlob('The session is too large for one file; save it without its audio.')
+    zip.add('session.json', true)(new TextEncoder().encode(writeSession(session)), true)
     for (const [index, recording] of recordings.entries()) {
       onProgress('storing', index / recordings.length)
-      const entry = new ZipPassThrough(`audio/${recording.hash}.wav`)
-      zip.add(entry)
-      await writeRecording(entry, recording, session.sampleRateHz)
-      if (size > LARGEST_ZIP_BYTES) {
-        throw new EngineError('The session is too large for one file; save it without its audio.')
-      }
+      await writeRecording(zip.add(`audio/${recording.hash}.wav`), recording, session.sampleRateHz)
     }
-    zip.end()
-    if (failed) throw failed
-    flush()
-    return { blob: new Blob(parts, { type: 'application/zip' }) }
+    return { blob: zip.finish() }
+  },
+
+  async bundle({ files }, onProgress) {
+    const zip = new ZipBlob('The files are too large for one zip; save them one by one.')
+    const whole = files.reduce((sum, f) => sum + f.blob.size, 0)
+    let done = 0
+    for (const { name, blob } of files) {
+      const push = zip.add(name)
+      for (let at = 0; at < blob.size; at += READ_BYTES) {
+        push(new Uint8Array(await blob.slice(at, at + READ_BYTES).arrayBuffer()))
+        done += Math.min(READ_BYTES, blob.size - at)
+        onProgress('storing', done / whole)
+      }
+      push(new Uint8Array(0), true)
+    }
+    return { blob: zip.finish() }
   },
 
   async unpack({ file }, onProgress) {
@@ -113,14 +102,14 @@ const runners: { [N in FileJobName]: Runner<N> } = {
 
 /** A recording as a WAV entry of a zip, a block at a time. */
 async function writeRecording(
-  entry: ZipPassThrough,
+  push: PushBytes,
   recording: RecordingAccess,
   sampleRateHz: number,
 ): Promise<void> {
   const { channels, frames } = recording
   const source = openSource(recording)
   const writer = new WavWriter(sampleRateHz, channels, frames, '32f')
-  entry.push(writer.header())
+  push(writer.header())
   for (let at = 0; at < frames; at += BLOCK_FRAMES) {
     const count = Math.min(BLOCK_FRAMES, frames - at)
     await source.prefetch(at, at + count)
@@ -129,9 +118,9 @@ async function writeRecording(
       source.read(c, at, out, count)
       return out
     })
-    entry.push(writer.encode(piece, count))
+    push(writer.encode(piece, count))
   }
-  entry.push(writer.end(), true)
+  push(writer.end(), true)
 }
 
 function audioHashes(session: Session): string[] {

@@ -35,6 +35,11 @@ export interface FileJobs {
     in: { session: Session; recordings: readonly RecordingAccess[] }
     out: { blob: Blob }
   }
+  /** Puts finished files into one zip. */
+  bundle: {
+    in: { files: readonly { name: string; blob: Blob }[] }
+    out: { blob: Blob }
+  }
   /** Reads a `.prism` file and stores the audio in it. */
   unpack: { in: { file: Blob }; out: { session: Session } }
 }

@@ -20,6 +20,15 @@ export async function packSession(
   return (await runFileJob('pack', { session, recordings }, options)).blob
 }
 
+/** One zip of finished files. @throws EngineError when they are too large for it. */
+export async function bundleFiles(
+  files: readonly { readonly name: string; readonly blob: Blob }[],
+  options: FileJobOptions = {},
+): Promise<Blob> {
+  const sent = files.map(({ name, blob }) => ({ name, blob }))
+  return (await runFileJob('bundle', { files: sent }, options)).blob
+}
+
 /**
  * Reads a `.prism` file, stores it as a session of this browser under a new id (an existing session is
  * never overwritten) and returns it. @throws EngineError; nothing is half-stored as a session.

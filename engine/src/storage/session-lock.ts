@@ -3,15 +3,23 @@ import { Signal } from '../signal'
 /** Who works on an open session: this window, or another one. */
 export type Holder = 'here' | 'elsewhere' | 'asking'
 
+/** How long a window that is asked to let go may take before it is passed over. */
+const PATIENCE_MS = 3000
+/** How long others stand back when one asks to take over. */
+const BACK_MS = 500
+
 /**
- * One window at a time works on a session. The second one is told, and may take over: the first then stores what
- * it has and lets go.
+ * One window at a time works on a session. Others are told, may take over (the first then stores what it has and
+ * lets go), and go on by themselves when it is closed.
  */
 export class SessionLock {
   readonly holder = new Signal<Holder>('asking')
   readonly #name: string
   readonly #channel: BroadcastChannel | null
   #release: (() => void) | null = null
+  #waiting: AbortController | null = null
+  #later: ReturnType<typeof setTimeout> | undefined
+  #patience: ReturnType<typeof setTimeout> | undefined
   #closed = false
   /** Called when another window takes over, before the lock is let go: what is unsaved is to be stored now. */
   onTakenOver: () => Promise<void> = async () => {}
@@ -29,50 +37,65 @@ export class SessionLock {
     if (this.holder.value === 'here') return
     this.holder.set('asking')
     this.#channel?.postMessage('take over')
-    void this.#wait()
+    if (!this.#waiting) void this.#wait()
+    // A window that hangs does not answer: the lock is taken from it.
+    this.#patience = setTimeout(() => {
+      this.#waiting?.abort()
+      void this.#request({ steal: true })
+    }, PATIENCE_MS)
   }
 
   async #hear(message: unknown): Promise<void> {
-    if (message !== 'take over' || this.holder.value !== 'here') return
-    await this.onTakenOver().catch(() => {})
-    this.#let()
-    this.holder.set('elsewhere')
+    if (message !== 'take over') return
+    if (this.holder.value === 'here') {
+      await this.onTakenOver().catch(() => {})
+      this.#let()
+      this.holder.set('elsewhere')
+    }
+    // The one that asked comes first.
+    this.#waiting?.abort()
+    this.#waiting = null
+    clearTimeout(this.#later)
+    this.#later = setTimeout(() => void this.#wait(), BACK_MS)
   }
 
   async #ask(): Promise<void> {
     if (typeof navigator === 'undefined' || !navigator.locks) return this.holder.set('here')
-    try {
-      await navigator.locks.request(this.#name, { ifAvailable: true }, (lock) => {
-        if (lock) return this.#hold()
-        this.holder.set('elsewhere')
-      })
-    } catch {
-      // Another window took it by force, because this one did not answer.
-      this.holder.set('elsewhere')
-    }
-  }
-
-  async #wait(): Promise<void> {
-    if (typeof navigator === 'undefined' || !navigator.locks) return
-    // A window that hangs does not answer: after a while the lock is taken from it.
-    const patience = new AbortController()
-    const timer = setTimeout(() => patience.abort(), 3000)
-    try {
-      await navigator.locks.request(this.#name, { signal: patience.signal }, () => {
-        clearTimeout(timer)
-        return this.#hold()
-      })
-    } catch {
-      await navigator.locks.request(this.#name, { steal: true }, () => this.#hold())
-    }
-  }
-
-  #hold(): Promise<void> | undefined {
-    if (this.#closed) return undefined
-    this.holder.set('here')
-    return new Promise((resolve) => {
-      this.#release = resolve
+    let free = false
+    await this.#request({ ifAvailable: true }, () => {
+      free = true
     })
+    if (free || this.#closed) return
+    this.holder.set('elsewhere')
+    void this.#wait()
+  }
+
+  /** Waits for its turn. */
+  #wait(): Promise<void> {
+    clearTimeout(this.#later)
+    const waiting = new AbortController()
+    this.#waiting = waiting
+    return this.#request({ signal: waiting.signal }, () => {
+      this.#waiting = null
+    })
+  }
+
+  /** Holds the lock from when it is granted until it is let go. */
+  async #request(options: LockOptions, onGranted = () => {}): Promise<void> {
+    try {
+      await navigator.locks.request(this.#name, options, (lock) => {
+        if (!lock || this.#closed) return
+        onGranted()
+        clearTimeout(this.#patience)
+        this.holder.set('here')
+        return new Promise<void>((resolve) => {
+          this.#release = resolve
+        })
+      })
+    } catch {
+      // The waiting was given up; or another window took the lock by force, because this one did not answer.
+      if (this.holder.value === 'here' && !options.signal?.aborted) this.holder.set('elsewhere')
+    }
   }
 
   #let(): void {
@@ -82,6 +105,9 @@ export class SessionLock {
 
   close(): void {
     this.#closed = true
+    clearTimeout(this.#later)
+    clearTimeout(this.#patience)
+    this.#waiting?.abort()
     this.#channel?.close()
     this.#let()
   }

@@ -1,6 +1,9 @@
 import { seededRandom } from '@sober-prism/core/audio'
-import { emptyChain } from '@sober-prism/core/session'
+import { mixParts } from '@sober-prism/core/findings'
+import { designLater, type MixPlan, renderPlan } from '@sober-prism/core/mix'
+import { applyEdits, emptyChain } from '@sober-prism/core/session'
 import { describe, expect, it } from 'vitest'
+import { addEqualiser, hashOf, sessionOf } from '../../../core/src/testing/sessions'
 import type { RecordingAccess } from '../storage/recording-access'
 import { runTask } from './run-task'
 
@@ -52,5 +55,30 @@ describe('measuring a track', () => {
     const { blob, lufs } = await runTask('renderTrack', { ...input([channel]), bits: 24 }, () => {})
     expect(blob.size).toBe(44 + 3 * RATE)
     expect(lufs).toBeCloseTo((await track([channel], 0)).lufs ?? 0, 1)
+  })
+})
+
+describe('a part of the mix over a bed', () => {
+  it('takes a treatment out again that was designed elsewhere', async () => {
+    const [part] = mixParts(0, RATE, RATE)
+    const plain = sessionOf(['a'])
+    const recordings = new Map([[hashOf(0), { ...recording([channel]), hash: hashOf(0) }]])
+    const treated = applyEdits(plain, [addEqualiser('a', 'e', [{ db: 12 }], 'linear')])
+    const bed = { left: new Float32Array(RATE), right: new Float32Array(RATE) }
+    let before: MixPlan | null = null
+    const loudest: number[] = []
+    for (const session of [plain, treated, plain]) {
+      const plan = renderPlan(session, designLater)
+      const mixed = { plan, recordings, sampleRateHz: RATE, stretch }
+      await runTask(
+        'mixPart',
+        { ...mixed, part, frames: RATE, bed: { ...bed, plan: before } },
+        () => {},
+      )
+      before = plan
+      loudest.push(bed.left.reduce((most, v) => Math.max(most, Math.abs(v)), 0))
+    }
+    expect(loudest[1]).toBeGreaterThan(1.05 * loudest[0])
+    expect(loudest[2]).toBeCloseTo(loudest[0], 5)
   })
 })

@@ -128,8 +128,10 @@ function mixed(input: MixInput): Pieces {
 }
 
 /** Renders a stretch over a bed. All of the audio of what changed is at hand for it: a stretch is short. */
-async function overBed(input: MixInput, bed: MixBed) {
+async function overBed(input: MixInput, kept: MixBed) {
   const plan = designed(input)
+  // What is taken out of the bed needs its designs as well.
+  const bed = { ...kept, plan: kept.plan && designed({ ...input, plan: kept.plan }) }
   const sources = sourcesOf(input)
   const changed = recordingsOfChange(bed, plan)
   const { fromFrame, toFrame } = input.stretch
