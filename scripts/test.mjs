@@ -36,6 +36,10 @@ check(
   'lint, format and import rule',
   attempt(node, [tool('@biomejs/biome/bin/biome'), 'check', '.']),
 )
+check(
+  'dependencies declared and used (knip)',
+  attempt(node, [tool('knip/bin/knip.js'), '--no-progress', '--no-config-hints']),
+)
 for (const part of [
   'core',
   'core/tsconfig.test.json',

@@ -1,14 +1,15 @@
-import { seededRandom } from '@sober-prism/core/audio'
+import { MemorySource, seededRandom } from '@sober-prism/core/audio'
+import { Convolver, Equaliser, installSectionKernel, newBand } from '@sober-prism/core/filters'
 import {
-  Convolver,
-  Equaliser,
-  installSectionKernel,
-  newBand,
-  planPhase,
-} from '@sober-prism/core/filters'
-import { Mixer, type ReadAudio, readStretch, withKernels } from '@sober-prism/core/mix'
-import { emptyChain } from '@sober-prism/core/session'
+  designNow,
+  Mixer,
+  type MixPlan,
+  mixNode,
+  type NodePlan,
+  type ReadAudio,
+} from '@sober-prism/core/mix'
 import { forEachSpectrum, installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
+import { MIX, newMark } from '@sober-prism/core/treatments'
 import pffftUrl from '../../node_modules/@echogarden/pffft-wasm/dist/simd/pffft.wasm?url'
 
 /** Measurements inside the browser, beside its own audio nodes. Times in milliseconds. */
@@ -169,35 +170,34 @@ const measurements = {
 
   /** 24 stereo tracks, 8 moving bells each, 4 of them in linear phase, in blocks of 128 frames. */
   async session() {
-    const audio = [noise(RATE, 1), noise(RATE, 2)]
+    const audio = new MemorySource([noise(RATE, 1), noise(RATE, 2)])
     const ids = Array.from({ length: 24 }, (_, i) => `t${i}`)
-    const linear = new Map<string, ReturnType<typeof planPhase>>()
-    const plan = (turn: number) => {
-      const tracks = ids.map((id, t) => {
-        const chain = emptyChain()
-        chain.phase = t < 4 ? 'linear' : 'minimum'
-        chain.fit.moves = BELLS_HZ.map((hz, i) => ({
-          id: `${i}`,
-          on: true,
-          reason: '',
-          evidence: null,
-          band: { ...newBand('bell', hz * (t < 4 ? 1 : 1 + 0.02 * (turn % 7))), db: -4, q: 2 },
-        }))
-        return { id, offsetFrames: 0, faderDb: -20, pan: 0, audible: true, chain }
+    const design = designNow(RATE)
+    const plan = (turn: number): MixPlan => {
+      const tracks = ids.map((id, t): NodePlan => {
+        const phase = t < 4 ? 'linear' : 'minimum'
+        const bands = BELLS_HZ.map((hz, i) => {
+          const moving = hz * (t < 4 ? 1 : 1 + 0.02 * (turn % 7))
+          return newMark(`${i}`, { ...newBand('bell', moving), db: -4, q: 2 })
+        })
+        const params = { phase, bands }
+        const treatment = { id: 'e', kind: 'equaliser', params, key: null }
+        return {
+          ...mixNode(-20),
+          id,
+          source: id,
+          output: MIX,
+          treatments: [{ ...treatment, design: design('equaliser', params, 'e', id) }],
+        }
       })
-      return withKernels({ tracks, faderDb: 0, chain: emptyChain() }, (chain, owner) => {
-        if (chain.phase === 'minimum') return null
-        const bands = chain.fit.moves.map(({ id, band }) => ({ id, band }))
-        const made = linear.get(owner) ?? planPhase(bands, 'linear', RATE)
-        linear.set(owner, made)
-        return made
-      })
+      return { nodes: [...tracks, mixNode(0)] }
     }
     const left = new Float32Array(BLOCK)
     const right = new Float32Array(BLOCK)
     let position = 0
-    const read: ReadAudio = (channel, offset, ahead, out, frames) =>
-      readStretch(channel, (position + ahead - offset) % (RATE / 2), out, frames)
+    const read: ReadAudio = (source, channel, offset, ahead, out, frames) => {
+      source.read(channel, (position + ahead - offset) % (RATE / 2), out, frames)
+    }
     const blocks = Math.floor((10 * RATE) / BLOCK)
     // Each block does the same work in every run: the least of its times is what it costs itself, without
     // what else the machine did meanwhile.

@@ -1,14 +1,15 @@
 import type { Page } from 'playwright-core'
 
 /** The open session's player as the page shows it to measurements, as far as they use it. */
-export interface PagePlayer {
+interface PagePlayer {
   readonly positionFrames: number
   readonly playing: boolean
+  readonly missed: { readonly value: number }
+  /** Blocks that the audio thread has been asked for. */
+  readonly blocks: number
   play(): Promise<void>
   pause(): void
   seek(frame: number): void
-  setAudio(id: string, channels: readonly Float32Array[] | null): void
-  setPlan(plan: unknown): void
 }
 
 declare global {
@@ -38,4 +39,16 @@ export function untilPlayed(page: Page, frames: number): Promise<number> {
     while (player.positionFrames < from + wanted) await new Promise((r) => setTimeout(r, 2))
     return performance.now() - started
   }, frames)
+}
+
+/** Milliseconds from a jump while playing to the first block of the new place. */
+export function untilHeardAt(page: Page, frame: number): Promise<number> {
+  return page.evaluate(async (to) => {
+    const { player } = window.soberPrism.desk
+    const started = performance.now()
+    player.seek(to)
+    const isThere = () => player.positionFrames > to && player.positionFrames < to + 480_000
+    while (!isThere()) await new Promise((r) => setTimeout(r, 1))
+    return performance.now() - started
+  }, frame)
 }

@@ -4,7 +4,7 @@ import { AudioError, type Clip, makeClip, readAudio, sliceClip } from '@sober-pr
 import { FileError } from './cli-error'
 
 /** Reads a file's bytes. @throws FileError with a plain reason. */
-export async function readBytes(cwd: string, file: string): Promise<Uint8Array<ArrayBuffer>> {
+async function readBytes(cwd: string, file: string): Promise<Uint8Array<ArrayBuffer>> {
   try {
     const buffer = await readFile(resolve(cwd, file))
     return new Uint8Array(buffer)

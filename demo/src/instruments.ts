@@ -51,7 +51,7 @@ const VOWELS = {
     [4700, -28],
   ],
 } as const
-export type Vowel = keyof typeof VOWELS
+type Vowel = keyof typeof VOWELS
 
 export interface VoiceSettings {
   /** Scales all formants: longer throats below 1, shorter above. */

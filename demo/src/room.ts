@@ -7,12 +7,7 @@ const ALLPASS_SECONDS = [0.005, 0.0017] as const
  * The sound of the car deck: parallel damped combs into all-passes (Schroeder 1962), wet only.
  * @param side shifts the delays a little, so that left and right differ.
  */
-export function room(
-  dry: Float32Array,
-  decaySeconds: number,
-  side: 0 | 1,
-  damping = 0.35,
-): Float32Array {
+function room(dry: Float32Array, decaySeconds: number, side: 0 | 1, damping = 0.35): Float32Array {
   const wet = new Float32Array(dry.length)
   COMB_SECONDS.forEach((base, index) => {
     const delay = Math.round((base + side * 0.0011 * (1 + (index % 3))) * RATE_HZ)

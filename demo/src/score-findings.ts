@@ -10,7 +10,7 @@ const PASSAGE_SECONDS = [14, 38] as const
 const BARS = 18
 
 /** A finding with the names of its tracks, and whether it answers no fault. */
-export interface ScoredFinding extends Finding {
+interface ScoredFinding extends Finding {
   readonly names: readonly string[]
   readonly unplanted: boolean
 }

@@ -16,7 +16,7 @@ export interface Piece {
   readonly chords: readonly Chord[]
 }
 
-export interface Chord {
+interface Chord {
   readonly root: number
   readonly tones: readonly number[]
 }

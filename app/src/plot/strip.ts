@@ -6,7 +6,7 @@ import { hzToX } from './ruler'
 import { FIGURE_FONT } from './sheet'
 
 /** Levels from faintest to full ink, in dB. */
-export const DENSITY_RANGE_DB = 54
+const DENSITY_RANGE_DB = 54
 const FULL_DENSITY = 0.86
 const METER_FLOOR_DB = -60
 

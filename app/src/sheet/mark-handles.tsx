@@ -80,7 +80,7 @@ export function MarkHandles(props: HandleProps) {
 }
 
 /** A band as one would say it. */
-export function describeBand({ band, on }: Mark): string {
+function describeBand({ band, on }: Mark): string {
   const parts = [TYPE_NAMES[band.type], formatHz(band.hz)]
   if (hasGain(band.type)) parts.push(`${signed(band.db)} dB`)
   if (hasQ(band.type)) parts.push(`Q ${band.q.toFixed(2)}`)

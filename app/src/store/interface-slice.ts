@@ -4,7 +4,7 @@ import { MIX, type StageName } from '@sober-prism/core/treatments'
 export type SheetName = 'light' | 'night'
 
 /** A short message; `undo` offers to take the thing back. */
-export interface Notice {
+interface Notice {
   readonly id: number
   readonly text: string
   readonly kind: 'info' | 'warning'

@@ -56,6 +56,16 @@ export class Ramp {
     for (let i = 0; i < frames; i++) to[i] = from[i] * this.next()
   }
 
+  /** Adds `from` times the value times a gain to `sum`, frame by frame. */
+  addTo(sum: Float32Array, from: Float32Array, gain: number, frames: number): void {
+    if (this.#left === 0) {
+      const value = this.#value * gain
+      for (let i = 0; i < frames; i++) sum[i] += from[i] * value
+      return
+    }
+    for (let i = 0; i < frames; i++) sum[i] += from[i] * this.next() * gain
+  }
+
   /** The value for the next frame. */
   next(): number {
     if (this.#left > 0) {

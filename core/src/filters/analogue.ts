@@ -70,7 +70,7 @@ function butterworth(band: EqBand, pair: Triple, single: Triple): AnalogueSectio
 }
 
 /** |H|² of an analogue section at `hz`. */
-export function analoguePower({ n, d }: AnalogueSection, hz: number): number {
+function analoguePower({ n, d }: AnalogueSection, hz: number): number {
   return polyPower(n, hz) / polyPower(d, hz)
 }
 

@@ -48,8 +48,9 @@ export class BandFilter {
   #moving = false
   /** Steps until the exact form is reached; above REFINE_STEPS it waits for its turn. */
   #refine = 0
-  /** Exact sections of the target, designed before they are needed. */
-  #exact: readonly Float64Array[]
+  /** Exact sections of the target, designed before they are needed, and their steps once they are. */
+  #designed: readonly Biquad[]
+  #steps: readonly Float64Array[] | null = null
 
   /**
    * @param stepFrames length of the control step in which values move.
@@ -69,8 +70,13 @@ export class BandFilter {
     this.#ahead = valuesOf(band)
     this.#goal = valuesOf(band)
     this.#share = 1 - Math.exp(-stepFrames / (GLIDE_SECONDS * rateHz))
-    this.#exact = sections.map(biquadStep)
+    this.#designed = sections
     this.#sections = this.#exact.map((step) => new SvfSection(channels, step))
+  }
+
+  get #exact(): readonly Float64Array[] {
+    this.#steps ??= this.#designed.map(biquadStep)
+    return this.#steps
   }
 
   get band(): EqBand {
@@ -81,7 +87,8 @@ export class BandFilter {
     const before = this.#target
     this.#target = band
     if (band.hz === before.hz && band.db === before.db && band.q === before.q) return
-    this.#exact = (sections ?? designBand(band, this.#rateHz)).map(biquadStep)
+    this.#designed = sections ?? designBand(band, this.#rateHz)
+    this.#steps = null
     Object.assign(this.#goal, valuesOf(band))
     this.#moving = true
   }

@@ -7,11 +7,8 @@ export interface Biquad {
   readonly a2: number
 }
 
-/** A section that changes nothing. */
-export const UNITY: Biquad = { b0: 1, b1: 0, b2: 0, a1: 0, a2: 0 }
-
 /** A complex response: real and imaginary part. */
-export interface Complex {
+interface Complex {
   readonly re: number
   readonly im: number
 }

@@ -61,7 +61,7 @@ export function minimumPhaseFir(
 }
 
 /** Impulse response of minimum phase from a magnitude in dB at bins 0 to size/2. */
-export function minimumPhaseImpulse(db: Float64Array): Float64Array {
+function minimumPhaseImpulse(db: Float64Array): Float64Array {
   const size = 2 * (db.length - 1)
   const fft = doubleFft(size)
   const log = new Float64Array(size + 2)

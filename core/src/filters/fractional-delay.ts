@@ -88,7 +88,7 @@ function makeReader(frames: number): Reader {
 }
 
 /** Taps that delay by TAPS/2 plus a share of a frame. */
-export function delayTaps(share: number): Float64Array {
+function delayTaps(share: number): Float64Array {
   const centre = TAPS / 2 + share
   return Float64Array.from({ length: TAPS }, (_, n) => {
     const x = n - centre

@@ -109,7 +109,7 @@ function tiedToSource(bands: HearingBands, edgeHz: number): number {
   return correlation(low, rest)
 }
 
-export function correlation(a: readonly number[], b: readonly number[]): number {
+function correlation(a: readonly number[], b: readonly number[]): number {
   const n = a.length
   if (n < 2) return 0
   const meanA = a.reduce((x, y) => x + y) / n

@@ -375,6 +375,12 @@ export class Mixer {
     if (!stereo) for (let i = 0; i < frames; i++) b[i] = a[i]
     if (node.output === null) return
     const { keysOut, left, right, listening, delay, output } = node
+    const [sumLeft, sumRight] = output.sum as readonly Float32Array[]
+    if (!taps && !delay && keysOut.length === 0 && listening.settled) {
+      left.addTo(sumLeft, a, listening.value, frames)
+      right.addTo(sumRight, b, listening.value, frames)
+      return
+    }
     for (const line of keysOut) if (line.tap === 'before-fader') line.write(a, b, frames)
     left.applyTo(a, a, frames)
     right.applyTo(b, b, frames)
@@ -382,7 +388,6 @@ export class Mixer {
     this.#applyListening(listening, a, b, frames)
     if (delay) delay.process(source ? this.#scratch : (node.sum as readonly Float32Array[]), frames)
     taps?.node(plan.id, a, b, frames)
-    const [sumLeft, sumRight] = output.sum as readonly Float32Array[]
     for (let i = 0; i < frames; i++) {
       sumLeft[i] += a[i]
       sumRight[i] += b[i]

@@ -6,7 +6,7 @@ export const nodeId = z.string().min(1).max(64)
 export const MIX = 'mix'
 
 /** A figure that a finding's move was to change; nodes by id. */
-export const measureSchema = z.discriminatedUnion('of', [
+const measureSchema = z.discriminatedUnion('of', [
   /** Share of a track's loudness that survives in the mix, 0 to 1. */
   z.strictObject({ of: z.literal('heard'), track: nodeId }),
   /** Level of a stretch of a node's spectrum, in dB against the level beside it or of the whole. */

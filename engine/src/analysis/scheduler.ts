@@ -19,7 +19,7 @@ export interface AnalysisNode<T> {
 }
 
 /** Where a result is kept: in the browser's storage, for as long as the page is open, or not at all. */
-export type Keep = 'stored' | 'at-hand' | 'never'
+type Keep = 'stored' | 'at-hand' | 'never'
 
 /** What a kind of node is; declared once, beside the code that its `version` belongs to. */
 export interface NodeKind<Settings, Inputs extends readonly unknown[], Result> {
