@@ -1,5 +1,5 @@
 // Runs `prism`: its code is bundled into one file when it has changed, so that it starts at once.
-import { mkdirSync, renameSync, statSync } from 'node:fs'
+import { mkdirSync, renameSync, rmSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { newest, root } from './steps.mjs'
@@ -17,11 +17,12 @@ function isFresh() {
 
 if (!isFresh()) {
   const { buildSync } = await import('esbuild')
-  const made = `${bundle}.${process.pid}.mjs`
+  const made = join(root, '.cache', `prism-${process.pid}`)
   mkdirSync(join(root, '.cache', 'prism'), { recursive: true })
   buildSync({
-    entryPoints: [join(root, 'cli', 'src', 'main.ts')],
-    outfile: made,
+    entryPoints: ['main.ts', 'peaks-thread.ts'].map((name) => join(root, 'cli', 'src', name)),
+    outdir: made,
+    outExtension: { '.js': '.mjs' },
     bundle: true,
     platform: 'node',
     format: 'esm',
@@ -33,6 +34,10 @@ if (!isFresh()) {
     },
     logLevel: 'error',
   })
-  renameSync(made, bundle)
+  // The program last: with it the bundle is whole.
+  for (const name of ['peaks-thread.mjs', 'main.mjs']) {
+    renameSync(join(made, name), join(root, '.cache', 'prism', name))
+  }
+  rmSync(made, { recursive: true })
 }
 await import(pathToFileURL(bundle).href)

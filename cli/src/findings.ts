@@ -1,4 +1,4 @@
-import { type Clip, resample } from '@sober-prism/core/audio'
+import type { Clip } from '@sober-prism/core/audio'
 import { type EqBand, newBand } from '@sober-prism/core/filters'
 import {
   type Finding,
@@ -13,12 +13,14 @@ import { type Edit, writeChainFile, writeEqFile } from '@sober-prism/core/sessio
 import { activeMarks, type Measure, MIX } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { UsageError } from './cli-error'
-import { cutSeconds, readClip } from './files'
+import { readClip } from './files'
+import { readSessionTracks, readTracks } from './findings-input'
 import type { Command } from './run'
 import { figure } from './table'
 
 const SPEC = {
-  usage: 'findings FILE… [--lead FILE]… [--reference FILE]… [--from S --to S] [--mono] [--json]',
+  usage:
+    'findings FILE…|SESSION.prism [--lead FILE]… [--reference FILE]… [--from S --to S] [--mono] [--json]',
   options: {
     lead: 'strings',
     reference: 'strings',
@@ -37,24 +39,23 @@ export const findings: Command = async (args, around) => {
   if (unknown !== undefined) {
     throw new UsageError(`--lead ${unknown} is none of the files`, SPEC.usage)
   }
-  const [from, to] = [call.number('from'), call.number('to')]
-  const clips: Clip[] = []
-  for (const file of call.files) {
-    around.progress(`reading ${file}`)
-    clips.push(cutSeconds(await readClip(around.cwd, file), file, from, to))
+  const stretch = { from: call.number('from'), to: call.number('to') }
+  const [first, ...others] = call.files
+  const isSession = others.length === 0 && /\.prism$/i.test(first)
+  if (isSession && leads.length > 0) {
+    throw new UsageError('the leads of a session are its own: --lead is for files', SPEC.usage)
   }
-  const references: Clip[] = []
-  for (const file of call.list('reference')) references.push(await readClip(around.cwd, file))
-  const rate = Math.max(...clips.map((c) => c.sampleRateHz))
+  const { names, tracks, references } = isSession
+    ? await readSessionTracks(around.cwd, first, stretch, around.progress)
+    : {
+        ...(await readTracks(around.cwd, call.files, leads, stretch, around.progress)),
+        references: [],
+      }
+  const compared: Clip[] = [...references]
+  for (const file of call.list('reference')) compared.push(await readClip(around.cwd, file))
   around.progress('measuring')
-  const tracks = clips.map((clip, i) => ({
-    id: String(i),
-    clip: resample(clip, rate),
-    gainDb: 0,
-    isLead: leads.includes(call.files[i]),
-  }))
   const mode = call.flag('mono') ? 'mono' : 'stereo'
-  const input = surveyClips(tracks, references, mode)
+  const input = surveyClips(tracks, compared, mode)
   const found = surveyFindings(input, (share) =>
     around.progress(`trying moves out ${Math.round(100 * share)} %`),
   )
@@ -63,14 +64,14 @@ export const findings: Command = async (args, around) => {
     const document = {
       model: MASKING_MODEL,
       calibration: DEFAULT_CALIBRATION,
-      findings: found.map((f) => toJson(f, call.files)),
+      findings: found.map((f) => toJson(f, names)),
     }
     around.out(`${JSON.stringify(document)}\n`)
     return
   }
   if (found.length === 0) around.out('Nothing was found that a move would be worth.\n')
   for (const finding of found) {
-    const { title, evidence, moves } = wordsOf(finding, call.files)
+    const { title, evidence, moves } = wordsOf(finding, names)
     const lines = [`${figure(finding.severity, 2)} sone  ${title}`, evidence, ...moves]
     around.out(`${lines.join('\n           ')}\n`)
   }

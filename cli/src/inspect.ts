@@ -2,6 +2,7 @@ import { amplitudeToDb, CorrelationMeter } from '@sober-prism/core/audio'
 import { LoudnessMeter, TruePeakMeter } from '@sober-prism/core/loudness'
 import { parseCall } from './arguments'
 import { openAudio, piecesOf } from './audio-file'
+import { measurePeaksBeside, readPeaks } from './peaks'
 import type { Command } from './run'
 import { figure, formatTable } from './table'
 
@@ -44,19 +45,26 @@ export const inspect: Command = async (args, around) => {
   )
 }
 
-/** Reads a file once, a piece at a time. */
+/** Samples from which a second thread is worth its start. */
+const MANY_SAMPLES = 4e6
+
+/** Reads a file a piece at a time; peaks of a long one in a thread beside. */
 async function measureFile(cwd: string, file: string) {
   const opened = await openAudio(cwd, file)
   try {
     const { sampleRateHz, channels, frames } = opened
+    const beside = frames * channels > MANY_SAMPLES ? measurePeaksBeside(cwd, file) : null
+    // It is awaited below; until then its failure must not count as unhandled.
+    beside?.catch(() => {})
     const loudness = new LoudnessMeter(sampleRateHz, channels)
-    const truePeak = new TruePeakMeter(channels)
     const correlation = new CorrelationMeter()
+    const peaks = beside ? null : new TruePeakMeter(channels)
     for await (const piece of piecesOf(opened, 0, frames)) {
       loudness.add(piece)
-      truePeak.add(piece)
       correlation.add(piece)
+      peaks?.add(piece)
     }
+    const { truePeak, samplePeak } = beside ? await beside : readPeaks(peaks as TruePeakMeter)
     return {
       file,
       sampleRateHz,
@@ -64,8 +72,8 @@ async function measureFile(cwd: string, file: string) {
       frames,
       seconds: frames / sampleRateHz,
       ...loudness.read(),
-      truePeakDbtp: inDb(truePeak.finish(), 1e-10),
-      samplePeakDbfs: inDb(truePeak.samplePeak, 0),
+      truePeakDbtp: inDb(truePeak, 1e-10),
+      samplePeakDbfs: inDb(samplePeak, 0),
       correlation: correlation.read(),
     }
   } finally {

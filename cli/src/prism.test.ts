@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process'
 import { existsSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -95,6 +96,21 @@ describe('prism inspect', () => {
       expect(error).toMatch(new RegExp(`^prism: ${file.replace('.', '\\.')}: .*${reason}.*\\n$`))
     },
   )
+})
+
+describe('the bundled program', () => {
+  it('measures a long file in two threads as its sources do in one', async () => {
+    const noise = whiteNoise(4_100_000, 7, 0.4)
+    put('long.wav', writeWav(makeClip(RATE, [noise]), 16))
+    const launcher = join(import.meta.dirname, '..', '..', 'scripts', 'prism.mjs')
+    const bundled = spawnSync(process.execPath, [launcher, 'inspect', 'long.wav', '--json'], {
+      cwd,
+      env: { ...process.env, INIT_CWD: cwd },
+    })
+    expect(bundled.stderr.toString()).toBe('')
+    const { json } = await prism('inspect', 'long.wav', '--json')
+    expect(JSON.parse(bundled.stdout.toString())).toEqual(json())
+  })
 })
 
 describe('prism spectrum', () => {
@@ -238,6 +254,27 @@ describe('prism render', () => {
       'prism: out.wav: exists already; --force replaces it\n',
     ])
     expect((await prism(...args, '--force')).status).toBe(0)
+  })
+
+  it('is what findings are looked for in: every track through its chain and its group’s', async () => {
+    const { made, hash } = session()
+    const wav = new Uint8Array(readFileSync(join(cwd, 'low.wav')))
+    const write = (text: string) =>
+      put(
+        'sung.prism',
+        zipSync({ 'session.json': new TextEncoder().encode(text), [`audio/${hash}.wav`]: wav }),
+      )
+    write(writeSession(made))
+    const { status, json } = await prism('findings', 'sung.prism', '--json')
+    expect(status).toBe(0)
+    const { findings } = json() as { findings: { tracks: string[] }[] }
+    for (const { tracks } of findings) expect(['Voice', 'mix']).toContain(tracks[0])
+    expect((await prism('findings', 'sung.prism', '--lead', 'sung.prism')).status).toBe(2)
+    // A session in which nothing sounds has nothing to be looked for.
+    write(writeSession(applyEdits(made, [{ kind: 'set-node', node: 'g', change: { mute: true } }])))
+    expect((await prism('findings', 'sung.prism')).error).toContain(
+      'no track of the session sounds',
+    )
   })
 
   it('refuses a session without its audio, or one that is none', async () => {

@@ -1,5 +1,5 @@
 import { resolve } from 'node:path'
-import { type AudioSource, amplitudeToDb, MemorySource, resample } from '@sober-prism/core/audio'
+import { type AudioSource, amplitudeToDb } from '@sober-prism/core/audio'
 import { LoudnessMeter, TruePeakMeter } from '@sober-prism/core/loudness'
 import {
   ChainRun,
@@ -10,13 +10,12 @@ import {
   streamMix,
   withoutSilent,
 } from '@sober-prism/core/mix'
-import { DocumentError, type Session, sessionFrames } from '@sober-prism/core/session'
+import { type Session, sessionFrames } from '@sober-prism/core/session'
 import { runOf } from './apply'
 import { parseCall } from './arguments'
-import { type AudioFile, piecesOf } from './audio-file'
 import { FileError } from './cli-error'
 import type { Command } from './run'
-import { openSessionFile, type SessionFile } from './session-files'
+import { openRecordings, openSession } from './session-files'
 import { figure } from './table'
 import { BITS, writeAudio } from './write-audio'
 
@@ -120,42 +119,4 @@ function stemsOf(
 function stemName(letter: string, name: string): string {
   const safe = (text: string) => text.replace(/[^\p{L}\p{N} _-]/gu, '_').slice(0, 100)
   return `${safe(letter)} ${safe(name)}.wav`
-}
-
-async function openSession(cwd: string, file: string): Promise<SessionFile> {
-  try {
-    return await openSessionFile(cwd, file)
-  } catch (error) {
-    if (error instanceof DocumentError) throw new FileError(file, error.message)
-    throw error
-  }
-}
-
-/** The recordings of all tracks, read by windows; what has another rate is converted in memory. */
-async function openRecordings(
-  { session, audioFile }: SessionFile,
-  file: string,
-): Promise<Map<string, AudioSource>> {
-  const recordings = new Map<string, AudioSource>()
-  for (const { audio, name } of session.tracks) {
-    if (recordings.has(audio.hash)) continue
-    const opened = await audioFile(audio.hash, name)
-    if (!opened) throw new FileError(file, `the audio of ${name} is not in the session file`)
-    recordings.set(audio.hash, await atRate(opened, session.sampleRateHz))
-  }
-  return recordings
-}
-
-async function atRate(file: AudioFile, sampleRateHz: number): Promise<AudioSource> {
-  if (file.sampleRateHz === sampleRateHz) return file.source
-  const channels = Array.from({ length: file.channels }, () => new Float32Array(file.frames))
-  let at = 0
-  for await (const piece of piecesOf(file, 0, file.frames)) {
-    channels.forEach((channel, c) => {
-      channel.set(piece[c], at)
-    })
-    at += piece[0].length
-  }
-  const clip = { sampleRateHz: file.sampleRateHz, channels, frames: file.frames }
-  return new MemorySource(resample(clip, sampleRateHz).channels)
 }

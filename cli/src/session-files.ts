@@ -1,4 +1,4 @@
-import { takeStepsFrom } from '@sober-prism/core/audio'
+import { type AudioSource, MemorySource, resample, takeStepsFrom } from '@sober-prism/core/audio'
 import {
   DocumentError,
   parseSession,
@@ -7,7 +7,8 @@ import {
   zipDirectory,
 } from '@sober-prism/core/session'
 import { inflateSync } from 'fflate'
-import { type AudioFile, type Bytes, FileBytes, fromClip, openBytes } from './audio-file'
+import { type AudioFile, type Bytes, FileBytes, fromClip, openBytes, piecesOf } from './audio-file'
+import { FileError } from './cli-error'
 import { decodeClip } from './files'
 
 /** What a document may unpack to. */
@@ -82,4 +83,47 @@ class PartBytes implements Bytes {
   }
 
   async close(): Promise<void> {}
+}
+
+/** Opens a `.prism` file. @throws FileError */
+export async function openSession(cwd: string, file: string): Promise<SessionFile> {
+  try {
+    return await openSessionFile(cwd, file)
+  } catch (error) {
+    if (error instanceof DocumentError) throw new FileError(file, error.message)
+    throw error
+  }
+}
+
+/** The recordings of tracks or others, read by windows; what has another rate is converted in memory. @throws FileError */
+export async function openRecordings(
+  { session, audioFile }: SessionFile,
+  file: string,
+  wanted: readonly {
+    readonly name: string
+    readonly audio: { readonly hash: string }
+  }[] = session.tracks,
+): Promise<Map<string, AudioSource>> {
+  const recordings = new Map<string, AudioSource>()
+  for (const { audio, name } of wanted) {
+    if (recordings.has(audio.hash)) continue
+    const opened = await audioFile(audio.hash, name)
+    if (!opened) throw new FileError(file, `the audio of ${name} is not in the session file`)
+    recordings.set(audio.hash, await atRate(opened, session.sampleRateHz))
+  }
+  return recordings
+}
+
+async function atRate(file: AudioFile, sampleRateHz: number): Promise<AudioSource> {
+  if (file.sampleRateHz === sampleRateHz) return file.source
+  const channels = Array.from({ length: file.channels }, () => new Float32Array(file.frames))
+  let at = 0
+  for await (const piece of piecesOf(file, 0, file.frames)) {
+    channels.forEach((channel, c) => {
+      channel.set(piece[c], at)
+    })
+    at += piece[0].length
+  }
+  const clip = { sampleRateHz: file.sampleRateHz, channels, frames: file.frames }
+  return new MemorySource(resample(clip, sampleRateHz).channels)
 }
