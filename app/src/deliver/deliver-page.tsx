@@ -166,7 +166,7 @@ export function DeliverPage() {
                       className="plain"
                       onClick={() => download(file.name, file.blob)}
                     >
-                      Save {files.length > 1 ? 'this one' : 'again'}
+                      Save
                     </button>
                   </td>
                 </tr>

@@ -2,6 +2,7 @@ import { useSortable } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
 import Checkbox from '@mui/material/Checkbox'
 import { kindOf, type Treatment } from '@sober-prism/core/treatments'
+import { useEffect, useRef } from 'react'
 import { interfaceActions } from '../store/interface-slice'
 import { useEdit, useSend } from '../store/store'
 
@@ -29,9 +30,16 @@ export function TreatmentRow({ node, treatment, chosen, place, count }: Treatmen
   const { id, stage, on } = treatment
   const kind = kindOf(treatment.kind)
   const does = kind.describe(treatment.params)
+  const row = useRef<HTMLLIElement>(null)
+  useEffect(() => {
+    if (chosen) row.current?.scrollIntoView({ block: 'nearest' })
+  }, [chosen])
   return (
     <li
-      ref={setNodeRef}
+      ref={(element) => {
+        row.current = element
+        setNodeRef(element)
+      }}
       className="treatment-row"
       data-chosen={chosen}
       data-on={on}
@@ -57,7 +65,7 @@ export function TreatmentRow({ node, treatment, chosen, place, count }: Treatmen
         title={does}
         onClick={() => send(interfaceActions.treatmentChosen({ treatmentId: id, stage }))}
       >
-        <span>{kind.name}</span>
+        <span className="clip">{kind.name}</span>
         <span className="does clip">{does}</span>
       </button>
       <Checkbox

@@ -52,7 +52,7 @@ export function Strips() {
           heard
         </span>
       </div>
-      <div className="strip-scroll" data-many={session.tracks.length > 12}>
+      <div className="strip-scroll" data-many={session.tracks.length + session.groups.length > 9}>
         {session.tracks.map((track, index) => (
           <TrackStrip
             key={track.id}
