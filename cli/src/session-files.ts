@@ -23,7 +23,7 @@ export interface SessionFile {
 }
 
 /** Opens a `.prism` file (docs/formats.md); its audio stays on disk. @throws FileError, DocumentError */
-export async function openSessionFile(cwd: string, file: string): Promise<SessionFile> {
+async function openSessionFile(cwd: string, file: string): Promise<SessionFile> {
   const bytes = await FileBytes.open(cwd, file)
   try {
     const entries = await takeStepsFrom(bytes, zipDirectory(bytes.length))
