@@ -3,6 +3,7 @@ import { launch } from '../../e2e/src/browser'
 import { startServer } from '../../e2e/src/serve'
 import { measureDemo } from './demo'
 import { measureFilters } from './filters'
+import { measureImport } from './import'
 import {
   measureEndurance,
   measureLargeSession,
@@ -16,6 +17,7 @@ import { measureSurvey } from './survey'
 const MEASUREMENTS = {
   filters: measureFilters,
   demo: measureDemo,
+  import: measureImport,
   survey: measureSurvey,
   large: measureLargeSession,
 } as const
