@@ -4,7 +4,7 @@ import { type Session, sessionFrames } from '@sober-prism/core/session'
 import { EngineError } from '../engine-error'
 import { RecordingShelf } from '../storage/recording-access'
 import type { WrittenFile } from '../work/tasks'
-import type { WorkerPool } from '../work/worker-pool'
+import type { RunOptions, WorkerPool } from '../work/worker-pool'
 
 /** A finished file. */
 export interface RenderedFile extends WrittenFile {
@@ -41,38 +41,56 @@ export async function renderSession(
     throw new EngineError(`The audio of ${missing.name} is not in this browser; bring it in again.`)
   }
   const plan = renderPlan(session, designLater)
-  const files: RenderedFile[] = []
-  const steps =
-    (choice.mix ? 1 : 0) + (choice.tracks ? tracks.length : 0) + (choice.groups ? groups.length : 0)
-  const follow = (what: string) => {
-    onProgress(what, files.length / steps)
-    return {
-      signal,
-      onProgress: (share: number) => onProgress(what, (files.length + share) / steps),
-    }
-  }
   const input = { recordings, sampleRateHz, stretch, bits: choice.bits }
   const title = fileName(session.name)
+  const named = ({ letter, name }: { letter: string; name: string }) =>
+    `${title} ${letter} ${fileName(name)}.wav`
+  const jobs: Job[] = []
   if (choice.mix) {
-    const made = await pool.run('renderMix', { ...input, plan }, follow('Mix'))
-    files.push({ ...made, name: `${title}.wav` })
+    const run = (options: RunOptions) => pool.run('renderMix', { ...input, plan }, options)
+    jobs.push({ what: 'Mix', name: `${title}.wav`, run })
   }
   for (const group of choice.groups ? groups : []) {
     const stem = withoutSilent(stemPlan(plan, group.id))
-    const made = await pool.run('renderMix', { ...input, plan: stem }, follow(group.name))
-    files.push({ ...made, name: `${title} ${group.letter} ${fileName(group.name)}.wav` })
+    const run = (options: RunOptions) => pool.run('renderMix', { ...input, plan: stem }, options)
+    jobs.push({ what: group.name, name: named(group), run })
   }
   for (const track of choice.tracks ? tracks : []) {
     const recording = recordings.get(track.audio.hash)
     if (!recording) continue
-    const made = await pool.run(
-      'renderTrack',
-      { ...input, chain: track.chain, recording, offsetFrames: track.offsetFrames },
-      follow(track.name),
-    )
-    files.push({ ...made, name: `${title} ${track.letter} ${fileName(track.name)}.wav` })
+    const { chain, offsetFrames } = track
+    const run = (options: RunOptions) =>
+      pool.run('renderTrack', { ...input, chain, recording, offsetFrames }, options)
+    jobs.push({ what: track.name, name: named(track), run })
   }
-  return files
+  return runAll(jobs, onProgress, signal)
+}
+
+interface Job {
+  readonly what: string
+  readonly name: string
+  run(options: RunOptions): Promise<WrittenFile>
+}
+
+/** Runs jobs beside each other, as many as the pool has workers; their files keep their order. */
+function runAll(
+  jobs: readonly Job[],
+  onProgress: (what: string, share: number) => void,
+  signal: AbortSignal,
+): Promise<RenderedFile[]> {
+  const shares = jobs.map(() => 0)
+  const show = (index: number, share: number) => {
+    shares[index] = share
+    const current = jobs.find((_, i) => shares[i] < 1)
+    onProgress(current?.what ?? 'Finishing', shares.reduce((a, b) => a + b, 0) / jobs.length)
+  }
+  return Promise.all(
+    jobs.map(async ({ name, run }, index) => {
+      const made = await run({ signal, onProgress: (share) => show(index, share) })
+      show(index, 1)
+      return { ...made, name }
+    }),
+  )
 }
 
 /** A name that every file system takes. */
