@@ -1,5 +1,5 @@
 import { planPhase } from '@sober-prism/core/filters'
-import { ChainRun, type Designer, designNow } from '@sober-prism/core/mix'
+import { ChainRun, type Designer, designNow, streamRun } from '@sober-prism/core/mix'
 import { type Chain, DocumentError, parseChainFile } from '@sober-prism/core/session'
 import { kindOf, newMark, newTreatment, type Treatment } from '@sober-prism/core/treatments'
 import { type ParsedCall, parseCall } from './arguments'
@@ -45,7 +45,7 @@ export const apply: Command = async (args, around) => {
       bits,
     }
     let done = 0
-    await writeAudio(target, runOf(run), (piece) => {
+    await writeAudio(target, streamRun(run), (piece) => {
       around.progress(`applying ${Math.round((100 * done) / frames)} %`)
       done += piece[0].length
     })
@@ -112,17 +112,4 @@ function chainRun(file: AudioFile, treatments: readonly Treatment[], design: Des
   }
   const whole = { fromFrame: 0, toFrame: file.frames }
   return new ChainRun(chain, file.source, 0, file.sampleRateHz, whole, design)
-}
-
-/** What comes out of a run, piece by piece. */
-export async function* runOf(run: ChainRun): AsyncGenerator<readonly Float32Array[]> {
-  try {
-    while (!run.done) {
-      await run.prefetch()
-      const piece = run.next()
-      if (piece[0].length > 0) yield piece
-    }
-  } finally {
-    run.dispose()
-  }
 }

@@ -8,10 +8,10 @@ import {
   type Stretch,
   stemPlan,
   streamMix,
+  streamRun,
   withoutSilent,
 } from '@sober-prism/core/mix'
 import { type Session, sessionFrames } from '@sober-prism/core/session'
-import { runOf } from './apply'
 import { parseCall } from './arguments'
 import { FileError } from './cli-error'
 import type { Command } from './run'
@@ -109,7 +109,7 @@ function stemsOf(
     const source = recordings.get(audio.hash)
     if (!source) return []
     const run = () =>
-      runOf(new ChainRun(chain, source, offsetFrames, sampleRateHz, stretch, design))
+      streamRun(new ChainRun(chain, source, offsetFrames, sampleRateHz, stretch, design))
     return [{ name: stemName(letter, name), channels: source.channels, pieces: run }]
   })
   return [...groups, ...tracks]

@@ -24,6 +24,7 @@ export {
   renderMix,
   type Stretch,
   streamMix,
+  streamRun,
 } from './render'
 export { type HeardPart, Renditions } from './renditions'
 export { pathPlan, stemPlan, withoutSilent } from './stems'

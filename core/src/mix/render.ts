@@ -112,14 +112,23 @@ export class MixRun {
 }
 
 /** Renders a stretch of a mix in pieces of a second or so, from recordings that are read by windows. */
-export async function* streamMix(
+export function streamMix(
   plan: MixPlan,
   recordings: Recordings,
   sampleRateHz: number,
   stretch: Stretch,
   options: RenderOptions = {},
 ): AsyncGenerator<[Float32Array, Float32Array]> {
-  const run = new MixRun(plan, recordings, sampleRateHz, stretch, options)
+  return streamRun(new MixRun(plan, recordings, sampleRateHz, stretch, options))
+}
+
+/** What comes out of a run, piece by piece; its recordings are read ahead. The run is disposed of at the end. */
+export async function* streamRun<Piece extends readonly Float32Array[]>(run: {
+  readonly done: boolean
+  prefetch(): Promise<unknown> | undefined
+  next(): Piece
+  dispose(): void
+}): AsyncGenerator<Piece> {
   try {
     while (!run.done) {
       await run.prefetch()

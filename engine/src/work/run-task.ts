@@ -27,6 +27,7 @@ import {
   renderOverBed,
   type Stretch,
   streamMix,
+  streamRun,
   withDesigns,
 } from '@sober-prism/core/mix'
 import { LongTermMeter, makeBands } from '@sober-prism/core/spectrum'
@@ -148,7 +149,7 @@ async function overBed(input: MixInput, kept: MixBed) {
   return renderOverBed(plan, sources, input.sampleRateHz, input.stretch, bed)
 }
 
-async function* treated(input: ChainInput): Pieces {
+function treated(input: ChainInput): Pieces {
   const { chain, recording, offsetFrames, sampleRateHz, stretch } = input
   const source = openSource(recording)
   const run = new ChainRun(
@@ -159,15 +160,7 @@ async function* treated(input: ChainInput): Pieces {
     stretch,
     designNow(sampleRateHz),
   )
-  try {
-    while (!run.done) {
-      await run.prefetch()
-      const piece = run.next()
-      if (piece[0].length > 0) yield piece
-    }
-  } finally {
-    run.dispose()
-  }
+  return streamRun(run)
 }
 
 /** A recording as it is. */
