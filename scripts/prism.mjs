@@ -20,7 +20,7 @@ if (!isFresh()) {
   const made = join(root, '.cache', `prism-${process.pid}`)
   mkdirSync(join(root, '.cache', 'prism'), { recursive: true })
   buildSync({
-    entryPoints: ['main.ts', 'peaks-thread.ts'].map((name) => join(root, 'cli', 'src', name)),
+    entryPoints: ['main.ts', 'beside-thread.ts'].map((name) => join(root, 'cli', 'src', name)),
     outdir: made,
     outExtension: { '.js': '.mjs' },
     bundle: true,
@@ -35,7 +35,7 @@ if (!isFresh()) {
     logLevel: 'error',
   })
   // The program last: with it the bundle is whole.
-  for (const name of ['peaks-thread.mjs', 'main.mjs']) {
+  for (const name of ['beside-thread.mjs', 'main.mjs']) {
     renameSync(join(made, name), join(root, '.cache', 'prism', name))
   }
   rmSync(made, { recursive: true })

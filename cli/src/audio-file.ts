@@ -7,9 +7,11 @@ import {
   audioFileKind,
   audioLayout,
   type ByteSource,
+  blocksOf,
   bytesPerSample,
   type Clip,
   decodePcmInto,
+  type FrameRange,
   MemorySource,
   takeStepsFrom,
 } from '@sober-prism/core/audio'
@@ -68,6 +70,8 @@ export function fromClip({ sampleRateHz, channels, frames }: Clip): AudioFile {
 
 /** Bytes that are closed when they are not needed any more. */
 export interface Bytes extends ByteSource {
+  /** Reads as many as `out` holds, so that no new array is needed. */
+  readInto?(at: number, out: Uint8Array): Promise<void>
   close(): Promise<void>
 }
 
@@ -109,13 +113,16 @@ export class FileBytes implements Bytes {
   async #read(at: number, size: number): Promise<Uint8Array<ArrayBuffer>> {
     const wanted = Math.max(0, Math.min(size, this.length - at))
     const bytes = new Uint8Array(wanted)
-    let done = 0
-    while (done < wanted) {
-      const { bytesRead } = await this.handle.read(bytes, done, wanted - done, at + done)
+    await this.readInto(at, bytes)
+    return bytes
+  }
+
+  async readInto(at: number, out: Uint8Array): Promise<void> {
+    for (let done = 0; done < out.length; ) {
+      const { bytesRead } = await this.handle.read(out, done, out.length - done, at + done)
       if (bytesRead === 0) throw new FileError(this.file, 'became shorter while it was read')
       done += bytesRead
     }
-    return bytes
   }
 
   async close(): Promise<void> {
@@ -123,14 +130,17 @@ export class FileBytes implements Bytes {
   }
 }
 
-/** The samples of a file, of which two pieces at most are decoded at a time. */
+/** The samples of a file, of which the pieces that were asked for last are decoded. */
 class FileSource implements AudioSource {
   readonly channels: number
   readonly frames: number
   readonly #pieces = new Map<number, Float32Array[]>()
+  /** Arrays of pieces that are not needed any more, and of bytes, to be used again. */
+  readonly #spare: Float32Array[][] = []
+  #raw = new Uint8Array(0)
 
   constructor(
-    private readonly bytes: ByteSource,
+    private readonly bytes: Bytes,
     private readonly layout: AudioLayout,
     private readonly file: string,
   ) {
@@ -162,14 +172,14 @@ class FileSource implements AudioSource {
     return piece && from + frames <= piece.length ? piece.subarray(from, from + frames) : null
   }
 
-  prefetch(fromFrame: number, toFrame: number): Promise<void> | undefined {
-    const first = Math.max(0, Math.floor(fromFrame / PIECE_FRAMES))
-    const last = Math.floor((Math.min(this.frames, toFrame) - 1) / PIECE_FRAMES)
-    for (const index of this.#pieces.keys()) {
-      if (index < first || index > last) this.#pieces.delete(index)
+  prefetch(ranges: readonly FrameRange[]): Promise<void> | undefined {
+    const wanted = blocksOf(ranges, PIECE_FRAMES, this.frames)
+    for (const [index, piece] of this.#pieces) {
+      if (wanted.includes(index)) continue
+      this.#pieces.delete(index)
+      if (piece[0].length === PIECE_FRAMES) this.#spare.push(piece)
     }
-    const missing: number[] = []
-    for (let i = first; i <= last; i++) if (!this.#pieces.has(i)) missing.push(i)
+    const missing = wanted.filter((index) => !this.#pieces.has(index))
     return missing.length > 0 ? this.#load(missing) : undefined
   }
 
@@ -179,8 +189,9 @@ class FileSource implements AudioSource {
     for (const index of indices) {
       const at = index * PIECE_FRAMES
       const count = Math.min(PIECE_FRAMES, frames - at)
-      const data = await this.bytes.read(dataAt + at * frameBytes, count * frameBytes)
-      const piece = Array.from({ length: channels }, () => new Float32Array(count))
+      const data = await this.#bytes(dataAt + at * frameBytes, count * frameBytes)
+      const arrays = this.#spare.pop() ?? this.#newArrays()
+      const piece = count < PIECE_FRAMES ? arrays.map((a) => a.subarray(0, count)) : arrays
       try {
         decodePcmInto(data, sample, endian, piece, count)
       } catch (error) {
@@ -189,6 +200,18 @@ class FileSource implements AudioSource {
       }
       this.#pieces.set(index, piece)
     }
+  }
+
+  #newArrays(): Float32Array[] {
+    return Array.from({ length: this.channels }, () => new Float32Array(PIECE_FRAMES))
+  }
+
+  async #bytes(at: number, size: number): Promise<Uint8Array> {
+    if (!this.bytes.readInto) return this.bytes.read(at, size)
+    if (this.#raw.length < size) this.#raw = new Uint8Array(size)
+    const bytes = this.#raw.subarray(0, size)
+    await this.bytes.readInto(at, bytes)
+    return bytes
   }
 }
 
@@ -202,7 +225,7 @@ export async function* piecesOf(
     // Up to the end of what is decoded at one go, so that it need not be copied.
     const end = Math.min(toFrame, (Math.floor(at / PIECE_FRAMES) + 1) * PIECE_FRAMES)
     const frames = end - at
-    await source.prefetch(at, end)
+    await source.prefetch([{ fromFrame: at, toFrame: end }])
     yield Array.from({ length: source.channels }, (_, c) => {
       const view = source.view(c, at, frames)
       if (view) return view

@@ -69,7 +69,9 @@ export async function readSessionTracks(
     const tracks: ClipTrack[] = []
     for (const { id, name, faderDb } of audible) {
       progress(`rendering ${name}`)
-      await Promise.all([...recordings.values()].map((r) => r.prefetch(0, r.frames)))
+      await Promise.all(
+        [...recordings.values()].map((r) => r.prefetch([{ fromFrame: 0, toFrame: r.frames }])),
+      )
       const alone = withoutSilent(pathPlan(plan, id))
       const clip = renderMix(alone, recordings, sampleRateHz, stretch)
       const gainDb = groupsAbove(session, id).reduce(

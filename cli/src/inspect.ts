@@ -1,8 +1,8 @@
 import { amplitudeToDb, CorrelationMeter } from '@sober-prism/core/audio'
-import { LoudnessMeter, TruePeakMeter } from '@sober-prism/core/loudness'
+import { LoudnessMeter } from '@sober-prism/core/loudness'
 import { parseCall } from './arguments'
 import { openAudio, piecesOf } from './audio-file'
-import { measurePeaksBeside, readPeaks } from './peaks'
+import { startWork } from './beside'
 import type { Command } from './run'
 import { figure, formatTable } from './table'
 
@@ -45,26 +45,20 @@ export const inspect: Command = async (args, around) => {
   )
 }
 
-/** Samples from which a second thread is worth its start. */
-const MANY_SAMPLES = 4e6
-
 /** Reads a file a piece at a time; peaks of a long one in a thread beside. */
 async function measureFile(cwd: string, file: string) {
   const opened = await openAudio(cwd, file)
   try {
     const { sampleRateHz, channels, frames } = opened
-    const beside = frames * channels > MANY_SAMPLES ? measurePeaksBeside(cwd, file) : null
-    // It is awaited below; until then its failure must not count as unhandled.
-    beside?.catch(() => {})
     const loudness = new LoudnessMeter(sampleRateHz, channels)
     const correlation = new CorrelationMeter()
-    const peaks = beside ? null : new TruePeakMeter(channels)
+    const peaks = startWork({ job: 'peaks', call: { channels } }, channels, frames)
     for await (const piece of piecesOf(opened, 0, frames)) {
+      await peaks.add(piece)
       loudness.add(piece)
       correlation.add(piece)
-      peaks?.add(piece)
     }
-    const { truePeak, samplePeak } = beside ? await beside : readPeaks(peaks as TruePeakMeter)
+    const { truePeak, samplePeak } = await peaks.finish()
     return {
       file,
       sampleRateHz,

@@ -25,6 +25,11 @@ export class WholeFile {
     }
   }
 
+  /** The open file's descriptor, behind what was written. */
+  get fd(): number {
+    return this.handle.fd
+  }
+
   async write(bytes: Uint8Array): Promise<void> {
     try {
       await this.handle.write(bytes)

@@ -1,4 +1,5 @@
 import { type WavBits, WavWriter } from '@sober-prism/core/audio'
+import { startWork } from './beside'
 import { FileError } from './cli-error'
 import { WholeFile } from './whole-file'
 
@@ -25,17 +26,24 @@ export async function writeAudio(
   onPiece: (piece: readonly Float32Array[]) => void = () => {},
 ): Promise<void> {
   const { cwd, file, force, sampleRateHz, channels, frames, bits } = target
-  const writer = makeWriter(file, sampleRateHz, channels, frames, bits)
+  const header = makeWriter(file, sampleRateHz, channels, frames, bits).header()
   const out = await WholeFile.create(cwd, file, force)
+  const call = { fd: out.fd, sampleRateHz, channels, frames, bits }
   try {
-    await out.write(writer.header())
-    for await (const piece of pieces) {
-      onPiece(piece)
-      await out.write(writer.encode(piece, piece[0].length))
+    await out.write(header)
+    const work = startWork({ job: 'write', call }, channels, frames)
+    try {
+      for await (const piece of pieces) {
+        onPiece(piece)
+        await work.add(piece)
+      }
+      await work.finish()
+    } finally {
+      await work.discard()
     }
-    await out.write(writer.end())
   } catch (error) {
     await out.discard()
+    if (error instanceof Error && 'code' in error) throw new FileError(file, error.message)
     throw error
   }
   await out.finish()

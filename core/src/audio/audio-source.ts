@@ -12,8 +12,33 @@ export interface AudioSource {
   read(channel: number, position: number, out: Float32Array, frames: number, into?: number): boolean
   /** The stretch as it lies in memory, where it lies there in one piece: for reading without a copy. */
   view(channel: number, position: number, frames: number): Float32Array | null
-  /** Brings a stretch to hand; undefined when nothing has to be waited for. @throws when it is gone. */
-  prefetch(fromFrame: number, toFrame: number): Promise<void> | undefined
+  /**
+   * Brings stretches to hand, all of them at once, and lets go of the rest; undefined when nothing has to be waited
+   * for. @throws when they are gone.
+   */
+  prefetch(ranges: readonly FrameRange[]): Promise<void> | undefined
+}
+
+/** Frames from one up to before another; they may lie outside a recording. */
+export interface FrameRange {
+  readonly fromFrame: number
+  readonly toFrame: number
+}
+
+/** The blocks of a recording that ranges touch, in order. */
+export function blocksOf(
+  ranges: readonly FrameRange[],
+  blockFrames: number,
+  frames: number,
+): number[] {
+  const blocks = new Set<number>()
+  for (const { fromFrame, toFrame } of ranges) {
+    const from = Math.max(0, fromFrame)
+    const end = Math.min(frames, toFrame)
+    if (from >= end) continue
+    for (let b = Math.floor(from / blockFrames); b * blockFrames < end; b++) blocks.add(b)
+  }
+  return [...blocks].sort((a, b) => a - b)
 }
 
 /** Samples that are in memory as a whole. */

@@ -1,6 +1,12 @@
 export { readAiff } from './aiff-read'
 export { AudioError } from './audio-error'
-export { type AudioSource, MemorySource, readStretch } from './audio-source'
+export {
+  type AudioSource,
+  blocksOf,
+  type FrameRange,
+  MemorySource,
+  readStretch,
+} from './audio-source'
 export {
   type Clip,
   CorrelationMeter,

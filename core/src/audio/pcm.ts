@@ -128,7 +128,9 @@ function decode24(bytes: Uint8Array, channels: readonly Float32Array[], frames: 
   const whole = samples - (samples % 4)
   if (right) {
     for (let s = 0, w = 0, i = 0; s < whole; s += 4, w += 3, i += 2) {
-      const [a, b, c] = [words[w], words[w + 1], words[w + 2]]
+      const a = words[w]
+      const b = words[w + 1]
+      const c = words[w + 2]
       left[i] = (a << 8) * SCALE
       right[i] = (((a >>> 16) & 0xff00) | (b << 16)) * SCALE
       left[i + 1] = (((b >>> 8) & 0xffff00) | (c << 24)) * SCALE
@@ -136,7 +138,9 @@ function decode24(bytes: Uint8Array, channels: readonly Float32Array[], frames: 
     }
   } else {
     for (let s = 0, w = 0; s < whole; s += 4, w += 3) {
-      const [a, b, c] = [words[w], words[w + 1], words[w + 2]]
+      const a = words[w]
+      const b = words[w + 1]
+      const c = words[w + 2]
       left[s] = (a << 8) * SCALE
       left[s + 1] = (((a >>> 16) & 0xff00) | (b << 16)) * SCALE
       left[s + 2] = (((b >>> 8) & 0xffff00) | (c << 24)) * SCALE

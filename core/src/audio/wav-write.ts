@@ -28,6 +28,7 @@ export class WavWriter {
   readonly #dithers: readonly Dither[]
   readonly #width: number
   readonly #dataSize: number
+  #steps = new Int32Array(0)
 
   constructor(
     private readonly sampleRateHz: number,
@@ -72,8 +73,24 @@ export class WavWriter {
   encode(channels: readonly Float32Array[], frames: number): Uint8Array<ArrayBuffer> {
     const bytes = new Uint8Array(frames * this.channels * this.#width)
     if (this.bits === '32f') writeFloats(bytes, channels, frames)
-    else writeIntegers(bytes, channels, frames, this.bits, this.#dithers)
+    else this.#writeIntegers(bytes, channels, frames, this.bits)
     return bytes
+  }
+
+  #writeIntegers(
+    bytes: Uint8Array<ArrayBuffer>,
+    channels: readonly Float32Array[],
+    frames: number,
+    bits: 16 | 24,
+  ): void {
+    const count = channels.length
+    if (this.#steps.length < frames * count) this.#steps = new Int32Array(frames * count)
+    const steps = this.#steps.subarray(0, frames * count)
+    channels.forEach((channel, c) => {
+      this.#dithers[c].quantise(channel, frames, bits, steps, c, count)
+    })
+    if (bits === 16) new Int16Array(bytes.buffer).set(steps)
+    else pack24(bytes, steps)
   }
 
   /** What stands behind the last piece: files have an even length. */
@@ -94,33 +111,16 @@ function writeFloats(
   })
 }
 
-function writeIntegers(
-  bytes: Uint8Array<ArrayBuffer>,
-  channels: readonly Float32Array[],
-  frames: number,
-  bits: 16 | 24,
-  dithers: readonly Dither[],
-): void {
-  const count = channels.length
-  const steps = new Int32Array(frames)
-  const all = new Int32Array(frames * count)
-  channels.forEach((channel, c) => {
-    dithers[c].quantise(channel, frames, bits, steps)
-    for (let i = 0, at = c; i < frames; i++, at += count) all[at] = steps[i]
-  })
-  if (bits === 16) new Int16Array(bytes.buffer).set(all)
-  else pack24(bytes, all)
-}
-
 /** 24-bit words, four of them into three words of 32 bits. */
 function pack24(bytes: Uint8Array<ArrayBuffer>, steps: Int32Array): void {
   const words = new Uint32Array(bytes.buffer, 0, bytes.length >> 2)
   const whole = steps.length - (steps.length % 4)
   for (let s = 0, w = 0; s < whole; s += 4, w += 3) {
-    const [a, b, c, d] = [steps[s], steps[s + 1], steps[s + 2], steps[s + 3]]
-    words[w] = (a & 0xffffff) | (b << 24)
+    const b = steps[s + 1]
+    const c = steps[s + 2]
+    words[w] = (steps[s] & 0xffffff) | (b << 24)
     words[w + 1] = ((b >>> 8) & 0xffff) | (c << 16)
-    words[w + 2] = ((c >>> 16) & 0xff) | (d << 8)
+    words[w + 2] = ((c >>> 16) & 0xff) | (steps[s + 3] << 8)
   }
   for (let s = whole; s < steps.length; s++) {
     bytes[3 * s] = steps[s]

@@ -4,6 +4,7 @@ import type { WasmHost } from '../spectrum'
 import { clickRatio } from '../testing/clicks'
 import { rms, sine, whiteNoise } from '../testing/signals'
 import { analogueDb } from './analogue'
+import { BandFilter } from './band-filter'
 import { BUTTERWORTH_Q, FILTER_TYPES, type FilterType } from './band-names'
 import { type Biquad, isStable, sectionsDb } from './biquad'
 import { designBand } from './design'
@@ -281,6 +282,49 @@ describe('the section kernel', () => {
       }
       expect(rms(fast[0])).toBeGreaterThan(0.05)
     }
+  })
+})
+
+describe('resting and moving sections in the kernel', () => {
+  const anyBand = fc
+    .record({
+      type: fc.constantFrom(...FILTER_TYPES),
+      octave: fc.double({ min: 0, max: 9.9, noNaN: true }),
+      db: fc.constantFrom(-18, -3, -1e-3, 0, 1e-6, 0.5, 12),
+      q: fc.constantFrom(0.3, 1, 6, 40),
+      slopeDbPerOct: fc.constantFrom(6, 24, 96),
+    })
+    .map(({ octave, ...rest }) => band(rest.type, { ...rest, hz: 20 * 2 ** octave }))
+  const FRAMES = 9600
+  const TURNS = 31
+  const input = [whiteNoise(FRAMES, 7, 0.1), whiteNoise(FRAMES, 8, 0.1)]
+
+  it('give what plain code gives, whatever the bands and however they move and rest in between', () => {
+    fc.assert(
+      fc.property(fc.array(fc.tuple(anyBand, anyBand), { minLength: 1, maxLength: 5 }), (pairs) => {
+        const from = pairs.map(([b]) => b)
+        // The same types at other values: they glide there, and rest again.
+        const to = pairs.map(([b, other]) => ({ ...b, hz: other.hz, db: other.db, q: other.q }))
+        const script = (t: number) => (t < 0.05 ? from : to)
+        const fast = run(input, from, script)
+        // Bands take their turns at refining (each was made twice: at first, and before the first block); with as
+        // many more, the next ones have the same turns.
+        for (let i = 2 * pairs.length; i < TURNS; i++) new BandFilter(from[0], RATE, 2, 64)
+        removeSectionKernel()
+        const plainly = run(input, from, script)
+        installSectionKernel(WebAssembly as unknown as WasmHost)
+        let most = 1
+        let apart = 0
+        for (let c = 0; c < 2; c++) {
+          for (let i = 0; i < FRAMES; i++) {
+            most = Math.max(most, Math.abs(plainly[c][i]))
+            apart = Math.max(apart, Math.abs(fast[c][i] - plainly[c][i]))
+          }
+        }
+        expect(apart / most).toBeLessThan(1e-6)
+      }),
+      { numRuns: 40 },
+    )
   })
 })
 

@@ -1,18 +1,20 @@
 import type { WasmHost } from '../spectrum'
 import {
   DELTA_AT,
-  GROUPS,
+  DIRECT_GROUPS,
+  directName,
   kernelModule,
   LEFT_AT,
   MOST_FRAMES,
   MOST_SECTIONS,
-  passName,
   RIGHT_OFFSET,
   SECTION_BYTES,
   STATE_BYTES,
+  STEP_GROUPS,
+  stepName,
   WORK_AT,
 } from './section-code'
-import { type Passes, STEP_NUMBERS, type SvfSection, settle } from './svf'
+import { FROM_DIRECT, type Passes, STEP_NUMBERS, type SvfSection, settle, TO_DIRECT } from './svf'
 
 /** From this length on copying by views is worth the objects it makes; the audio thread's blocks are shorter. */
 const WORTH_A_VIEW = 512
@@ -27,14 +29,16 @@ interface Kernel {
   readonly narrow: Run
   readonly glide: Run
   /** A pass for each of the groups. */
-  readonly run: readonly Run[]
+  readonly steps: readonly Run[]
+  readonly directs: readonly Run[]
 }
 
 let kernel: Kernel | null = null
 
 /** Compiles the kernel in this realm; without it sections run in plain code. */
 export function installSectionKernel(wasm: WasmHost): void {
-  const bytes = kernelModule()
+  const fused = kernelModule(true)
+  const bytes = wasm.validate(fused) ? fused : kernelModule(false)
   const instance = new wasm.Instance(new wasm.Module(bytes), {})
   const exports = instance.exports as Record<string, Run> & { memory: { buffer: ArrayBuffer } }
   kernel = {
@@ -44,7 +48,8 @@ export function installSectionKernel(wasm: WasmHost): void {
     widen: exports.widen,
     narrow: exports.narrow,
     glide: exports.glide,
-    run: GROUPS.map((count) => exports[passName(count)]),
+    steps: STEP_GROUPS.map((count) => exports[stepName(count)]),
+    directs: DIRECT_GROUPS.map((count) => exports[directName(count)]),
   }
 }
 
@@ -66,17 +71,36 @@ export function runInKernel(
 ): boolean {
   if (sections.length > MOST_SECTIONS || !kernelPasses.open(left, right, from, frames)) return false
   if (!kernel) return false
-  for (let s = 0; s < sections.length; s++) writeSection(kernel.memory, sections[s], s)
-  let done = 0
-  for (let g = 0; g < GROUPS.length; g++) {
-    const count = GROUPS[g]
-    for (; sections.length - done >= count; done += count) {
-      kernel.run[g](done * SECTION_BYTES, WORK_AT, WORK_AT + 16 * frames)
-    }
-  }
-  for (let s = 0; s < sections.length; s++) readState(kernel.memory, sections[s], s)
+  for (let from = 0; from < sections.length; ) from = runAlike(kernel, sections, from, frames)
   kernelPasses.close(left, right, from)
   return true
+}
+
+/** Runs the sections from `first` on that stand in the same form; returns the one after them. */
+function runAlike(
+  { memory, steps, directs }: Kernel,
+  sections: readonly SvfSection[],
+  first: number,
+  frames: number,
+): number {
+  const inDirect = sections[first].direct !== null
+  let end = first
+  for (; end < sections.length && (sections[end].direct !== null) === inDirect; end++) {
+    if (inDirect) writeDirect(memory, sections[end], end)
+    else writeSection(memory, sections[end], end)
+  }
+  const groups = inDirect ? DIRECT_GROUPS : STEP_GROUPS
+  const runs = inDirect ? directs : steps
+  for (let g = 0, done = first; g < groups.length; g++) {
+    for (; end - done >= groups[g]; done += groups[g]) {
+      runs[g](done * SECTION_BYTES, WORK_AT, WORK_AT + 16 * frames)
+    }
+  }
+  for (let s = first; s < end; s++) {
+    if (inDirect) readDirect(memory, sections[s], s)
+    else readState(memory, sections[s], s)
+  }
+  return end
 }
 
 function writeSection(memory: Float64Array, { step, state }: SvfSection, index: number): void {
@@ -95,6 +119,31 @@ function readState(memory: Float64Array, { state }: SvfSection, index: number): 
   state[2] = settle(memory[at + 1])
   state[1] = settle(memory[at + 2])
   state[3] = settle(memory[at + 3])
+}
+
+/** A section in direct form, its states turned into those of that form. */
+function writeDirect(memory: Float64Array, { direct, state }: SvfSection, index: number): void {
+  if (!direct) return
+  const at = (index * SECTION_BYTES) / 8
+  for (let i = 0; i < TO_DIRECT; i++) memory[at + i] = direct[i]
+  const states = at + STATE_BYTES / 8
+  for (let c = 0; c < 2; c++) {
+    const s1 = state[2 * c]
+    const s2 = state[2 * c + 1]
+    memory[states + c] = direct[TO_DIRECT] * s1 + direct[TO_DIRECT + 1] * s2
+    memory[states + 2 + c] = direct[TO_DIRECT + 2] * s1 + direct[TO_DIRECT + 3] * s2
+  }
+}
+
+function readDirect(memory: Float64Array, { direct, state }: SvfSection, index: number): void {
+  if (!direct) return
+  const states = (index * SECTION_BYTES + STATE_BYTES) / 8
+  for (let c = 0; c < 2; c++) {
+    const z1 = memory[states + c]
+    const z2 = memory[states + 2 + c]
+    state[2 * c] = settle(direct[FROM_DIRECT] * z1 + direct[FROM_DIRECT + 1] * z2)
+    state[2 * c + 1] = settle(direct[FROM_DIRECT + 2] * z1 + direct[FROM_DIRECT + 3] * z2)
+  }
 }
 
 /** {@link Passes} in the kernel: between `open` and `close`, over the stretch that was opened. */
@@ -121,7 +170,7 @@ class KernelPasses implements Passes {
   rest(section: SvfSection): void {
     if (!kernel) return
     writeSection(kernel.memory, section, 0)
-    kernel.run[GROUPS.length - 1](0, WORK_AT, WORK_AT + 16 * this.#frames)
+    kernel.steps[STEP_GROUPS.length - 1](0, WORK_AT, WORK_AT + 16 * this.#frames)
     readState(kernel.memory, section, 0)
   }
 

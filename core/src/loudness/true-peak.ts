@@ -1,6 +1,6 @@
 import { amplitudeToDb, besselI0, type Clip } from '../audio'
 import type { WasmHost } from '../spectrum'
-import { PEAK_BLOCK, PeakKernel } from './peak-kernel'
+import { MOST_SAMPLES, PEAK_BLOCK, PeakKernel } from './peak-kernel'
 
 const OVERSAMPLING = 8
 const TAPS_PER_PHASE = 24
@@ -43,9 +43,18 @@ const OVERSHOOT = Math.max(...phases.map((taps) => taps.reduce((a, b) => a + Mat
 /**
  * Where a band-limited signal has its largest value P, it is at least P cos(π d) at a distance of d
  * samples (Duffin and Schaeffer 1938). The samples and the points half-way between them lie within a
- * quarter of that place, so that one of them reaches P/√2; a little is added for the finite filter.
+ * quarter of that place, so that one of them reaches P/√2; with the quarters, within an eighth. A little is added
+ * for the finite filter.
  */
 const NEAR_A_PEAK = 1.46
+const NEARER_A_PEAK = 1.12
+
+/** Phases in the order in which they are looked at, and how far a peak may rise above what is seen by then. */
+const GRIDS = [
+  { points: [4], rise: NEAR_A_PEAK },
+  { points: [2, 6], rise: NEARER_A_PEAK },
+  { points: [1, 3, 5, 7], rise: 1 },
+] as const
 
 const HALF = TAPS_PER_PHASE / 2
 const HALFWAY = phases[OVERSAMPLING / 2]
@@ -57,8 +66,10 @@ export function installPeakKernel(wasm: WasmHost): void {
   kernel = new PeakKernel(wasm, phases)
 }
 
+/** What stays of a channel from one piece to the next: history, what is not known yet, part of a block. */
+const MOST_HELD = 2 * TAPS_PER_PHASE + PEAK_BLOCK
 /** Longest piece of a channel that is looked at in one go, in frames. */
-const PIECE = 65536
+const PIECE = MOST_SAMPLES - MOST_HELD
 
 /** True peak of a sound that comes in blocks. */
 export class TruePeakMeter {
@@ -68,7 +79,7 @@ export class TruePeakMeter {
 
   constructor(channels: number) {
     this.#lines = Array.from({ length: channels }, () => ({
-      samples: new Float32Array(PIECE + 2 * TAPS_PER_PHASE),
+      samples: new Float32Array(MOST_SAMPLES),
       held: 0,
       done: 0,
     }))
@@ -91,6 +102,7 @@ export class TruePeakMeter {
   /** The largest amplitude of all that was added, what lies behind its end included. */
   finish(): number {
     for (const { samples, held, done } of this.#lines) {
+      kernel?.load(samples.subarray(0, held))
       this.#look(samples.subarray(0, held), done, held + HALF)
     }
     return this.#peak
@@ -100,13 +112,16 @@ export class TruePeakMeter {
     const { samples } = line
     const fresh = channel.subarray(from, to)
     samples.set(fresh, line.held)
-    // The samples themselves are among what interpolation gives.
-    this.#samplePeak = Math.max(this.#samplePeak, largest(fresh, 0, fresh.length))
-    this.#peak = Math.max(this.#peak, this.#samplePeak)
     line.held += to - from
-    // Up to here all samples are known that interpolation asks for.
-    const until = line.held - HALF
-    if (until <= line.done) return
+    kernel?.load(samples.subarray(0, line.held))
+    // The samples themselves are among what interpolation gives.
+    const most = kernel?.largest(line.held - fresh.length, line.held)
+    this.#samplePeak = Math.max(this.#samplePeak, most ?? largest(fresh, 0, fresh.length))
+    this.#peak = Math.max(this.#peak, this.#samplePeak)
+    // Whole blocks, as far as all samples are known that interpolation asks for.
+    const blocks = Math.floor((line.held - HALF - line.done) / PEAK_BLOCK)
+    if (blocks <= 0) return
+    const until = line.done + blocks * PEAK_BLOCK
     this.#look(samples.subarray(0, line.held), line.done, until)
     const drop = Math.max(0, until - TAPS_PER_PHASE)
     samples.copyWithin(0, drop, line.held)
@@ -120,29 +135,22 @@ export class TruePeakMeter {
       const end = Math.min(start + PEAK_BLOCK, to)
       // A stretch whose samples cannot reach the present peak needs no interpolation.
       const low = Math.max(0, start - HALF)
-      const local = largest(samples, low, Math.min(samples.length, end + HALF))
+      const high = Math.min(samples.length, end + HALF)
+      const local = kernel ? kernel.largest(low, high) : largest(samples, low, high)
       if (local * OVERSHOOT <= this.#peak) continue
-      if (kernel) {
-        this.#lookInKernel(kernel, samples, start, end, local)
-        continue
-      }
-      this.#peak = blockPeak(samples, start, end, this.#peak)
+      if (kernel) this.#lookInKernel(kernel, start, end, local)
+      else this.#peak = blockPeak(samples, start, end, this.#peak)
     }
   }
 
-  #lookInKernel(
-    made: PeakKernel,
-    samples: Float32Array,
-    start: number,
-    end: number,
-    local: number,
-  ): void {
-    made.load(samples, start - HALF + 1, end - start)
-    // A stretch in which neither samples nor the points half-way between them come near has no peak.
-    const between = made.peak(OVERSAMPLING / 2)
-    if (Math.max(local, between) * NEAR_A_PEAK <= this.#peak) return
-    this.#peak = Math.max(this.#peak, between)
-    for (let p = 1; p < OVERSAMPLING; p++) this.#peak = Math.max(this.#peak, made.peak(p))
+  #lookInKernel(made: PeakKernel, start: number, end: number, local: number): void {
+    // Points between samples ever nearer to each other, until none of the rest can reach the present peak.
+    let seen = local
+    for (const { points, rise } of GRIDS) {
+      for (const p of points) seen = Math.max(seen, made.peak(p, start, end))
+      this.#peak = Math.max(this.#peak, seen)
+      if (seen * rise <= this.#peak) return
+    }
   }
 }
 

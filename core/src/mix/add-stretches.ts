@@ -1,13 +1,17 @@
 import { type Addend, MAX_BLOCK_FRAMES } from './mixer'
 
-/** Adds to `out` the samples from `position`, less each channel's offset, times their gains. */
+/**
+ * Adds to `out` the samples from `position`, less each channel's offset, times their gains.
+ * @returns false when some of them were not at hand.
+ */
 export function addStretches(
   addends: readonly Addend[],
   position: number,
   out: Float32Array,
   frames: number,
-): void {
+): boolean {
   const views: Float32Array[] = []
+  let complete = true
   const gains: number[] = []
   for (const { source, channel, offsetFrames, gain } of addends) {
     const at = position - offsetFrames
@@ -18,12 +22,13 @@ export function addStretches(
       gains.push(gain)
       continue
     }
-    source.read(channel, at, scratch, frames)
+    complete = source.read(channel, at, scratch, frames) && complete
     addOne(scratch, gain, out, frames)
   }
   let k = 0
   for (; k + 4 <= views.length; k += 4) addFour(views, gains, k, out, frames)
   for (; k < views.length; k++) addOne(views[k], gains[k], out, frames)
+  return complete
 }
 
 const scratch = new Float32Array(MAX_BLOCK_FRAMES)

@@ -47,10 +47,13 @@ export class MixRun {
     for (const [hash, source] of recordings) this.#mixer.setAudio(hash, source)
     this.#mixer.set(plan)
     this.#position = startOf(stretch, sampleRateHz)
-    this.#offsets = plan.nodes.flatMap((n) => (n.source ? [[n.source, n.offsetFrames]] : []))
+    for (const { source, offsetFrames } of plan.nodes) {
+      if (source) this.#offsets.set(source, [...(this.#offsets.get(source) ?? []), offsetFrames])
+    }
   }
 
-  readonly #offsets: [string, number][]
+  /** Where on the time line each recording is played: one may serve several tracks. */
+  readonly #offsets = new Map<string, number[]>()
 
   get done(): boolean {
     return this.#position >= this.stretch.toFrame
@@ -61,8 +64,9 @@ export class MixRun {
     const from = this.#position
     const to = Math.min(from + PIECE_FRAMES, this.stretch.toFrame) + this.#mixer.lead
     const waits: Promise<void>[] = []
-    for (const [hash, offset] of this.#offsets) {
-      const wait = this.recordings.get(hash)?.prefetch(from - offset, to - offset)
+    for (const [hash, offsets] of this.#offsets) {
+      const ranges = offsets.map((o) => ({ fromFrame: from - o, toFrame: to - o }))
+      const wait = this.recordings.get(hash)?.prefetch(ranges)
       if (wait) waits.push(wait)
     }
     return waits.length > 0 ? Promise.all(waits) : undefined
@@ -104,11 +108,17 @@ export class MixRun {
   }
 
   readonly #read: ReadAudio = (source, channel, offset, ahead, out, n) => {
-    source.read(channel, this.#position + ahead - offset, out, n)
+    requireWhole(source.read(channel, this.#position + ahead - offset, out, n))
   }
 
-  readonly #add: AddAudio = (addends, ahead, out, n) =>
-    addStretches(addends, this.#position + ahead, out, n)
+  readonly #add: AddAudio = (addends, ahead, out, n) => {
+    requireWhole(addStretches(addends, this.#position + ahead, out, n))
+  }
+}
+
+/** A gap in a recording must not become silence in a file. */
+function requireWhole(read: boolean): void {
+  if (!read) throw new Error('A recording was not at hand while it was rendered.')
 }
 
 /** Renders a stretch of a mix in pieces of a second or so, from recordings that are read by windows. */
@@ -195,7 +205,8 @@ export class ChainRun {
 
   prefetch(): Promise<void> | undefined {
     const from = this.#position - this.offsetFrames
-    return this.source.prefetch(from, from + PIECE_FRAMES + this.#chain.latency)
+    const toFrame = from + PIECE_FRAMES + this.#chain.latency
+    return this.source.prefetch([{ fromFrame: from, toFrame }])
   }
 
   next(): Float32Array[] {
@@ -230,7 +241,7 @@ export class ChainRun {
 
   #treat(position: number, count: number): void {
     for (let c = 0; c < this.#blocks.length; c++) {
-      this.source.read(c, position - this.offsetFrames, this.#blocks[c], count)
+      requireWhole(this.source.read(c, position - this.offsetFrames, this.#blocks[c], count))
     }
     this.#chain.process(this.#blocks, count)
   }

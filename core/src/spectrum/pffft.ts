@@ -3,6 +3,7 @@ import type { PartitionFft, Spectrum } from './partition-fft'
 
 /** The part of a host's `WebAssembly` that is used here; the global object fits. */
 export interface WasmHost {
+  validate(bytes: Uint8Array<ArrayBuffer>): boolean
   readonly Module: new (bytes: Uint8Array<ArrayBuffer>) => object
   readonly Instance: new (
     module: object,

@@ -1,1 +1,1 @@
-export { leb, OP, type WasmFunction, writeModule } from './wasm-writer'
+export { leb, OP, signedLeb, type WasmFunction, writeModule } from './wasm-writer'

@@ -18,9 +18,12 @@ export const OP = {
   f64x2PromoteF32x4: [0xfd, 0x5f],
   f64x2Add: [0xfd, 0xf0, 0x01],
   f64x2Mul: [0xfd, 0xf2, 0x01],
+  /** a·b + c, rounded once where the machine can (relaxed SIMD). */
+  f64x2RelaxedMadd: [0xfd, 0x87, 0x02],
   f32x4Abs: [0xfd, 0xe0, 0x01],
   f32x4Add: [0xfd, 0xe4, 0x01],
   f32x4Mul: [0xfd, 0xe6, 0x01],
+  f32x4RelaxedMadd: [0xfd, 0x85, 0x02],
   f32x4Max: [0xfd, 0xe9, 0x01],
 } as const
 
@@ -38,6 +41,15 @@ export function leb(value: number): number[] {
     bytes.push(rest === 0 ? low : low | 0x80)
   } while (rest !== 0)
   return bytes
+}
+
+/** A whole number from 0 on as a signed LEB128, as constants are written. */
+export function signedLeb(value: number): number[] {
+  const bytes = leb(value)
+  const last = bytes.length - 1
+  if (bytes[last] < 0x40) return bytes
+  // Its highest bit would be read as a sign.
+  return [...bytes.slice(0, last), bytes[last] | 0x80, 0]
 }
 
 /** A function of three i32 parameters without a result. */

@@ -112,7 +112,7 @@ async function writeRecording(
   push(writer.header())
   for (let at = 0; at < frames; at += BLOCK_FRAMES) {
     const count = Math.min(BLOCK_FRAMES, frames - at)
-    await source.prefetch(at, at + count)
+    await source.prefetch([{ fromFrame: at, toFrame: at + count }])
     const piece = Array.from({ length: channels }, (_, c) => {
       const out = new Float32Array(count)
       source.read(c, at, out, count)

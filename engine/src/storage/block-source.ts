@@ -1,4 +1,4 @@
-import type { AudioSource } from '@sober-prism/core/audio'
+import { type AudioSource, blocksOf, type FrameRange } from '@sober-prism/core/audio'
 import { BLOCK_FRAMES, readBlocks } from './recordings'
 
 /** A recording in storage, of which a few blocks at a time are in memory. */
@@ -49,25 +49,25 @@ export class BlockSource implements AudioSource {
   }
 
   /** Reads what of a stretch is not at hand, and lets go of what lies outside it. */
-  prefetch(fromFrame: number, toFrame: number): Promise<void> | undefined {
-    const first = Math.max(0, Math.floor(fromFrame / BLOCK_FRAMES))
-    const last = Math.min(
-      Math.ceil(this.frames / BLOCK_FRAMES) - 1,
-      Math.floor((toFrame - 1) / BLOCK_FRAMES),
-    )
+  prefetch(ranges: readonly FrameRange[]): Promise<void> | undefined {
+    const wanted = blocksOf(ranges, BLOCK_FRAMES, this.frames)
     for (const index of this.#held.keys()) {
-      if (index < first || index > last) this.#held.delete(index)
+      if (!wanted.includes(index)) this.#held.delete(index)
     }
-    let from = first
-    while (from <= last && this.#held.has(from)) from++
-    return from > last ? undefined : this.#load(from, last)
+    const missing = wanted.filter((index) => !this.#held.has(index))
+    return missing.length > 0 ? this.#load(missing) : undefined
   }
 
-  async #load(first: number, last: number): Promise<void> {
+  /** Reads blocks, those that stand in a row in one go. */
+  async #load(missing: readonly number[]): Promise<void> {
     const recording = { blocks: this.#blocks, channels: this.channels }
-    const blocks = await readBlocks(recording, first, last)
-    blocks.forEach((block, i) => {
-      this.#held.set(first + i, block)
-    })
+    for (let i = 0, next: number; i < missing.length; i = next) {
+      next = i + 1
+      while (next < missing.length && missing[next] === missing[next - 1] + 1) next++
+      const blocks = await readBlocks(recording, missing[i], missing[next - 1])
+      blocks.forEach((block, b) => {
+        this.#held.set(missing[i] + b, block)
+      })
+    }
   }
 }

@@ -122,7 +122,7 @@ describe('recordings in storage', () => {
     await fc.assert(
       fc.asyncProperty(place, fc.integer({ min: 1, max: 3000 }), async (from, frames) => {
         const out = new Float32Array(frames)
-        await source.prefetch(from, from + frames)
+        await source.prefetch([{ fromFrame: from, toFrame: from + frames }])
         expect(source.read(0, from, out, frames)).toBe(true)
         for (let i = 0; i < frames; i++) expect(out[i]).toBe(long[0][from + i] ?? 0)
         const view = source.view(1, from, frames)
@@ -130,7 +130,7 @@ describe('recordings in storage', () => {
       }),
       { numRuns: 25 },
     )
-    await source.prefetch(0, 100)
+    await source.prefetch([{ fromFrame: 0, toFrame: 100 }])
     expect(source.read(0, 2 * BLOCK_FRAMES, new Float32Array(10), 10)).toBe(false)
   })
 

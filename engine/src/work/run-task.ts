@@ -1,6 +1,7 @@
 import {
   type AudioSource,
   amplitudeToDb,
+  type FrameRange,
   makeClip,
   scaled,
   type WavBits,
@@ -137,15 +138,16 @@ async function overBed(input: MixInput, kept: MixBed) {
   const changed = recordingsOfChange(bed, plan)
   const { fromFrame, toFrame } = input.stretch
   const margin = input.sampleRateHz
-  const offsets = new Map<string, [number, number]>()
+  const ranges = new Map<string, FrameRange[]>()
   for (const { source, offsetFrames } of [...plan.nodes, ...(bed.plan?.nodes ?? [])]) {
     if (source === null || !changed.has(source)) continue
-    const [low, high] = offsets.get(source) ?? [offsetFrames, offsetFrames]
-    offsets.set(source, [Math.min(low, offsetFrames), Math.max(high, offsetFrames)])
+    const range = {
+      fromFrame: fromFrame - margin - offsetFrames,
+      toFrame: toFrame + margin - offsetFrames,
+    }
+    ranges.set(source, [...(ranges.get(source) ?? []), range])
   }
-  for (const [hash, [low, high]] of offsets) {
-    await sources.get(hash)?.prefetch(fromFrame - margin - high, toFrame + margin - low)
-  }
+  for (const [hash, wanted] of ranges) await sources.get(hash)?.prefetch(wanted)
   return renderOverBed(plan, sources, input.sampleRateHz, input.stretch, bed)
 }
 
@@ -168,7 +170,7 @@ async function* plain(source: AudioSource, { fromFrame, toFrame }: Stretch): Pie
   const PIECE = 65536
   for (let at = fromFrame; at < toFrame; at += PIECE) {
     const frames = Math.min(PIECE, toFrame - at)
-    await source.prefetch(at, at + frames)
+    await source.prefetch([{ fromFrame: at, toFrame: at + frames }])
     yield Array.from({ length: source.channels }, (_, c) => {
       const out = new Float32Array(frames)
       source.read(c, at, out, frames)
