@@ -1,5 +1,5 @@
 // Runs `prism`: its code is bundled into one file when it has changed, so that it starts at once.
-import { mkdirSync, renameSync, rmSync, statSync } from 'node:fs'
+import { mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { newest, root } from './steps.mjs'
@@ -18,12 +18,12 @@ function isFresh() {
 if (!isFresh()) {
   const { buildSync } = await import('esbuild')
   const made = join(root, '.cache', `prism-${process.pid}`)
-  mkdirSync(join(root, '.cache', 'prism'), { recursive: true })
   buildSync({
     entryPoints: ['main.ts', 'beside-thread.ts'].map((name) => join(root, 'cli', 'src', name)),
     outdir: made,
     outExtension: { '.js': '.mjs' },
     bundle: true,
+    splitting: true,
     platform: 'node',
     format: 'esm',
     target: 'node20',
@@ -35,8 +35,12 @@ if (!isFresh()) {
     logLevel: 'error',
   })
   // The program last: with it the bundle is whole.
-  for (const name of ['beside-thread.mjs', 'main.mjs']) {
-    renameSync(join(made, name), join(root, '.cache', 'prism', name))
+  const folder = join(root, '.cache', 'prism')
+  mkdirSync(folder, { recursive: true })
+  const names = readdirSync(made).filter((name) => name !== 'main.mjs')
+  for (const name of [...names, 'main.mjs']) renameSync(join(made, name), join(folder, name))
+  for (const name of readdirSync(folder)) {
+    if (name !== 'main.mjs' && !names.includes(name)) rmSync(join(folder, name))
   }
   rmSync(made, { recursive: true })
 }

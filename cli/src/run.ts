@@ -1,12 +1,5 @@
-import { apply } from './apply'
 import { FileError, UsageError } from './cli-error'
-import { findings } from './findings'
 import { prepareHost } from './host'
-import { inspect } from './inspect'
-import { masking } from './masking'
-import { render } from './render'
-import { response } from './response'
-import { spectrum } from './spectrum'
 
 /** Where a command works and speaks. */
 export interface Surroundings {
@@ -18,14 +11,15 @@ export interface Surroundings {
 
 export type Command = (args: readonly string[], around: Surroundings) => Promise<void>
 
-const COMMANDS: Readonly<Record<string, Command>> = {
-  inspect,
-  spectrum,
-  response,
-  apply,
-  masking,
-  findings,
-  render,
+/** Each is loaded when it is asked for, so that the others cost no time. */
+const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
+  inspect: async () => (await import('./inspect')).inspect,
+  spectrum: async () => (await import('./spectrum')).spectrum,
+  response: async () => (await import('./response')).response,
+  apply: async () => (await import('./apply')).apply,
+  masking: async () => (await import('./masking')).masking,
+  findings: async () => (await import('./findings')).findings,
+  render: async () => (await import('./render')).render,
 }
 /** What the contract knows and this version does not do yet. */
 const PLANNED = [
@@ -46,8 +40,8 @@ const USAGE = `usage: prism COMMAND …, with COMMAND one of ${Object.keys(COMMA
 /** Runs one command; the result is the exit status: 0 done, 1 an input failed, 2 a wrong call. */
 export async function runCommand(args: readonly string[], around: Surroundings): Promise<number> {
   const [name, ...rest] = args
-  const command = name !== undefined && Object.hasOwn(COMMANDS, name) ? COMMANDS[name] : undefined
-  if (!command) {
+  const load = name !== undefined && Object.hasOwn(COMMANDS, name) ? COMMANDS[name] : undefined
+  if (!load) {
     around.error(
       name !== undefined && PLANNED.includes(name)
         ? `prism: ${name}: not available in this version\n`
@@ -57,6 +51,7 @@ export async function runCommand(args: readonly string[], around: Surroundings):
   }
   prepareHost()
   try {
+    const command = await load()
     await command(rest, around)
     return 0
   } catch (error) {

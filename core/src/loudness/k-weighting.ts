@@ -46,19 +46,25 @@ function toDigital(k0: number, k1: number, k2: number): [number, number, number]
   return [k0 + k1 + k2, 2 * k0 - 2 * k2, k0 - k1 + k2]
 }
 
-/** K-weighting of one channel that runs on from block to block. */
+/** K-weighting of one or two channels that runs on from block to block. */
 export class KFilter {
   readonly #sections: readonly [Biquad, Biquad]
-  readonly #state = new Float64Array(4)
+  readonly #states: readonly Float64Array[]
 
-  constructor(rateHz: number) {
+  constructor(rateHz: number, channels: number) {
     this.#sections = kWeighting(rateHz)
+    this.#states = Array.from({ length: channels }, () => new Float64Array(4))
   }
 
-  /** Sum of squares of the weighted samples `from` to `to`. */
-  energy(channel: Float32Array, from: number, to: number): number {
+  /** Sum of squares of the weighted samples `from` to `to`, over all channels. */
+  energy(channels: readonly Float32Array[], from: number, to: number): number {
     const [s, t] = this.#sections
-    return weightedEnergy(channel, from, to, s, t, this.#state)
+    const states = this.#states
+    if (states.length === 2) return stereoEnergy(channels, from, to, s, t, states)
+    return states.reduce(
+      (sum, state, c) => sum + weightedEnergy(channels[c], from, to, s, t, state),
+      0,
+    )
   }
 }
 
@@ -72,10 +78,7 @@ function weightedEnergy(
 ): number {
   const { b0: s0, b1: s1, b2: s2, a1: sa1, a2: sa2 } = s
   const { b0: t0, b1: t1, b2: t2, a1: ta1, a2: ta2 } = t
-  let u1 = state[0]
-  let u2 = state[1]
-  let v1 = state[2]
-  let v2 = state[3]
+  let [u1, u2, v1, v2] = state
   let sum = 0
   for (let i = from; i < to; i++) {
     const x = channel[i]
@@ -92,4 +95,42 @@ function weightedEnergy(
   state[2] = v1
   state[3] = v2
   return sum
+}
+
+/** Two channels side by side: each step of one waits for its last, and the other's fills the time. */
+function stereoEnergy(
+  [left, right]: readonly Float32Array[],
+  from: number,
+  to: number,
+  s: Biquad,
+  t: Biquad,
+  [stateL, stateR]: readonly Float64Array[],
+): number {
+  const { b0: s0, b1: s1, b2: s2, a1: sa1, a2: sa2 } = s
+  const { b0: t0, b1: t1, b2: t2, a1: ta1, a2: ta2 } = t
+  let [lu1, lu2, lv1, lv2] = stateL
+  let [ru1, ru2, rv1, rv2] = stateR
+  let sumL = 0
+  let sumR = 0
+  for (let i = from; i < to; i++) {
+    const xl = left[i]
+    const xr = right[i]
+    const yl = s0 * xl + lu1
+    const yr = s0 * xr + ru1
+    lu1 = s1 * xl - sa1 * yl + lu2
+    ru1 = s1 * xr - sa1 * yr + ru2
+    lu2 = s2 * xl - sa2 * yl
+    ru2 = s2 * xr - sa2 * yr
+    const zl = t0 * yl + lv1
+    const zr = t0 * yr + rv1
+    lv1 = t1 * yl - ta1 * zl + lv2
+    rv1 = t1 * yr - ta1 * zr + rv2
+    lv2 = t2 * yl - ta2 * zl
+    rv2 = t2 * yr - ta2 * zr
+    sumL += zl * zl
+    sumR += zr * zr
+  }
+  stateL.set([lu1, lu2, lv1, lv2])
+  stateR.set([ru1, ru2, rv1, rv2])
+  return sumL + sumR
 }

@@ -24,7 +24,7 @@ export interface LoudnessReading {
  * counts once, as in BS.1770.
  */
 export class LoudnessMeter {
-  readonly #filters: KFilter[]
+  readonly #filter: KFilter
   readonly #stepFrames: number
   /** K-weighted mean square, summed over channels, of each finished 100 ms step. */
   readonly #steps: number[] = []
@@ -32,7 +32,7 @@ export class LoudnessMeter {
   #sum = 0
 
   constructor(rateHz: number, channels: number) {
-    this.#filters = Array.from({ length: channels }, () => new KFilter(rateHz))
+    this.#filter = new KFilter(rateHz, channels)
     this.#stepFrames = stepFrames(rateHz)
   }
 
@@ -41,9 +41,7 @@ export class LoudnessMeter {
     let at = 0
     while (at < frames) {
       const end = Math.min(frames, at + this.#stepFrames - this.#filled)
-      for (let c = 0; c < this.#filters.length; c++) {
-        this.#sum += this.#filters[c].energy(channels[c], at, end)
-      }
+      this.#sum += this.#filter.energy(channels, at, end)
       this.#filled += end - at
       at = end
       if (this.#filled === this.#stepFrames) {
@@ -88,13 +86,11 @@ export function stepFrames(rateHz: number): number {
 export function loudnessSteps(clip: Clip, fromFrame: number, toFrame: number): Float64Array {
   const length = stepFrames(clip.sampleRateHz)
   const steps = new Float64Array(Math.floor((toFrame - fromFrame) / length))
-  for (const channel of clip.channels) {
-    const filter = new KFilter(clip.sampleRateHz)
-    filter.energy(channel, 0, fromFrame)
-    for (let s = 0; s < steps.length; s++) {
-      const from = fromFrame + s * length
-      steps[s] += filter.energy(channel, from, from + length) / length
-    }
+  const filter = new KFilter(clip.sampleRateHz, clip.channels.length)
+  filter.energy(clip.channels, 0, fromFrame)
+  for (let s = 0; s < steps.length; s++) {
+    const from = fromFrame + s * length
+    steps[s] = filter.energy(clip.channels, from, from + length) / length
   }
   return steps
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { z } from 'zod'
+import * as z from 'zod'
 import { applyEdits, DocumentError, findRing, type Session, sessionSchemaFor } from '../session'
 import { add, addEqualiser, apart, RATE, recordingsOf, sessionOf } from '../testing/sessions'
 import { rms, whiteNoise } from '../testing/signals'

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { type AnyKind, kindOf, STAGES, TREATMENT_KINDS, type Treatment } from '../treatments'
 import { DocumentError, describeIssue } from './document-error'
 import { parseJson } from './eq-file'

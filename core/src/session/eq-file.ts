@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import type { EqBand } from '../filters'
 import { fileBandSchema, readFileBand, writeFileBand } from '../treatments'
 import { DocumentError, describeIssue } from './document-error'

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 
 /** The id of a track, a group, or {@link MIX}. */
 export const nodeId = z.string().min(1).max(64)

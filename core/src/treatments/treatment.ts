@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { evidenceSchema, itemId, type MoveEvidence, nodeId, reason } from './evidence'
 import type { AnyKind } from './kind'
 import { type KindName, type KindRegistry, type ParamsOf, TREATMENT_KINDS } from './registry'

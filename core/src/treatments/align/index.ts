@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { turnFrames, turnKernel, turnLatency } from '../../filters'
 import type { TreatmentKind } from '../kind'
 import { type AlignDesign, type AlignParams, alignParams, earliness } from './params'

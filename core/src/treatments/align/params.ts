@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 
 /** Frames that the fractional delay's filter is late by itself. */
 export const ALIGN_BASE_FRAMES = 32

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { BUTTERWORTH_Q, bandFields, type EqBand, hasGain, hasSlope } from '../../filters'
 
 const { hz, db, q, slopeDbPerOct, channel } = bandFields

@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import type { EqBand } from '../../filters'
 import { PHASE_NAMES } from '../../filters'
 import type { StereoPart, TreatmentKind, TreatmentResponse } from '../kind'

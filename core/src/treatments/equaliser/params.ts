@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { type EqBand, eqBandSchema, PHASE_NAMES } from '../../filters'
 import { evidenceSchema, itemId, reason } from '../evidence'
 

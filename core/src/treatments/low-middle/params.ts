@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import * as z from 'zod'
 import { CROSSOVER_SLOPES } from '../../filters'
 
 export const lowMiddleParams = z.strictObject({
