@@ -29,16 +29,19 @@ export { Signal } from './signal'
 export type { LiveReading } from './sound/live'
 export { Player } from './sound/player'
 export { storageTrouble } from './storage/database'
+export { type Keeping, SessionKeeper } from './storage/session-keeper'
 export { type Holder, SessionLock } from './storage/session-lock'
 export {
-  ConflictError,
   deleteSession,
-  journalSession,
+  exportRaw,
+  holdAudio,
   listSessions,
   loadSession,
+  restoreLastGood,
   restoreSession,
   type SessionEntry,
   saveSession,
   takeOverSession,
   tidy,
+  UnreadableError,
 } from './storage/sessions'

@@ -1,6 +1,6 @@
-import { readFile, realpath, stat } from 'node:fs/promises'
+import { open, readFile, realpath, stat } from 'node:fs/promises'
 import { extname, join, resolve, sep } from 'node:path'
-import { Hono } from 'hono'
+import { Hono, type HonoRequest } from 'hono'
 
 const TYPES: Readonly<Record<string, string>> = {
   '.html': 'text/html; charset=utf-8',
@@ -16,6 +16,15 @@ const TYPES: Readonly<Record<string, string>> = {
 }
 const NONCE_MARK = '__NONCE__'
 
+/** What stands on every answer. */
+export const HEADERS: Readonly<Record<string, string>> = {
+  'Cross-Origin-Opener-Policy': 'same-origin',
+  'Cross-Origin-Embedder-Policy': 'require-corp',
+  'Cross-Origin-Resource-Policy': 'same-origin',
+  'X-Content-Type-Options': 'nosniff',
+  'Referrer-Policy': 'no-referrer',
+}
+
 /** Folders that are served: the built app, and the demo's audio under `/demo/`. */
 export interface Folders {
   readonly app: string
@@ -30,15 +39,11 @@ export function makeApp({ app: appFolder, demo: demoFolder }: Folders): Hono {
   const app = new Hono()
   app.use(async (context, next) => {
     await next()
-    context.header('Cross-Origin-Opener-Policy', 'same-origin')
-    context.header('Cross-Origin-Embedder-Policy', 'require-corp')
-    context.header('Cross-Origin-Resource-Policy', 'same-origin')
-    context.header('X-Content-Type-Options', 'nosniff')
-    context.header('Referrer-Policy', 'no-referrer')
+    for (const [name, value] of Object.entries(HEADERS)) context.header(name, value)
   })
   app.on(['GET', 'HEAD'], '/demo/*', async (context) => {
     const file = await inside(demoFolder, context.req.path.slice('/demo/'.length))
-    return file ? fileResponse(file, 'no-cache') : context.text('Not found.', 404)
+    return file ? fileResponse(context.req, file, 'no-cache') : context.text('Not found.', 404)
   })
   app.on(['GET', 'HEAD'], '*', async (context) => {
     const { path } = context.req
@@ -46,6 +51,7 @@ export function makeApp({ app: appFolder, demo: demoFolder }: Folders): Hono {
     if (file && extname(file) !== '.html') {
       // Built files carry a hash of their content in their names.
       return fileResponse(
+        context.req,
         file,
         path.startsWith('/assets/') ? 'max-age=31536000, immutable' : 'no-cache',
       )
@@ -72,13 +78,60 @@ async function inside(folder: string, path: string): Promise<string | null> {
   return (await stat(file)).isFile() ? file : null
 }
 
-async function fileResponse(file: string, cacheControl: string): Promise<Response> {
-  return new Response(await readFile(file), {
-    headers: {
-      'Content-Type': TYPES[extname(file)] ?? 'application/octet-stream',
-      'Cache-Control': cacheControl,
-    },
+/** A file, or the one range of it that is asked for; nothing where the browser has it already (RFC 9110). */
+async function fileResponse(
+  request: HonoRequest,
+  file: string,
+  cacheControl: string,
+): Promise<Response> {
+  const { size, mtimeMs } = await stat(file)
+  const tag = `"${size.toString(36)}-${Math.round(mtimeMs).toString(36)}"`
+  const headers: Record<string, string> = {
+    'Content-Type': TYPES[extname(file)] ?? 'application/octet-stream',
+    'Cache-Control': cacheControl,
+    ETag: tag,
+    'Accept-Ranges': 'bytes',
+  }
+  const known = request.header('If-None-Match')
+  if (known?.split(',').some((t) => t.trim().replace(/^W\//, '') === tag || t.trim() === '*')) {
+    return new Response(null, { status: 304, headers })
+  }
+  const condition = request.header('If-Range')
+  const asked = condition === undefined || condition === tag ? request.header('Range') : undefined
+  const range = rangeOf(asked, size)
+  if (range === 'whole') return new Response(await readFile(file), { headers })
+  if (range === 'outside') {
+    return new Response(null, {
+      status: 416,
+      headers: { ...headers, 'Content-Range': `bytes */${size}` },
+    })
+  }
+  const { from, to } = range
+  const part = Buffer.alloc(to + 1 - from)
+  const handle = await open(file)
+  try {
+    await handle.read(part, 0, part.length, from)
+  } finally {
+    await handle.close()
+  }
+  return new Response(part, {
+    status: 206,
+    headers: { ...headers, 'Content-Range': `bytes ${from}-${to}/${size}` },
   })
+}
+
+/** What a Range header asks for. Several ranges at once are answered by the whole, as is allowed. */
+function rangeOf(
+  header: string | undefined,
+  size: number,
+): { from: number; to: number } | 'whole' | 'outside' {
+  const match = /^bytes=(\d{0,15})-(\d{0,15})$/.exec(header ?? '')
+  if (!match || (match[1] === '' && match[2] === '')) return 'whole'
+  const [, first, last] = match
+  const from = first === '' ? Math.max(0, size - Number(last)) : Number(first)
+  const to = first === '' || last === '' ? size - 1 : Math.min(size - 1, Number(last))
+  if (first !== '' && last !== '' && Number(last) < from) return 'whole'
+  return from > to ? 'outside' : { from, to }
 }
 
 /** The app's page, with a fresh nonce for the style elements that its components make. */

@@ -3,12 +3,13 @@ import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { serve } from '@hono/node-server'
 import { makeApp } from './app'
+import { answerBrokenRequests } from './broken-requests'
 
 const FIRST_PORT = 4173
 const root = join(dirname(fileURLToPath(import.meta.url)), '..', '..')
 
 const app = makeApp({ app: join(root, 'app', 'dist'), demo: join(root, '.cache', 'demo') })
-const port = process.env.PORT ? Number(process.env.PORT) : await freePort(FIRST_PORT)
+const port = process.env.PORT ? givenPort(process.env.PORT) : await freePort(FIRST_PORT)
 const server = serve({ fetch: app.fetch, port, hostname: '127.0.0.1' }, () => {
   console.log(`Sober Prism is at http://localhost:${port}/`)
 })
@@ -17,7 +18,14 @@ server.on('error', (error: NodeJS.ErrnoException) => {
   console.error(`Port ${port} ${reason}.`)
   process.exit(1)
 })
+answerBrokenRequests(server)
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => process.exit(0))
+
+function givenPort(text: string): number {
+  if (/^\d{1,5}$/.test(text) && Number(text) <= 65535) return Number(text)
+  console.error(`PORT must be a number from 0 to 65535, not “${text}”.`)
+  process.exit(1)
+}
 
 /** The first port from `from` on that nobody listens to. */
 async function freePort(from: number): Promise<number> {

@@ -1,8 +1,11 @@
 import { mkdirSync, mkdtempSync, symlinkSync, writeFileSync } from 'node:fs'
+import { type AddressInfo, connect } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { serve } from '@hono/node-server'
 import { describe, expect, it } from 'vitest'
-import { makeApp } from './app'
+import { HEADERS, makeApp } from './app'
+import { answerBrokenRequests } from './broken-requests'
 
 const root = mkdtempSync(join(tmpdir(), 'served-'))
 const app = join(root, 'app')
@@ -71,5 +74,63 @@ describe('the server', () => {
     expect((await get('/', 'POST')).status).toBe(405)
     expect((await get('/demo/demo.json', 'DELETE')).status).toBe(405)
     expect((await get('/', 'HEAD')).status).toBe(200)
+  })
+})
+
+describe('files', () => {
+  const ask = (headers: Record<string, string>) =>
+    server.request('http://localhost/assets/a.js', { headers })
+
+  it('are not sent again to who has them', async () => {
+    const first = await ask({})
+    const tag = first.headers.get('ETag') ?? ''
+    expect(tag).toMatch(/^".+"$/)
+    const again = await ask({ 'If-None-Match': tag })
+    expect([again.status, await again.text()]).toEqual([304, ''])
+    expect(again.headers.get('X-Content-Type-Options')).toBe('nosniff')
+    expect((await ask({ 'If-None-Match': '"other"' })).status).toBe(200)
+  })
+
+  it.each([
+    ['bytes=0-5', 206, 'export', 'bytes 0-5/9'],
+    ['bytes=7-', 206, '{}', 'bytes 7-8/9'],
+    ['bytes=-2', 206, '{}', 'bytes 7-8/9'],
+    ['bytes=0-999', 206, 'export {}', 'bytes 0-8/9'],
+    ['bytes=9-', 416, '', 'bytes */9'],
+    ['bytes=5-2', 200, 'export {}', null],
+    ['bytes=0-1,3-4', 200, 'export {}', null],
+    ['lines=1-2', 200, 'export {}', null],
+  ])('give the range %s', async (range, status, text, content) => {
+    const response = await ask({ Range: range })
+    expect([response.status, await response.text()]).toEqual([status, text])
+    expect(response.headers.get('Content-Range')).toBe(content)
+  })
+
+  it('are sent whole where the range belongs to an older one', async () => {
+    expect((await ask({ Range: 'bytes=0-1', 'If-Range': '"old"' })).status).toBe(200)
+  })
+})
+
+describe('what is no request', () => {
+  it.each([
+    ['nonsense\r\n\r\n', 400],
+    [`GET / HTTP/1.1\r\nHost: x\r\nX: ${'a'.repeat(40_000)}\r\n\r\n`, 431],
+  ])('is answered with all headers', async (request, status) => {
+    const running = serve({ fetch: server.fetch, port: 0, hostname: '127.0.0.1' })
+    answerBrokenRequests(running)
+    await new Promise((resolve) => running.once('listening', resolve))
+    const { port } = running.address() as AddressInfo
+    const answer = await new Promise<string>((resolve) => {
+      const socket = connect(port, '127.0.0.1', () => socket.write(request))
+      let text = ''
+      socket.on('data', (data) => {
+        text += data
+      })
+      socket.on('close', () => resolve(text))
+    })
+    running.close()
+    expect(answer).toMatch(new RegExp(`^HTTP/1.1 ${status} `))
+    for (const [name, value] of Object.entries(HEADERS))
+      expect(answer).toContain(`${name}: ${value}`)
   })
 })

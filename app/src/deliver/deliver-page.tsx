@@ -1,20 +1,9 @@
 import { sessionFrames } from '@sober-prism/core/session'
-import {
-  bundleFiles,
-  errorSentence,
-  fileName,
-  isCancel,
-  packSession,
-  type RenderChoice,
-  type RenderedFile,
-  renderSession,
-} from '@sober-prism/engine'
-import { useEffect, useRef, useState } from 'react'
+import type { RenderChoice } from '@sober-prism/engine'
+import { useState } from 'react'
 import { formatTime, signed } from '../format'
-import { useDesk } from '../shell/desk-context'
-import { interfaceActions } from '../store/interface-slice'
+import { useOpenSession, useSignal } from '../shell/desk-context'
 import { useSession } from '../store/selectors'
-import { useSend } from '../store/store'
 import { download } from './download'
 
 type Bits = RenderChoice['bits']
@@ -22,56 +11,15 @@ type Bits = RenderChoice['bits']
 /** Render the mix and the treated tracks; save the session. */
 export function DeliverPage() {
   const session = useSession()
-  const desk = useDesk()
-  const send = useSend()
   const [bits, setBits] = useState<Bits>(24)
   const [mix, setMix] = useState(true)
   const [tracks, setTracks] = useState(false)
   const [groups, setGroups] = useState(false)
-  const [work, setWork] = useState<{ what: string; share: number } | null>(null)
-  const [files, setFiles] = useState<readonly RenderedFile[]>([])
-  const running = useRef<AbortController | null>(null)
-  useEffect(() => () => running.current?.abort(), [])
-
-  const busy = async (
-    what: string,
-    job: (signal: AbortSignal, show: (what: string, share: number) => void) => Promise<void>,
-  ) => {
-    const controller = new AbortController()
-    running.current = controller
-    setWork({ what, share: 0 })
-    try {
-      await job(controller.signal, (step, share) => setWork({ what: step, share }))
-    } catch (error) {
-      if (!isCancel(error)) {
-        send(interfaceActions.noticeShown(errorSentence(error), 'warning'))
-      }
-    } finally {
-      setWork(null)
-    }
-  }
-  const render = () =>
-    busy('Rendering', async (signal, show) => {
-      setFiles([])
-      const choice = { mix, tracks, groups, bits }
-      const made = await renderSession(session, choice, desk.pool, show, signal, desk.shelf)
-      setFiles(made)
-      if (made.length === 1) return download(made[0].name, made[0].blob)
-      // Browsers stop at about ten files that come by themselves: many come as one.
-      const bundle = await bundleFiles(made, {
-        signal,
-        onProgress: (_, share) => show('Putting the files into one zip', share),
-      })
-      download(`${fileName(session.name)}.zip`, bundle)
-    })
-  const save = (withAudio: boolean) =>
-    busy('Saving the session', async (signal, show) => {
-      const blob = await packSession(session, withAudio, {
-        signal,
-        onProgress: (_, share) => show('Saving the session', share),
-      })
-      download(`${fileName(session.name)}.prism`, blob)
-    })
+  const { desk, deliver } = useOpenSession()
+  const work = useSignal(deliver.work)
+  const files = useSignal(deliver.files)
+  const render = () => void deliver.render(session, { mix, tracks, groups, bits }, desk)
+  const save = (withAudio: boolean) => void deliver.save(session, withAudio)
   const seconds = sessionFrames(session) / session.sampleRateHz
   const empty = session.tracks.length === 0
   return (
@@ -120,25 +68,11 @@ export function DeliverPage() {
             type="button"
             className="primary"
             disabled={!mix && !tracks && !groups}
-            onClick={() => void render()}
+            onClick={render}
           >
             Render
           </button>
         </fieldset>
-        <div className="busy-row" aria-live="polite">
-          {work && (
-            <>
-              <span>{work.what}</span>
-              <progress value={work.share} max={1} aria-label={work.what} />
-              <button
-                type="button"
-                onClick={() => running.current?.abort(new DOMException('Cancelled.', 'AbortError'))}
-              >
-                Cancel
-              </button>
-            </>
-          )}
-        </div>
         {files.length > 0 && (
           <table className="rendered">
             <caption className="visually-hidden">Rendered files</caption>
@@ -191,10 +125,10 @@ export function DeliverPage() {
           audio in the other browser.
         </p>
         <div className="actions">
-          <button type="button" disabled={!!work} onClick={() => void save(true)}>
+          <button type="button" disabled={!!work} onClick={() => save(true)}>
             Save with audio
           </button>
-          <button type="button" disabled={!!work} onClick={() => void save(false)}>
+          <button type="button" disabled={!!work} onClick={() => save(false)}>
             Save without audio
           </button>
         </div>

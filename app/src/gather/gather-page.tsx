@@ -1,12 +1,12 @@
 import { useDropzone } from 'react-dropzone'
 import { formatTime } from '../format'
+import { useOpenSession, useSignal } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
 import { useEdit, useSend } from '../store/store'
 import { GroupTable } from './group-table'
 import { ImportList } from './import-list'
 import { TrackTable } from './track-table'
-import { useImport } from './use-import'
 
 const RATES_HZ = [44100, 48000, 88200, 96000]
 
@@ -15,14 +15,16 @@ export function GatherPage() {
   const session = useSession()
   const send = useSend()
   const edit = useEdit()
-  const { files, busy, bring, cancel, clear } = useImport()
+  const { imports } = useOpenSession()
+  const files = useSignal(imports.files)
+  const busy = files.some((f) => f.state.kind === 'waiting' || f.state.kind === 'busy')
   const tracksDrop = useDropzone({
-    onDrop: (dropped) => void bring(dropped, 'tracks'),
+    onDrop: (dropped) => void imports.bring(dropped, 'tracks'),
     noClick: true,
     noKeyboard: true,
   })
   const referencesDrop = useDropzone({
-    onDrop: (dropped) => void bring(dropped, 'references'),
+    onDrop: (dropped) => void imports.bring(dropped, 'references'),
     noClick: true,
     noKeyboard: true,
   })
@@ -47,8 +49,8 @@ export function GatherPage() {
         <label>
           Rate
           <select
-            disabled={!empty}
-            title={empty ? undefined : 'The rate is fixed once audio has been brought in'}
+            disabled={!empty || busy}
+            title={empty && !busy ? undefined : 'The rate is fixed once audio is brought in'}
             value={session.sampleRateHz}
             onChange={(e) =>
               edit([{ kind: 'set-session', change: { sampleRateHz: Number(e.target.value) } }])
@@ -79,7 +81,12 @@ export function GatherPage() {
               Add tracks …
             </button>
           </header>
-          <ImportList files={files} busy={busy} onCancel={cancel} onClear={clear} />
+          <ImportList
+            files={files}
+            busy={busy}
+            onCancel={() => imports.cancel()}
+            onClear={() => imports.clear()}
+          />
           {session.tracks.length === 0 ? (
             <p className="drop-hint">
               Drop the tracks of a piece here: WAV, AIFF, FLAC, MP3, Ogg or M4A, mono or stereo, or

@@ -1,5 +1,5 @@
 import type { FileStage } from '@sober-prism/engine'
-import type { Incoming } from './use-import'
+import type { Incoming } from './import-jobs'
 
 const STAGES: Readonly<Record<FileStage, { text: string; from: number; to: number }>> = {
   reading: { text: 'reading', from: 0, to: 0.2 },

@@ -1,22 +1,38 @@
-import type { Analysis, Desk, HeardRendition } from '@sober-prism/engine'
+import type { Analysis, Desk, HeardRendition, SessionKeeper, Signal } from '@sober-prism/engine'
 import { createContext, useContext, useSyncExternalStore } from 'react'
+import type { DeliverJobs } from '../deliver/deliver-jobs'
+import type { ImportJobs } from '../gather/import-jobs'
 
-export const DeskContext = createContext<Desk | null>(null)
+/** What an open session works with. */
+export interface OpenSession {
+  readonly desk: Desk
+  readonly keeper: SessionKeeper
+  readonly imports: ImportJobs
+  readonly deliver: DeliverJobs
+}
+
+export const OpenSessionContext = createContext<OpenSession | null>(null)
+
+export function useOpenSession(): OpenSession {
+  const open = useContext(OpenSessionContext)
+  if (!open) throw new Error('No session is open here.')
+  return open
+}
 
 /** The desk of the open session. */
 export function useDesk(): Desk {
-  const desk = useContext(DeskContext)
-  if (!desk) throw new Error('There is no desk outside a session.')
-  return desk
+  return useOpenSession().desk
+}
+
+export function useSignal<T>({ watch, read }: Signal<T>): T {
+  return useSyncExternalStore(watch, read)
 }
 
 export function useAnalysis(): Analysis {
-  const { state } = useDesk().analyser
-  return useSyncExternalStore(state.watch, state.read)
+  return useSignal(useDesk().analyser.state)
 }
 
 /** What is heard in place of the session, if anything. */
 export function useHeard(): HeardRendition | null {
-  const { heard } = useDesk()
-  return useSyncExternalStore(heard.watch, heard.read)
+  return useSignal(useDesk().heard)
 }

@@ -5,6 +5,7 @@ import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
 import { useRoot, useSend } from '../store/store'
 import { KeysDialog } from './keys-dialog'
+import { WorkNote } from './work-note'
 
 /** The steps that work in this version, in the order of work. */
 const STEPS = [
@@ -37,6 +38,7 @@ export function Header() {
           </NavLink>
         ))}
       </nav>
+      <WorkNote />
       <div className="header-tools">
         <button type="button" disabled={!canUndo} onClick={() => send(undo())}>
           Undo

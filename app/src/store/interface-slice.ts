@@ -22,8 +22,6 @@ interface InterfaceState {
   readonly eyesClosed: boolean
   readonly mono: boolean
   readonly notice: Notice | null
-  /** Another window stored a newer state of the open session. */
-  readonly conflict: boolean
 }
 
 const SHEET_KEY = 'sober-prism.sheet'
@@ -45,7 +43,6 @@ const initialState: InterfaceState = {
   eyesClosed: false,
   mono: false,
   notice: null,
-  conflict: false,
 }
 
 let notices = 0
@@ -108,9 +105,6 @@ const slice = createSlice({
     },
     noticeClosed(state) {
       state.notice = null
-    },
-    conflictFound(state, action: PayloadAction<boolean>) {
-      state.conflict = action.payload
     },
   },
 })

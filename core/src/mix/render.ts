@@ -59,10 +59,10 @@ export class MixRun {
     return this.#position >= this.stretch.toFrame
   }
 
-  /** Brings the audio for the next piece to hand; undefined when nothing has to be waited for. */
-  prefetch(): Promise<unknown> | undefined {
+  /** Brings the audio for the next pieces to hand; undefined when nothing has to be waited for. */
+  prefetch(pieces = 1): Promise<unknown> | undefined {
     const from = this.#position
-    const to = Math.min(from + PIECE_FRAMES, this.stretch.toFrame) + this.#mixer.lead
+    const to = Math.min(from + pieces * PIECE_FRAMES, this.stretch.toFrame) + this.#mixer.lead
     const waits: Promise<void>[] = []
     for (const [hash, offsets] of this.#offsets) {
       const ranges = offsets.map((o) => ({ fromFrame: from - o, toFrame: to - o }))
@@ -135,13 +135,17 @@ export function streamMix(
 /** What comes out of a run, piece by piece; its recordings are read ahead. The run is disposed of at the end. */
 export async function* streamRun<Piece extends readonly Float32Array[]>(run: {
   readonly done: boolean
-  prefetch(): Promise<unknown> | undefined
+  prefetch(pieces?: number): Promise<unknown> | undefined
   next(): Piece
   dispose(): void
 }): AsyncGenerator<Piece> {
   try {
+    let coming = run.prefetch()
     while (!run.done) {
-      await run.prefetch()
+      await coming
+      // The next piece is read while this one is made.
+      coming = run.prefetch(2)
+      coming?.catch(() => {})
       const piece = run.next()
       if (piece[0].length > 0) yield piece
     }
@@ -203,9 +207,9 @@ export class ChainRun {
     return this.#position >= this.stretch.toFrame
   }
 
-  prefetch(): Promise<void> | undefined {
+  prefetch(pieces = 1): Promise<void> | undefined {
     const from = this.#position - this.offsetFrames
-    const toFrame = from + PIECE_FRAMES + this.#chain.latency
+    const toFrame = from + pieces * PIECE_FRAMES + this.#chain.latency
     return this.source.prefetch([{ fromFrame: from, toFrame }])
   }
 

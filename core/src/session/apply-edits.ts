@@ -6,7 +6,7 @@ import { type Edit, type EditOf, editSchema } from './edit'
 import { MOST } from './names'
 import { placeOnTimeLine } from './place'
 import { findRing, ringSentence } from './routing'
-import type { Chain, Session } from './schema'
+import { type Chain, type Session, tooLong } from './schema'
 
 /**
  * The session after some edits, in order, all or none. What an edit names and is not there any more is passed
@@ -14,11 +14,15 @@ import type { Chain, Session } from './schema'
  * @throws DocumentError with a sentence when a value is out of range, a limit is met, or a ring would be closed.
  */
 export function applyEdits(session: Session, edits: readonly Edit[]): Session {
-  return edits.reduce((at, edit) => {
+  const made = edits.reduce((at, edit) => {
     const parsed = editSchema.safeParse(edit)
     if (!parsed.success) throw describeIssue(parsed.error, 'change')
     return applyEdit(at, parsed.data)
   }, session)
+  if (tooLong(made).length > 0) {
+    throw new DocumentError(`A session holds ${MOST.hours} hours at most.`)
+  }
+  return made
 }
 
 function applyEdit(session: Session, edit: Edit): Session {

@@ -7,6 +7,7 @@ import { sessionOf } from '../testing/sessions'
 import { type KindName, newMark, newTreatment, STAGES, TREATMENT_KINDS } from '../treatments'
 import {
   applyEdits,
+  type AudioRef,
   checkSession,
   DocumentError,
   type Edit,
@@ -24,6 +25,26 @@ const before = fc.option(ids)
 const bands = fc
   .tuple(fc.constantFrom(...FILTER_TYPES), number(5, 50_000), number(-40, 30), ids)
   .map(([type, hz, db, id]) => newMark(id, { ...newBand(type, hz), db }))
+
+/** Audio with time stamps of all sorts, spoiled ones too, and lengths up to years. */
+const arrivals = fc.record({
+  id: fc.oneof(fc.constantFrom('a', 'n1', 'n2', 'n3', 'mix'), fc.uuid()),
+  name: fc.constant('New'),
+  role: fc.constant('other' as const),
+  audio: fc.record({
+    hash: fc.constant('0'.repeat(64)),
+    channels: fc.constantFrom(1, 2),
+    frames: fc.oneof(fc.integer({ min: 1, max: 1e6 }), fc.integer({ min: 1, max: 2 ** 52 })),
+  }),
+  timeStampSeconds: fc.option(
+    fc.oneof(number(0, 86_400), number(0, Number.MAX_VALUE), fc.constant(Number.MAX_VALUE)),
+  ),
+})
+const asReference = ({ id, name, audio }: { id: string; name: string; audio: AudioRef }) => ({
+  id,
+  name,
+  audio,
+})
 
 /** Edits of all kinds, sensible or not: values out of range, things that are not there, rings. */
 const edits: fc.Arbitrary<Edit> = fc.oneof(
@@ -49,6 +70,11 @@ const edits: fc.Arbitrary<Edit> = fc.oneof(
     name: fc.constant('G'),
     members: fc.array(nodes, { maxLength: 3 }),
   }),
+  fc.array(arrivals, { maxLength: 3 }).map((tracks): Edit => ({ kind: 'add-tracks', tracks })),
+  fc
+    .array(arrivals, { maxLength: 30 })
+    .map((list): Edit => ({ kind: 'add-references', references: list.map(asReference) })),
+  fc.record({ kind: fc.constant('remove-reference' as const), reference: ids }),
   fc.record({ kind: fc.constant('remove-node' as const), node: nodes }),
   fc.record({ kind: fc.constant('set-output' as const), node: nodes, output: nodes }),
   fc.record({

@@ -24,4 +24,6 @@ export const MOST = {
   leads: 20,
   treatments: 64,
   dismissed: 2000,
+  /** Two days: a day's time stamps, and a recording of a day behind the last. */
+  hours: 48,
 } as const

@@ -1,5 +1,7 @@
 import type { Session } from './schema'
 
+const DAY_SECONDS = 86_400
+
 /**
  * Where a recording stands on the session's time line, by its time of day. The first one with a time
  * stamp sets the origin; one that began earlier moves everything that is there to later.
@@ -11,7 +13,8 @@ export function placeOnTimeLine(
   stampSeconds: number | null,
 ): { offsetFrames: number; moveOthersFrames: number; timeOriginSeconds: number | null } {
   const origin = session.timeOriginSeconds
-  if (stampSeconds === null) {
+  // A stamp beyond a day is none: the file's header is spoiled.
+  if (stampSeconds === null || !(stampSeconds < DAY_SECONDS)) {
     return { offsetFrames: 0, moveOthersFrames: 0, timeOriginSeconds: origin }
   }
   const frames = Math.round((stampSeconds - (origin ?? stampSeconds)) * session.sampleRateHz)

@@ -108,6 +108,28 @@ function groupSchemaFor(chain: z.ZodType<Chain>) {
 }
 export type Group = z.infer<ReturnType<typeof groupSchemaFor>>
 
+interface Timed {
+  readonly sampleRateHz: number
+  readonly tracks: readonly { offsetFrames: number; audio: { frames: number } }[]
+  readonly references: readonly { audio: { frames: number } }[]
+  readonly passage: { toFrame: number } | null
+}
+
+/** Where a session reaches beyond the time line that it may have. */
+export function tooLong({ sampleRateHz, tracks, references, passage }: Timed): (string | number)[][] {
+  const most = MOST.hours * 3600 * sampleRateHz
+  const isOut = (from: number, frames: number) => from < -most || from + frames > most
+  const paths: (string | number)[][] = []
+  for (const [i, t] of tracks.entries()) {
+    if (isOut(t.offsetFrames, t.audio.frames)) paths.push(['tracks', i, 'offsetFrames'])
+  }
+  for (const [i, r] of references.entries()) {
+    if (isOut(0, r.audio.frames)) paths.push(['references', i, 'audio', 'frames'])
+  }
+  if (passage && passage.toFrame > most) paths.push(['passage', 'toFrame'])
+  return paths
+}
+
 /** The schema of a session whose chains hold the kinds of a registry. */
 export function sessionSchemaFor(kinds: KindRegistry) {
   const chain = chainSchemaFor(kinds)
@@ -125,7 +147,7 @@ export function sessionSchemaFor(kinds: KindRegistry) {
       passage: passageSchema.nullable(),
       loop: z.boolean(),
       /** Time of day at frame 0, from the first time-stamped file; seconds since midnight. */
-      timeOriginSeconds: z.number().min(0).nullable(),
+      timeOriginSeconds: z.number().min(0).max(86_400).nullable(),
       /** The tracks that the others make room for. */
       leadIds: z.array(nodeId).max(MOST.leads),
       /** Level at which -23 LUFS is heard; what is masked depends on it. */
@@ -134,6 +156,10 @@ export function sessionSchemaFor(kinds: KindRegistry) {
       dismissed: z.array(dismissedSchema).max(MOST.dismissed),
     })
     .superRefine((session, context) => {
+      for (const path of tooLong(session)) {
+        const message = `a session holds ${MOST.hours} hours at most`
+        context.addIssue({ code: 'custom', path: [...path], message })
+      }
       for (const { path, message } of checkRouting(session)) {
         context.addIssue({ code: 'custom', path: [...path], message })
       }

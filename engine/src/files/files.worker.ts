@@ -11,6 +11,7 @@ import { inflateSync } from 'fflate'
 import { EngineError, errorSentence } from '../engine-error'
 import { openSource, type RecordingAccess } from '../storage/recording-access'
 import { BLOCK_FRAMES } from '../storage/recordings'
+import { type LifeMessage, showLife } from '../work/life'
 import { BlobBytes } from './blob-bytes'
 import { importAudio } from './import-audio'
 import type { FileJobName, FileJobs, FileStage, FromFileWorker, ToFileWorker } from './jobs'
@@ -157,8 +158,9 @@ async function openZip(file: Blob) {
 
 const UNPACKABLE = 'The file cannot be unpacked: it is damaged, or larger than can be read.'
 
-self.onmessage = async (event: MessageEvent<ToFileWorker>) => {
-  const { name, input } = event.data
+self.onmessage = async ({ data }: MessageEvent<LifeMessage | ToFileWorker>) => {
+  if ('kind' in data) return void showLife(data)
+  const { name, input } = data
   const send = (message: FromFileWorker) => self.postMessage(message)
   try {
     const run = runners[name] as Runner<typeof name>

@@ -1,6 +1,7 @@
 import type { AudioRef, Session } from '@sober-prism/core/session'
 import { EngineError } from '../engine-error'
 import type { RecordingAccess } from '../storage/recording-access'
+import { type ALIVE, Life } from '../work/life'
 
 /** What a file is going through. */
 export type FileStage = 'reading' | 'decoding' | 'converting' | 'storing'
@@ -50,6 +51,7 @@ export interface ToFileWorker {
   readonly input: unknown
 }
 export type FromFileWorker =
+  | typeof ALIVE
   | { readonly kind: 'progress'; readonly stage: FileStage; readonly share: number }
   | { readonly kind: 'done'; readonly output: unknown }
   | { readonly kind: 'failed'; readonly sentence: string }
@@ -73,13 +75,21 @@ export function runFileJob<N extends FileJobName>(
       finish()
       reject(signal?.reason)
     }
+    const life = new Life(worker, (error) => {
+      finish()
+      reject(error)
+    })
     const finish = () => {
+      life.close()
       worker.terminate()
       signal?.removeEventListener('abort', abort)
     }
     signal?.addEventListener('abort', abort)
     worker.onmessage = (event: MessageEvent<FromFileWorker>) => {
       const message = event.data
+      life.hear(message)
+      life.work()
+      if (message.kind === 'alive') return
       if (message.kind === 'progress') return onProgress?.(message.stage, message.share)
       finish()
       if (message.kind === 'done') resolve(message.output as FileJobs[N]['out'])

@@ -1,17 +1,38 @@
-import type { Session } from '@sober-prism/core/session'
 import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
 import { EngineError } from '../engine-error'
 import { Signal } from '../signal'
 
-/** What is kept of a session besides its document. */
+/** What is kept of a session besides its document, which is checked only when it is opened. */
 export interface StoredSession {
   readonly id: string
-  readonly document: Session
+  readonly document: unknown
   readonly updatedAt: number
   /** Set while a deletion can still be undone. */
   readonly deletedAt: number | null
   /** Counts the times it was stored, so that two windows do not overwrite each other unseen. */
   readonly revision?: number
+  /** The window that stored it, and up to which of its changes. */
+  readonly writer?: string
+  readonly change?: number
+}
+
+/** A window's newest state of a session that is not among the sessions yet. */
+export interface JournalEntry {
+  readonly id: string
+  readonly document: unknown
+  /** The revision of the stored session that it was made from. */
+  readonly base: number
+  /** The window that wrote it, and its how manieth change it holds. */
+  readonly writer: string
+  readonly change: number
+}
+
+/** An earlier state of a session. */
+export interface StoredVersion {
+  readonly id: string
+  readonly revision: number
+  readonly document: unknown
+  readonly at: number
 }
 
 /** What is kept of a recording besides its samples. */
@@ -27,6 +48,10 @@ export interface StoredRecording {
 
 interface Tables extends DBSchema {
   sessions: { key: string; value: StoredSession }
+  /** One entry for each session and window. */
+  journal: { key: [string, string]; value: JournalEntry }
+  /** Earlier states, by session and revision. */
+  versions: { key: [string, number]; value: StoredVersion }
   /** Recordings by the hash of their content. */
   recordings: { key: string; value: StoredRecording }
   /** Samples of `BLOCK_FRAMES` frames, one channel after the other, by recording and place. */
@@ -42,12 +67,21 @@ interface Tables extends DBSchema {
 
 export type Database = IDBPDatabase<Tables>
 
-const VERSION = 3
+const VERSION = 4
 
 /** What stands between this page and its storage, as a sentence; null when nothing does. */
 export const storageTrouble = new Signal<string | null>(null)
 
+const REMOVED =
+  'The data of this site was removed from this browser, audio included. The open session is still here: save it as a file, or bring its audio in again.'
+
 let opened: Promise<Database> | undefined
+let at: Database | null = null
+
+/** The storage as far as it is open: for the moment in which a page goes away and cannot wait. */
+export function databaseNow(): Database | null {
+  return at
+}
 
 /** Opens the storage of this browser. @throws EngineError when the browser refuses. */
 export function database(): Promise<Database> {
@@ -66,25 +100,39 @@ export function database(): Promise<Database> {
         db.createObjectStore('recordings')
         db.createObjectStore('blocks')
       }
+      if (before < 4) {
+        db.createObjectStore('journal', { keyPath: ['id', 'writer'] })
+        db.createObjectStore('versions', { keyPath: ['id', 'revision'] })
+      }
     },
     blocked() {
       storageTrouble.set(
         'An older version of Sober Prism is open in another window. Close that window; this one goes on by itself.',
       )
     },
-    blocking() {
-      // A newer version waits in another window: this one steps aside and says so.
+    blocking(_, wanted) {
+      // Another window waits for this one to let go: it steps aside and says so.
       void opened?.then((db) => db.close())
+      at = null
+      if (wanted === null) {
+        // Everything is being removed; what is open here can be stored anew.
+        opened = undefined
+        storageTrouble.set(REMOVED)
+        return
+      }
       storageTrouble.set(
         'A newer version of Sober Prism was opened in another window. Reload this page to go on here.',
       )
     },
     terminated() {
       opened = undefined
+      at = null
+      storageTrouble.set(REMOVED)
     },
   })
     .then((db) => {
-      storageTrouble.set(null)
+      if (storageTrouble.value !== REMOVED) storageTrouble.set(null)
+      at = db
       return db
     })
     .catch((error: unknown) => {

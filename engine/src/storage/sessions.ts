@@ -1,6 +1,13 @@
-import { checkSession, type Session } from '@sober-prism/core/session'
+import { checkSession, DocumentError, type Session } from '@sober-prism/core/session'
 import { EngineError } from '../engine-error'
-import { type Database, database, type StoredSession, storageError } from './database'
+import {
+  type Database,
+  database,
+  databaseNow,
+  type JournalEntry,
+  type StoredSession,
+  storageError,
+} from './database'
 import { tidyRecordings } from './recordings'
 
 /** A line in the list of sessions. */
@@ -11,101 +18,274 @@ export interface SessionEntry {
   readonly updatedAt: number
 }
 
-const JOURNAL_KEY = 'sober-prism.journal'
 const KEEP_MS = 86_400_000
+/** Earlier states that are kept of a session, and the least time between two of them. */
+const MOST_VERSIONS = 5
+const VERSION_MS = 600_000
 
-/** Another window stored a newer state of the session than the one this window started from. */
+/** Another window stored a newer state of the session than the one this window started from, or deleted it. */
 export class ConflictError extends EngineError {}
+
+/** What is stored of a session cannot be read; it stays as it is. */
+export class UnreadableError extends EngineError {
+  constructor(
+    readonly sessionId: string,
+    reason: string,
+    /** When the last state that can be read was stored; null when there is none. */
+    readonly lastGoodAt: number | null,
+  ) {
+    super(`${reason} Nothing of it was changed.`)
+  }
+}
+
+/** What opening a session came to. */
+export interface LoadedSession {
+  readonly session: Session
+  /** Sessions that were made of changes found here which another window had overtaken. */
+  readonly rescued: readonly string[]
+}
+
+/** This window, among those that write journals. */
+const WRITER = crypto.randomUUID()
 
 /** Revisions of the sessions that this window has read or written last. */
 const revisions = new Map<string, number>()
 
-/** Sessions that are not deleted, newest first. */
+/** Sessions that are not deleted, newest first; one that cannot be read is listed all the same. */
 export async function listSessions(): Promise<SessionEntry[]> {
   const db = await database()
   const all = await db.getAll('sessions')
   return all
-    .filter((s) => s.deletedAt === null)
-    .sort((a, b) => b.updatedAt - a.updatedAt)
-    .map(({ id, document, updatedAt }) => ({
-      id,
-      name: document.name,
-      tracks: document.tracks.length,
-      updatedAt,
-    }))
-}
-
-/** Reads a session, with what the journal kept from a page that was closed in the middle. */
-export async function loadSession(id: string): Promise<Session | null> {
-  const db = await database()
-  const stored = await db.get('sessions', id)
-  if (!stored || stored.deletedAt !== null) return null
-  revisions.set(id, stored.revision ?? 0)
-  const journal = readJournal()
-  const document =
-    journal && journal.id === id && journal.updatedAt > stored.updatedAt
-      ? journal.document
-      : stored.document
-  return checkSession(document)
+    .filter((s) => s.deletedAt === null || s.deletedAt === undefined)
+    .sort((a, b) => (b.updatedAt || 0) - (a.updatedAt || 0))
+    .map(({ id, document, updatedAt }) => {
+      const { name, tracks } = (document ?? {}) as { name?: unknown; tracks?: unknown }
+      return {
+        id,
+        name: typeof name === 'string' ? name : 'A session that cannot be read',
+        tracks: Array.isArray(tracks) ? tracks.length : 0,
+        updatedAt: Number.isFinite(updatedAt) ? updatedAt : 0,
+      }
+    })
 }
 
 /**
- * Stores a session.
- * @throws ConflictError when another window has stored it since this one read it; EngineError when the browser
- * refuses. The older version stays.
+ * Reads a session with what the journal kept from a window that was closed in the middle, and writes that back; null
+ * when there is none.
+ * @throws UnreadableError when neither can be read; what is stored stays.
  */
-export async function saveSession(document: Session): Promise<void> {
+export async function loadSession(id: string): Promise<LoadedSession | null> {
   const db = await database()
+  const all = db.transaction(['sessions', 'journal', 'versions'], 'readwrite')
+  const sessions = all.objectStore('sessions')
+  const journal = all.objectStore('journal')
+  const stored = await sessions.get(id)
+  if (!stored || isDeleted(stored)) return null
+  const revision = stored.revision ?? 0
+  const notes = sortNotes(await journal.getAll(ofWindows(id)), stored)
+  const main = read(stored.document)
+  const fresh = notes.newer[0] ?? (isRefused(main) ? notes.apart[0] : undefined)
+  const session = fresh?.session ?? main
+  if (isRefused(session)) {
+    const versions = await all.objectStore('versions').getAll(ofSession(id))
+    const good = versions.findLast((v) => !isRefused(read(v.document)))
+    throw new UnreadableError(id, session.reason, good?.at ?? null)
+  }
+  let now = revision
+  if (fresh) {
+    now = revision + 1
+    const { writer, change } = fresh.note
+    const updatedAt = Date.now()
+    const document = session
+    await sessions.put({ ...stored, document, revision: now, updatedAt, writer, change })
+  }
+  const rescued: string[] = []
+  for (const note of [...notes.newer, ...notes.apart]) {
+    if (note === fresh) continue
+    const copy = rescuedFrom(note.session, crypto.randomUUID())
+    rescued.push(copy.id)
+    await sessions.put(copy)
+  }
+  for (const [i, { document }] of notes.unreadable.entries()) {
+    // They may be a newer version's: they are set aside, where they are in nobody's way.
+    const aside = { id, revision: revision + (i + 1) / (notes.unreadable.length + 1) }
+    await all.objectStore('versions').put({ ...aside, at: Date.now(), document })
+  }
+  await journal.delete(ofWindows(id))
+  await keepVersion(all.objectStore('versions'), { id, revision: now, document: session })
+  await all.done
+  revisions.set(id, now)
+  return { session, rescued }
+}
+
+interface Noted {
+  readonly note: JournalEntry
+  readonly session: Session
+}
+
+interface Notes {
+  /** Made from the stored state. */
+  readonly newer: Noted[]
+  /** Made from a state that another window has overtaken. */
+  readonly apart: Noted[]
+  readonly unreadable: JournalEntry[]
+}
+
+/** What the journal holds of a session, without what is stored already. */
+function sortNotes(notes: readonly JournalEntry[], stored: StoredSession): Notes {
+  const sorted: Notes = { newer: [], apart: [], unreadable: [] }
+  for (const note of notes) {
+    const order = orderOf(note, stored)
+    if (order === 'older') continue
+    const session = read(note.document)
+    if (isRefused(session)) sorted.unreadable.push(note)
+    else sorted[order].push({ note, session })
+  }
+  return sorted
+}
+
+function orderOf(note: JournalEntry, stored: StoredSession): 'newer' | 'older' | 'apart' {
+  if (note.writer === stored.writer) {
+    return note.change > (stored.change ?? 0) ? 'newer' : 'older'
+  }
+  return note.base === (stored.revision ?? 0) ? 'newer' : 'apart'
+}
+
+/** Changes that another window overtook, as a session of their own: neither is lost. */
+function rescuedFrom(session: Session, id: string): StoredSession {
+  const name = `${session.name} (changes from another window)`.slice(0, 200)
+  const document = { ...session, id, name }
+  return { id, document, updatedAt: Date.now(), deletedAt: null, revision: 1 }
+}
+
+interface Refused {
+  readonly reason: string
+}
+
+function isRefused(result: Session | Refused): result is Refused {
+  return 'reason' in result
+}
+
+function read(document: unknown): Session | Refused {
   try {
-    await put(db, document)
+    return checkSession(document)
+  } catch (error) {
+    if (error instanceof DocumentError) return { reason: error.message }
+    throw error
+  }
+}
+
+function isDeleted({ deletedAt }: StoredSession): boolean {
+  return typeof deletedAt === 'number'
+}
+
+function ofSession(id: string): IDBKeyRange {
+  return IDBKeyRange.bound([id, 0], [id, Number.MAX_SAFE_INTEGER])
+}
+
+/** Journal entries of all windows. */
+function ofWindows(id: string): IDBKeyRange {
+  return IDBKeyRange.bound([id, ''], [id, '\uffff'])
+}
+
+type VersionStore = {
+  getAll(range: IDBKeyRange): Promise<{ revision: number; at: number }[]>
+  put(value: { id: string; revision: number; document: unknown; at: number }): Promise<unknown>
+  delete(key: [string, number]): Promise<unknown>
+}
+
+/** Keeps a state that can be read among the last few. */
+async function keepVersion(
+  versions: VersionStore,
+  version: { id: string; revision: number; document: Session },
+): Promise<void> {
+  const kept = await versions.getAll(ofSession(version.id))
+  const last = kept.at(-1)
+  const now = Date.now()
+  if (last && (last.revision === version.revision || Math.abs(now - last.at) < VERSION_MS)) return
+  await versions.put({ ...version, at: now })
+  for (const old of kept.slice(0, Math.max(0, kept.length + 1 - MOST_VERSIONS))) {
+    await versions.delete([version.id, old.revision])
+  }
+}
+
+/**
+ * Stores a session, and with it ends what the journal held of it.
+ * @param change the how manieth change of this window it holds: later ones stay in the journal. 0 for a session that
+ * nobody works on.
+ * @throws ConflictError when another window stored or deleted it since this one read it; EngineError when the
+ * browser refuses, or the document could not be read again. What was stored before stays.
+ */
+export async function saveSession(document: Session, change = 0): Promise<void> {
+  const checked = read(document)
+  if (isRefused(checked)) {
+    throw new EngineError(
+      `The session cannot be stored as it is. ${checked.reason} Undo the last change, or save the session as a file.`,
+    )
+  }
+  try {
+    await put(await database(), document, change)
   } catch (error) {
     throw storageError(error)
   }
 }
 
-async function put(db: Database, document: Session): Promise<void> {
+async function put(db: Database, document: Session, change: number): Promise<void> {
   const { id } = document
-  const transaction = db.transaction('sessions', 'readwrite')
-  const stored = await transaction.store.get(id)
+  const all = db.transaction(['sessions', 'journal', 'versions'], 'readwrite')
+  const sessions = all.objectStore('sessions')
+  const stored = await sessions.get(id)
   const known = revisions.get(id)
-  if (stored && known !== undefined && (stored.revision ?? 0) !== known) {
+  if (stored && known !== undefined) refuseOvertaken(stored, known)
+  const revision = Math.max(stored?.revision ?? 0, known ?? 0) + 1
+  const updatedAt = Date.now()
+  const by = { writer: WRITER, change }
+  await sessions.put({ id, document, updatedAt, deletedAt: null, revision, ...by })
+  const journal = all.objectStore('journal')
+  const noted = await journal.get([id, WRITER])
+  if (noted && noted.change <= change) await journal.delete([id, WRITER])
+  await keepVersion(all.objectStore('versions'), { id, revision, document })
+  await all.done
+  revisions.set(id, revision)
+}
+
+function refuseOvertaken(stored: StoredSession, known: number): void {
+  if (isDeleted(stored)) {
+    throw new ConflictError(
+      'This session was deleted in another window. What you did here is still on the screen: keep it, or leave it.',
+    )
+  }
+  if ((stored.revision ?? 0) !== known) {
     throw new ConflictError(
       'This session was changed in another window since it was opened here. What you did here is still on the screen: save it as a file, or take over here.',
     )
   }
-  const revision = (stored?.revision ?? 0) + 1
-  await transaction.store.put({
-    id,
-    document,
-    updatedAt: Date.now(),
-    deletedAt: null,
-    revision,
-  })
-  await transaction.done
-  revisions.set(id, revision)
 }
 
-/** Lets this window's next {@link saveSession} of a session go ahead, whatever another window stored. */
+/** Lets this window's next {@link saveSession} of a session go ahead, whatever another window did to it. */
 export async function takeOverSession(id: string): Promise<void> {
-  const stored = await (await database()).get('sessions', id)
+  const db = await database()
+  const transaction = db.transaction('sessions', 'readwrite')
+  const stored = await transaction.store.get(id)
+  if (stored && isDeleted(stored)) await transaction.store.put({ ...stored, deletedAt: null })
+  await transaction.done
   revisions.set(id, stored?.revision ?? 0)
 }
 
-/** Writes at once, for the moment a page goes away: storage proper would come too late. */
-export function journalSession(document: Session): void {
+/**
+ * Notes a state of a session at once. It needs nothing but this call: the browser finishes it though the page goes
+ * away. The promise tells when it is down. @throws EngineError
+ */
+export async function journalSession(document: Session, change: number): Promise<void> {
   try {
-    const entry = { id: document.id, document, updatedAt: Date.now(), deletedAt: null }
-    localStorage.setItem(JOURNAL_KEY, JSON.stringify(entry))
-  } catch {
-    // A full or refused journal leaves the regular storage, which is at most a moment older.
-  }
-}
-
-function readJournal(): StoredSession | null {
-  try {
-    return JSON.parse(localStorage.getItem(JOURNAL_KEY) ?? 'null') as StoredSession | null
-  } catch {
-    return null
+    const db = databaseNow() ?? (await database())
+    const transaction = db.transaction('journal', 'readwrite', { durability: 'relaxed' })
+    const base = revisions.get(document.id) ?? 0
+    const noted = transaction.store.put({ id: document.id, document, base, writer: WRITER, change })
+    transaction.commit?.()
+    await Promise.all([noted, transaction.done])
+  } catch (error) {
+    throw storageError(error)
   }
 }
 
@@ -120,26 +300,99 @@ export async function restoreSession(id: string): Promise<void> {
 
 async function mark(id: string, deletedAt: number | null): Promise<void> {
   const db = await database()
+  const transaction = db.transaction('sessions', 'readwrite')
+  const stored = await transaction.store.get(id)
+  if (stored) await transaction.store.put({ ...stored, deletedAt })
+  await transaction.done
+}
+
+/** All that is stored of a session, readable or not, as JSON: for when nothing else is left. @throws EngineError */
+export async function exportRaw(id: string): Promise<string> {
+  const db = await database()
   const stored = await db.get('sessions', id)
-  if (stored) await db.put('sessions', { ...stored, deletedAt })
+  const journal = await db.getAll('journal', ofWindows(id))
+  const versions = await db.getAll('versions', ofSession(id))
+  return JSON.stringify({ stored, journal, versions }, null, 1)
+}
+
+/** Puts the last state of a session that can be read in the place of one that cannot. Null when there is none. */
+export async function restoreLastGood(id: string): Promise<Session | null> {
+  const db = await database()
+  const all = db.transaction(['sessions', 'journal', 'versions'], 'readwrite')
+  const versions = await all.objectStore('versions').getAll(ofSession(id))
+  for (const { document } of versions.reverse()) {
+    const session = read(document)
+    if (isRefused(session)) continue
+    const sessions = all.objectStore('sessions')
+    const stored = await sessions.get(id)
+    const revision = (stored?.revision ?? 0) + 1
+    // What cannot be read stays beside it.
+    const damaged = { id, revision: stored?.revision ?? 0, at: Date.now() }
+    if (stored) await all.objectStore('versions').put({ ...damaged, document: stored.document })
+    await sessions.put({ id, document: session, updatedAt: Date.now(), deletedAt: null, revision })
+    await all.objectStore('journal').delete(ofWindows(id))
+    await all.done
+    return session
+  }
+  return null
 }
 
 /**
- * Removes sessions deleted more than a day ago, and recordings that no session uses any more. Recordings
- * stored within a day stay: they may be on their way into a session, here or in another window.
+ * Removes sessions deleted more than a day ago with all that is kept of them, and recordings that no session uses
+ * any more. While any window works with audio nothing is removed: its undo may need it. Recordings stored within a
+ * day stay too.
  */
 export async function tidy(): Promise<void> {
+  if (typeof navigator === 'undefined' || !navigator.locks) return tidyNow()
+  await navigator.locks.request(AUDIO_LOCK, { ifAvailable: true }, async (lock) => {
+    if (lock) await tidyNow()
+  })
+}
+
+const AUDIO_LOCK = 'sober-prism audio in use'
+
+/** Tells all windows that this one works with audio, until the function it returns is called. */
+export function holdAudio(): () => void {
+  if (typeof navigator === 'undefined' || !navigator.locks) return () => {}
+  let release = () => {}
+  const held = new Promise<void>((resolve) => {
+    release = resolve
+  })
+  navigator.locks.request(AUDIO_LOCK, { mode: 'shared' }, () => held).catch(() => {})
+  return release
+}
+
+async function tidyNow(): Promise<void> {
   const db = await database()
   const oldest = Date.now() - KEEP_MS
   const used = new Set<string>()
   for (const stored of await db.getAll('sessions')) {
-    if (stored.deletedAt !== null && stored.deletedAt < oldest) {
-      await db.delete('sessions', stored.id)
-    } else for (const hash of hashes(stored.document)) used.add(hash)
+    if (isDeleted(stored) && (stored.deletedAt ?? 0) < oldest) await removeSession(db, stored.id)
+    else addHashes(stored.document, used)
   }
+  for (const { document } of await db.getAll('journal')) addHashes(document, used)
+  for (const { document } of await db.getAll('versions')) addHashes(document, used)
   await tidyRecordings(used, oldest)
 }
 
-function hashes(document: Session): string[] {
-  return [...document.tracks, ...document.references].map((t) => t.audio.hash)
+async function removeSession(db: Database, id: string): Promise<void> {
+  const all = db.transaction(['sessions', 'journal', 'versions'], 'readwrite')
+  await all.objectStore('sessions').delete(id)
+  await all.objectStore('journal').delete(ofWindows(id))
+  await all.objectStore('versions').delete(ofSession(id))
+  await all.done
+}
+
+const HASH = /^[0-9a-f]{64}$/
+
+/** Adds every content hash that a document names, wherever it stands: it may be one that cannot be read. */
+function addHashes(document: unknown, used: Set<string>): void {
+  const left = [document]
+  while (left.length > 0) {
+    const value = left.pop()
+    if (typeof value === 'string' && HASH.test(value)) used.add(value)
+    else if (typeof value === 'object' && value !== null) {
+      for (const inner of Object.values(value)) left.push(inner)
+    }
+  }
 }

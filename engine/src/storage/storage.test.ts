@@ -9,22 +9,28 @@ import { BLOCK_FRAMES, findRecording, readBlocks, storeRecording } from './recor
 import {
   ConflictError,
   deleteSession,
+  exportRaw,
   journalSession,
   listSessions,
   loadSession,
+  restoreLastGood,
   restoreSession,
   saveSession,
   takeOverSession,
   tidy,
+  UnreadableError,
 } from './sessions'
 
 const DAY_MS = 86_400_000
-const memory = new Map<string, string>()
-vi.stubGlobal('localStorage', {
-  getItem: (key: string) => memory.get(key) ?? null,
-  setItem: (key: string, value: string) => memory.set(key, value),
-})
-
+const STORES = [
+  'sessions',
+  'journal',
+  'versions',
+  'recordings',
+  'blocks',
+  'samples',
+  'stamps',
+] as const
 const channels = [Float32Array.of(0.1, -0.2, 0.3), Float32Array.of(1, 0, -1)]
 /** Long enough for three blocks; the second channel could be stored as 16-bit numbers, the first not. */
 const long = [
@@ -38,10 +44,40 @@ function session(id: string, hash?: string): Session {
   return made
 }
 
-beforeEach(async () => {
-  memory.clear()
+function named(name: string): Session {
+  return { ...session('a'), name }
+}
+
+async function nameNow(): Promise<string | undefined> {
+  return (await loadSession('a'))?.session.name
+}
+
+/** Another window stores a newer state. */
+async function theyStore(name: string): Promise<void> {
   const db = await database()
-  for (const store of ['sessions', 'recordings', 'blocks', 'samples', 'stamps'] as const) {
+  const stored = await db.get('sessions', 'a')
+  if (!stored) throw new Error('It is not there.')
+  const revision = (stored.revision ?? 0) + 1
+  await db.put('sessions', {
+    ...stored,
+    document: named(name),
+    revision,
+    writer: 'they',
+    change: 1,
+  })
+}
+
+async function spoil(id: string): Promise<void> {
+  const db = await database()
+  const stored = await db.get('sessions', id)
+  if (!stored) throw new Error('It is not there.')
+  const document = { ...(stored.document as Session), sampleRateHz: 'fast' }
+  await db.put('sessions', { ...stored, document })
+}
+
+beforeEach(async () => {
+  const db = await database()
+  for (const store of STORES) {
     await db.clear(store)
   }
 })
@@ -158,42 +194,115 @@ describe('sessions in storage', () => {
     expect((await listSessions()).map((s) => s.id)).toEqual(['a'])
     expect(await loadSession('b')).toBeNull()
     await restoreSession('b')
-    expect((await loadSession('b'))?.name).toBe('Session b')
+    expect((await loadSession('b'))?.session.name).toBe('Session b')
   })
 
-  it('take what the journal kept from a page that closed, if it is newer', async () => {
+  it('take what the journal kept from a window that closed, whatever the clock said, and write it back', async () => {
     vi.useFakeTimers({ toFake: ['Date'] })
-    vi.setSystemTime(1000)
-    await saveSession(session('a'))
     vi.setSystemTime(2000)
-    journalSession({ ...session('a'), name: 'Renamed at the last moment' })
-    expect((await loadSession('a'))?.name).toBe('Renamed at the last moment')
-    vi.setSystemTime(3000)
-    await saveSession({ ...session('a'), name: 'Saved later' })
-    expect((await loadSession('a'))?.name).toBe('Saved later')
+    await saveSession(named('First'))
+    vi.setSystemTime(1000)
+    await journalSession(named('At the last moment'), 1)
+    expect(await nameNow()).toBe('At the last moment')
+    const db = await database()
+    expect(await db.count('journal')).toBe(0)
+    expect((await db.get('sessions', 'a'))?.document).toMatchObject({ name: 'At the last moment' })
   })
 
-  it('are checked when they are read: a damaged one is refused, not half-loaded', async () => {
+  it('have a journal of their own each', async () => {
+    for (const id of ['a', 'b']) await saveSession(session(id))
+    await journalSession({ ...session('a'), name: 'A, edited' }, 1)
+    await journalSession({ ...session('b'), name: 'B, edited' }, 2)
+    expect((await loadSession('a'))?.session.name).toBe('A, edited')
+    expect((await loadSession('b'))?.session.name).toBe('B, edited')
+  })
+
+  it('keep changes that another window overtook as a session of their own', async () => {
+    await saveSession(named('First'))
+    await journalSession(named('Mine, not stored'), 1)
+    await theyStore('Theirs')
+    const loaded = await loadSession('a')
+    expect(loaded?.session.name).toBe('Theirs')
+    const rescued = await loadSession(loaded?.rescued[0] ?? '')
+    expect(rescued?.session.name).toBe('Mine, not stored (changes from another window)')
+  })
+
+  it('are opened though the journal is damaged or newer, which is set aside', async () => {
+    await saveSession(named('Good'))
+    const newer = { ...session('a'), version: 99, name: 'Newer' } as unknown as Session
+    await journalSession(newer, 1)
+    expect(await nameNow()).toBe('Good')
+    expect(await exportRaw('a')).toContain('Newer')
+  })
+
+  it('are opened from the journal where the stored one is damaged', async () => {
+    await saveSession(named('Good'))
+    await journalSession(named('Fresh'), 1)
+    await spoil('a')
+    expect(await nameNow()).toBe('Fresh')
+  })
+
+  it('that cannot be read are told, exported as they are, and go back to the last good state', async () => {
+    await saveSession(named('Good'))
+    await saveSession(session('b'))
+    await spoil('a')
+    const error = await loadSession('a').catch((e: unknown) => e)
+    expect(error).toBeInstanceOf(UnreadableError)
+    expect((error as UnreadableError).message).toMatch(/sampleRateHz/)
+    expect(JSON.parse(await exportRaw('a')).stored.document.sampleRateHz).toBe('fast')
+    const list = await listSessions()
+    expect(list.map((e) => e.id).sort()).toEqual(['a', 'b'])
+    expect((await restoreLastGood('a'))?.name).toBe('Good')
+    expect(await nameNow()).toBe('Good')
+    // What could not be read is still there.
+    expect(await exportRaw('a')).toContain('fast')
+  })
+
+  it('do not hide each other: one record without a document leaves the list whole', async () => {
+    await saveSession(session('a'))
+    const db = await database()
+    for (const document of [null, 7, { name: 5, tracks: 'x' }]) {
+      const odd = {
+        id: `odd-${String(document)}`,
+        document,
+        updatedAt: Number.NaN,
+        deletedAt: null,
+      }
+      await db.put('sessions', odd)
+    }
+    const list = await listSessions()
+    expect(list).toHaveLength(4)
+    expect(list.filter((e) => e.name === 'A session that cannot be read')).toHaveLength(3)
+  })
+
+  it('are not stored where their reader would refuse them', async () => {
     const damaged = { ...session('a'), sampleRateHz: 'fast' } as unknown as Session
-    await saveSession(damaged)
-    await expect(loadSession('a')).rejects.toThrow(/sampleRateHz/)
+    await expect(saveSession(damaged)).rejects.toThrow(/sampleRateHz/)
+    expect(await loadSession('a')).toBeNull()
+  })
+
+  it('deleted in another window do not come back by an edit here', async () => {
+    await saveSession(session('a'))
+    await loadSession('a')
+    await deleteSession('a')
+    await expect(saveSession(named('Edited'))).rejects.toThrow(ConflictError)
+    expect(await listSessions()).toEqual([])
+    await takeOverSession('a')
+    await saveSession(named('Edited'))
+    expect(await nameNow()).toBe('Edited')
   })
 
   it('are not overwritten by a window that read an older state, unless it takes over', async () => {
     await saveSession(session('a'))
     await loadSession('a')
-    // Another window stores a newer one.
+    await theyStore('Theirs')
     const db = await database()
-    const stored = await db.get('sessions', 'a')
-    if (!stored) throw new Error('It is not there.')
-    const theirs = { ...session('a'), name: 'Theirs' }
-    await db.put('sessions', { ...stored, document: theirs, revision: (stored.revision ?? 0) + 1 })
     const mine = { ...session('a'), name: 'Mine' }
     await expect(saveSession(mine)).rejects.toThrow(ConflictError)
-    expect((await db.get('sessions', 'a'))?.document.name).toBe('Theirs')
+    expect((await db.get('sessions', 'a'))?.document).toMatchObject({ name: 'Theirs' })
     await takeOverSession('a')
     await saveSession(mine)
-    expect((await db.get('sessions', 'a'))?.document.name).toBe('Mine')
+    expect((await db.get('sessions', 'a'))?.document).toMatchObject({ name: 'Mine' })
   })
 })
 

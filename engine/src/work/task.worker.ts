@@ -1,6 +1,7 @@
 import { installSectionKernel } from '@sober-prism/core/filters'
 import { installPeakKernel } from '@sober-prism/core/loudness'
 import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
+import { showLife } from './life'
 import { runTask } from './run-task'
 import type { FromWorker, ToWorker } from './tasks'
 
@@ -8,12 +9,14 @@ const PROGRESS_MS = 50
 
 self.onmessage = async (event: MessageEvent<ToWorker>) => {
   const message = event.data
+  if (showLife(message)) return
   if (message.kind === 'start') {
     installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(message.pffft)))
     installSectionKernel(WebAssembly as unknown as WasmHost)
     installPeakKernel(WebAssembly as unknown as WasmHost)
     return
   }
+  if (message.kind !== 'run') return
   let last = 0
   const onProgress = (share: number) => {
     const now = performance.now()

@@ -20,6 +20,7 @@ import type { MixBed, MixPlan, Stretch } from '@sober-prism/core/mix'
 import type { Chain, Edit } from '@sober-prism/core/session'
 import type { Measure } from '@sober-prism/core/treatments'
 import type { RecordingAccess } from '../storage/recording-access'
+import type { ALIVE } from './life'
 
 /** Recordings by their hash. */
 export type RecordingMap = ReadonlyMap<string, RecordingAccess>
@@ -112,6 +113,7 @@ export type ToWorker =
   | { readonly kind: 'start'; readonly pffft: ArrayBuffer }
   | { readonly kind: 'run'; readonly name: TaskName; readonly input: unknown }
 export type FromWorker =
+  | typeof ALIVE
   | { readonly kind: 'progress'; readonly share: number }
   | { readonly kind: 'done'; readonly output: unknown }
   | { readonly kind: 'failed'; readonly message: string }

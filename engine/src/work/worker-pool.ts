@@ -1,5 +1,6 @@
 import { EngineError } from '../engine-error'
 import { pffftBytes } from '../pffft-bytes'
+import { Life } from './life'
 import type { FromWorker, TaskName, Tasks, ToWorker } from './tasks'
 
 interface Job {
@@ -11,6 +12,8 @@ interface Job {
   readonly first: boolean
   readonly resolve: (output: never) => void
   readonly reject: (error: unknown) => void
+  /** A worker ended under it: it is tried once more. */
+  retried: boolean
 }
 
 /** Options of a piece of work. */
@@ -24,13 +27,24 @@ export interface RunOptions {
   readonly first?: boolean
 }
 
-/** Runs tasks on a few workers. Cancelling a running task ends its worker and starts a fresh one. */
+/** A worker and what watches over it. */
+interface Hand {
+  readonly worker: Worker
+  readonly life: Life
+  started: boolean
+  /** Ends the job under way, with a reason that is the worker's and not the job's. */
+  onEnd: (error: EngineError) => void
+}
+
+/**
+ * Runs tasks on a few workers. Cancelling a running task ends its worker and starts a fresh one. A task whose worker
+ * ends or hangs is given to another one once.
+ */
 export class WorkerPool {
   readonly #size: number
-  readonly #idle: Worker[] = []
+  readonly #idle: Hand[] = []
   readonly #queue: Job[] = []
-  readonly #all = new Set<Worker>()
-  #workers = 0
+  readonly #all = new Set<Hand>()
 
   constructor(size = Math.max(2, Math.min(8, navigator.hardwareConcurrency || 2))) {
     this.#size = size
@@ -46,86 +60,123 @@ export class WorkerPool {
     { signal, queueSignal, onProgress = () => {}, first = false }: RunOptions = {},
   ): Promise<Tasks[N]['out']> {
     return new Promise((resolve, reject) => {
-      const job: Job = { name, input, signal, queueSignal, onProgress, first, resolve, reject }
-      const waiting = first ? this.#queue.findIndex((j) => !j.first) : -1
-      this.#queue.splice(waiting < 0 ? this.#queue.length : waiting, 0, job)
-      void this.#next()
+      const given = { name, input, signal, queueSignal, onProgress, first, resolve, reject }
+      this.#enqueue({ ...given, retried: false })
     })
   }
 
   /** Ends all workers; work under way is left unanswered. */
   close(): void {
     this.#queue.length = 0
-    for (const worker of this.#all) worker.terminate()
-    this.#all.clear()
+    for (const hand of [...this.#all]) this.#dismiss(hand)
   }
 
-  async #next(): Promise<void> {
-    const job = this.#queue[0]
-    if (!job) return
-    const given = [job.signal, job.queueSignal].find((s) => s?.aborted)
-    if (given) {
+  #enqueue(job: Job): void {
+    const waiting = job.first ? this.#queue.findIndex((j) => !j.first) : -1
+    this.#queue.splice(waiting < 0 ? this.#queue.length : waiting, 0, job)
+    this.#next()
+  }
+
+  #next(): void {
+    for (let job = this.#queue[0]; job; job = this.#queue[0]) {
+      const given = [job.signal, job.queueSignal].find((s) => s?.aborted)
+      if (given) {
+        this.#queue.shift()
+        job.reject(given.reason)
+        continue
+      }
+      const hand = this.#idle.pop() ?? this.#hire()
+      if (!hand) return
       this.#queue.shift()
-      job.reject(given.reason)
-      return this.#next()
+      this.#assign(hand, job)
     }
-    const worker = this.#idle.pop() ?? this.#hire()
-    if (!worker) return
-    this.#queue.shift()
-    this.#assign(worker, job)
-    return this.#next()
   }
 
-  #hire(): Worker | null {
-    if (this.#workers >= this.#size) return null
-    this.#workers++
+  #hire(): Hand | null {
+    if (this.#all.size >= this.#size) return null
     const worker = new Worker(new URL('./task.worker.ts', import.meta.url), { type: 'module' })
-    this.#all.add(worker)
-    return worker
+    const hand: Hand = {
+      worker,
+      life: new Life(worker, (error) => {
+        this.#dismiss(hand)
+        hand.onEnd(error)
+        this.#next()
+      }),
+      started: false,
+      onEnd: () => {},
+    }
+    this.#all.add(hand)
+    worker.onmessage = ({ data }: MessageEvent<FromWorker>) => void hand.life.hear(data)
+    return hand
   }
 
-  readonly #started = new WeakSet<Worker>()
+  #dismiss(hand: Hand): void {
+    hand.worker.terminate()
+    hand.life.close()
+    this.#all.delete(hand)
+    const at = this.#idle.indexOf(hand)
+    if (at >= 0) this.#idle.splice(at, 1)
+  }
 
-  #assign(worker: Worker, job: Job): void {
+  #assign(hand: Hand, job: Job): void {
+    const { worker, life } = hand
     const finish = () => {
-      worker.onmessage = null
+      hand.onEnd = () => {}
+      worker.onmessage = ({ data }: MessageEvent<FromWorker>) => void life.hear(data)
       worker.onerror = null
+      life.rest()
       job.signal?.removeEventListener('abort', abort)
-      void this.#next()
+      this.#next()
     }
     const abort = () => {
-      worker.terminate()
-      this.#all.delete(worker)
-      this.#workers--
+      this.#dismiss(hand)
       finish()
       job.reject(job.signal?.reason)
     }
     job.signal?.addEventListener('abort', abort)
-    worker.onmessage = (event: MessageEvent<FromWorker>) => {
-      const message = event.data
-      if (message.kind === 'progress') return job.onProgress(message.share)
-      this.#idle.push(worker)
+    hand.onEnd = (error) => {
+      finish()
+      if (job.retried) return job.reject(error)
+      job.retried = true
+      this.#enqueue(job)
+    }
+    worker.onmessage = ({ data: message }: MessageEvent<FromWorker>) => {
+      if (life.hear(message)) {
+        life.work()
+        return
+      }
+      if (message.kind === 'progress') {
+        life.work()
+        return job.onProgress(message.share)
+      }
+      this.#idle.push(hand)
       finish()
       if (message.kind === 'done') job.resolve(message.output as never)
-      else job.reject(new EngineError(`The computation stopped: ${message.message}.`))
+      else if (message.kind === 'failed') {
+        job.reject(new EngineError(`The computation stopped: ${message.message}.`))
+      }
     }
     worker.onerror = (event) => {
-      worker.terminate()
-      this.#all.delete(worker)
-      this.#workers--
+      this.#dismiss(hand)
       finish()
       job.reject(
         new EngineError(`A worker of this page stopped: ${event.message || 'no reason given'}.`),
       )
     }
-    void this.#send(worker, { kind: 'run', name: job.name, input: job.input })
+    if (hand.started) life.work()
+    this.#send(hand, { kind: 'run', name: job.name, input: job.input }).catch((error: unknown) => {
+      this.#dismiss(hand)
+      finish()
+      job.reject(error)
+    })
   }
 
-  async #send(worker: Worker, message: ToWorker): Promise<void> {
-    if (!this.#started.has(worker)) {
-      this.#started.add(worker)
-      worker.postMessage({ kind: 'start', pffft: await pffftBytes() } satisfies ToWorker)
+  async #send(hand: Hand, message: ToWorker): Promise<void> {
+    if (!hand.started) {
+      const pffft = await pffftBytes()
+      hand.worker.postMessage({ kind: 'start', pffft } satisfies ToWorker)
+      hand.started = true
     }
-    worker.postMessage(message)
+    hand.worker.postMessage(message)
   }
 }

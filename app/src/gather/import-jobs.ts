@@ -1,11 +1,12 @@
 import {
   type FileStage,
   fileSource,
+  holdAudio,
   type ImportEvent,
   type ImportedAudio,
   importFiles,
+  Signal,
 } from '@sober-prism/engine'
-import { useCallback, useEffect, useRef, useState } from 'react'
 import { openSession } from '../store/selectors'
 import { guessRole, sessionActions } from '../store/session-slice'
 import { store } from '../store/store'
@@ -24,45 +25,77 @@ export interface Incoming {
 
 export type Destination = 'tracks' | 'references'
 
-/** Brings files into the open session: each becomes a track or a reference as soon as it is stored. */
-export function useImport() {
-  const [files, setFiles] = useState<readonly Incoming[]>([])
-  const running = useRef(new Set<AbortController>())
-  const cancel = useCallback(() => {
-    for (const run of running.current) run.abort(new DOMException('Cancelled.', 'AbortError'))
-  }, [])
-  useEffect(() => cancel, [cancel])
+/**
+ * Files that come into the open session, whichever step one works on meanwhile: each becomes a track or a reference
+ * as soon as it is stored.
+ */
+export class ImportJobs {
+  readonly files = new Signal<readonly Incoming[]>([])
+  readonly #running = new Set<AbortController>()
 
-  const bring = useCallback(async (list: readonly File[], destination: Destination) => {
+  get busy(): boolean {
+    return this.files.value.some(isOnItsWay)
+  }
+
+  async bring(list: readonly File[], destination: Destination): Promise<void> {
     if (list.length === 0) return
     const run = new AbortController()
-    running.current.add(run)
+    this.#running.add(run)
+    const letGo = holdAudio()
     const { sampleRateHz, id } = openSession(store.getState())
-    const inOrder = keepOrder((result) => {
-      if (store.getState().session.present?.id === id) arrive(result, destination)
+    const inOrder = keepOrder((key, result) => {
+      const session = store.getState().session.present
+      const problem =
+        session?.id !== id || session.sampleRateHz !== sampleRateHz
+          ? 'The session’s rate was changed meanwhile; bring the file in again.'
+          : arrive(result, destination)
+      if (problem !== null) this.#set(key, { kind: 'failed', sentence: problem })
     })
-    await importFiles(
-      list.map(fileSource),
-      sampleRateHz,
-      (event) => {
-        setFiles((now) => follow(now, event))
-        inOrder(event)
-      },
-      run.signal,
-    )
-    running.current.delete(run)
-  }, [])
+    try {
+      await importFiles(
+        list.map(fileSource),
+        sampleRateHz,
+        (event) => {
+          this.#follow(event)
+          inOrder(event)
+        },
+        run.signal,
+      )
+    } finally {
+      letGo()
+      this.#running.delete(run)
+    }
+  }
 
-  const clear = useCallback(
-    () => setFiles((now) => now.filter((f) => ['waiting', 'busy'].includes(f.state.kind))),
-    [],
-  )
-  const busy = files.some((f) => f.state.kind === 'waiting' || f.state.kind === 'busy')
-  return { files, busy, bring, cancel, clear }
+  cancel(): void {
+    for (const run of this.#running) run.abort(new DOMException('Cancelled.', 'AbortError'))
+  }
+
+  /** Takes files that are done with off the list. */
+  clear(): void {
+    this.files.set(this.files.value.filter(isOnItsWay))
+  }
+
+  #follow(event: ImportEvent): void {
+    if (event.kind === 'waiting') {
+      const { key, name } = event
+      this.files.set([...this.files.value, { key, name, state: { kind: 'waiting' } }])
+    } else this.#set(event.key, stateAfter(event))
+  }
+
+  #set(key: string, state: Incoming['state']): void {
+    this.files.set(this.files.value.map((file) => (file.key === key ? { ...file, state } : file)))
+  }
+}
+
+function isOnItsWay({ state }: Incoming): boolean {
+  return state.kind === 'waiting' || state.kind === 'busy'
 }
 
 /** Passes results on in the order in which the files were given, whichever is ready first. */
-function keepOrder(deliver: (result: ImportedAudio) => void): (event: ImportEvent) => void {
+function keepOrder(
+  deliver: (key: string, result: ImportedAudio) => void,
+): (event: ImportEvent) => void {
   const waiting: string[] = []
   const settled = new Map<string, ImportedAudio | null>()
   return (event) => {
@@ -71,13 +104,14 @@ function keepOrder(deliver: (result: ImportedAudio) => void): (event: ImportEven
     else settled.set(event.key, event.kind === 'done' ? event.result : null)
     for (let key = waiting[0]; key !== undefined && settled.has(key); key = waiting[0]) {
       const result = settled.get(key)
-      if (result) deliver(result)
+      if (result) deliver(key, result)
       waiting.shift()
     }
   }
 }
 
-function arrive(result: ImportedAudio, destination: Destination): void {
+/** Puts what has arrived into the session; says why where that is refused. */
+function arrive(result: ImportedAudio, destination: Destination): string | null {
   const { name, audio, timeStampSeconds } = result
   const arrival = { id: crypto.randomUUID(), name, audio }
   const track = { ...arrival, role: guessRole(name), timeStampSeconds }
@@ -88,14 +122,9 @@ function arrive(result: ImportedAudio, destination: Destination): void {
         : { kind: 'add-references', references: [arrival] },
     ]),
   )
-}
-
-function follow(files: readonly Incoming[], event: ImportEvent): readonly Incoming[] {
-  if (event.kind === 'waiting') {
-    return [...files, { key: event.key, name: event.name, state: { kind: 'waiting' } }]
-  }
-  const state = stateAfter(event)
-  return files.map((file) => (file.key === event.key ? { ...file, state } : file))
+  const { present, refused } = store.getState().session
+  const isThere = present?.[destination].some((t) => t.id === arrival.id)
+  return isThere ? null : (refused?.sentence ?? 'The session could not take it.')
 }
 
 function stateAfter(event: Exclude<ImportEvent, { kind: 'waiting' }>): Incoming['state'] {

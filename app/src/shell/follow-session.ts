@@ -1,0 +1,73 @@
+import { Desk, type SessionKeeper } from '@sober-prism/engine'
+import { interfaceActions } from '../store/interface-slice'
+import { store } from '../store/store'
+
+/** What follows an open document. */
+export interface Following {
+  readonly desk: Desk
+  stop(): void
+}
+
+/**
+ * Lets sound, measurements and storage follow the document. A session that takes another sample rate gets another
+ * desk, of which `onDesk` is told.
+ */
+export function followSession(
+  keeper: SessionKeeper,
+  sampleRateHz: number,
+  onDesk: (desk: Desk) => void,
+): Following {
+  let shown = store.getState().session.present
+  let rateHz = sampleRateHz
+  let desk = new Desk(rateHz)
+  let refusals = store.getState().session.refused?.count ?? 0
+  const warn = (sentence: string) =>
+    store.dispatch(interfaceActions.noticeShown(sentence, 'warning'))
+  const watchDesign = () =>
+    desk.designProblem.watch(() => {
+      if (desk.designProblem.value) warn(desk.designProblem.value)
+    })
+  let unwatch = watchDesign()
+  const flush = () => keeper.flush()
+  const whenHidden = () => {
+    if (document.visibilityState === 'hidden') flush()
+  }
+  if (shown) desk.update(shown)
+  const unsubscribe = store.subscribe(() => {
+    const state = store.getState()
+    const { present, refused } = state.session
+    if (refused && refused.count !== refusals) {
+      refusals = refused.count
+      warn(refused.sentence)
+    }
+    if (present && present.sampleRateHz !== rateHz) {
+      unwatch()
+      void desk.close()
+      rateHz = present.sampleRateHz
+      desk = new Desk(rateHz)
+      unwatch = watchDesign()
+      onDesk(desk)
+    }
+    desk.player.setMono(state.interface.mono)
+    desk.analyser.setMono(state.interface.mono)
+    if (!present || present === shown) return
+    shown = present
+    desk.update(present)
+    keeper.update(present)
+  })
+  window.addEventListener('pagehide', flush)
+  document.addEventListener('visibilitychange', whenHidden)
+  return {
+    get desk() {
+      return desk
+    },
+    stop() {
+      unsubscribe()
+      unwatch()
+      void keeper.close()
+      void desk.close()
+      window.removeEventListener('pagehide', flush)
+      document.removeEventListener('visibilitychange', whenHidden)
+    },
+  }
+}
