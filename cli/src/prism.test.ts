@@ -1,4 +1,5 @@
 import { spawnSync } from 'node:child_process'
+import { createHash } from 'node:crypto'
 import { existsSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -34,6 +35,12 @@ put('cut.wav', writeWav(makeClip(RATE, [tone(997, 1, 1)]), 16).subarray(0, 1000)
 put('tone.flac', verbatimFlac(Int16Array.from(tone(997, 1, 16384))))
 const other = tone(500, 3, 0.3)
 put('wide.wav', writeWav(makeClip(RATE, [other, other.map((v) => -v)]), '32f'))
+
+/** The name of a mono recording, as docs/formats.md has it. */
+function contentHash(samples: Float32Array): string {
+  const digest = createHash('sha256').update(new Uint8Array(samples.buffer)).digest()
+  return createHash('sha256').update(digest).digest('hex')
+}
 
 async function prism(...args: string[]) {
   let out = ''
@@ -214,7 +221,7 @@ describe('prism findings', () => {
 describe('prism render', () => {
   const session = () => {
     const made = emptySession('s', 'Piece', '2026-03-04T05:06:07.000Z', RATE)
-    const hash = 'e'.repeat(64)
+    const hash = contentHash(other)
     const track = newTrack('t', 'Voice', 'voice', 'A', { hash, channels: 1, frames: 3 * RATE })
     made.tracks.push(track)
     const mark = newMark('m', { ...newBand('bell', 500), db: -6 })
@@ -275,6 +282,24 @@ describe('prism render', () => {
     expect((await prism('findings', 'sung.prism')).error).toContain(
       'no track of the session sounds',
     )
+  })
+
+  it.each([
+    ['rate', makeClip(44100, [other]), 'its rate is 44100 Hz'],
+    ['channel count', makeClip(RATE, [other, other]), 'it has 2 channels'],
+    ['length', makeClip(RATE, [other.subarray(1)]), 'it has 143999 frames'],
+    ['content', makeClip(RATE, [other.map((v) => v / 2)]), 'its samples are others'],
+  ])('refuses audio of another %s than the session says', async (_, clip, reason) => {
+    const { made, hash } = session()
+    const text = new TextEncoder().encode(writeSession(made))
+    const wav = writeWav(clip, '32f')
+    put('other.prism', zipSync({ 'session.json': text, [`audio/${hash}.wav`]: wav }))
+    const { status, error } = await prism('render', 'other.prism', 'other-out.wav')
+    expect([status, error]).toEqual([
+      1,
+      `prism: other.prism: the audio of Voice is not what the session says: ${reason}\n`,
+    ])
+    expect(existsSync(join(cwd, 'other-out.wav'))).toBe(false)
   })
 
   it('refuses a session without its audio, or one that is none', async () => {

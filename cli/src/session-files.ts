@@ -1,8 +1,12 @@
-import { type AudioSource, MemorySource, resample, takeStepsFrom } from '@sober-prism/core/audio'
+import { createHash } from 'node:crypto'
+import { type AudioSource, type ByteSource, takeStepsFrom } from '@sober-prism/core/audio'
 import {
+  type AudioRef,
   DocumentError,
   parseSession,
   type Session,
+  unpackProblem,
+  type ZipEntry,
   zipContents,
   zipDirectory,
 } from '@sober-prism/core/session'
@@ -11,8 +15,9 @@ import { type AudioFile, type Bytes, FileBytes, fromClip, openBytes, piecesOf } 
 import { FileError } from './cli-error'
 import { decodeClip } from './files'
 
-/** What a document may unpack to. */
+/** What a document, and audio that is deflated, may unpack to. Audio in sessions of ours is stored as it is. */
 const LARGEST_DOCUMENT = 64e6
+const LARGEST_PACKED_AUDIO = 128e6
 
 /** An opened `.prism` file: its document, and its audio by content hash. To be closed. */
 export interface SessionFile {
@@ -35,17 +40,15 @@ async function openSessionFile(cwd: string, file: string): Promise<SessionFile> 
     }
     const document = await part('session.json')
     if (!document) throw new DocumentError('The file is not a session: session.json is missing.')
-    if (document.entry.bytes > LARGEST_DOCUMENT)
-      throw new DocumentError('The session is too large to be read.')
-    const packed = await bytes.read(document.at, document.size)
+    const text = await unpacked(bytes, document, LARGEST_DOCUMENT)
     return {
-      session: parseSession(new TextDecoder().decode(unpacked(packed, document.entry))),
+      session: parseSession(new TextDecoder().decode(text)),
       async audioFile(hash, name) {
         const audio = await part(`audio/${hash}.wav`)
         if (!audio) return null
         if (audio.entry.method === 0)
           return openBytes(new PartBytes(bytes, audio.at, audio.size), `${file}: ${name}`)
-        const whole = unpacked(await bytes.read(audio.at, audio.size), audio.entry)
+        const whole = await unpacked(bytes, audio, LARGEST_PACKED_AUDIO)
         return fromClip(await decodeClip(whole, `${file}: ${name}`))
       },
       close: () => bytes.close(),
@@ -56,15 +59,26 @@ async function openSessionFile(cwd: string, file: string): Promise<SessionFile> 
   }
 }
 
-/** What a part holds. The room is what the directory says: more than that is not unpacked. */
-function unpacked(
-  packed: Uint8Array,
-  { method, bytes }: { method: number; bytes: number },
-): Uint8Array<ArrayBuffer> {
+interface Part {
+  readonly entry: ZipEntry
+  readonly at: number
+  readonly size: number
+}
+
+/** What a part holds, at most so many bytes. @throws DocumentError */
+async function unpacked(
+  file: ByteSource,
+  { entry, at, size }: Part,
+  most: number,
+): Promise<Uint8Array<ArrayBuffer>> {
+  const problem = unpackProblem(entry, most)
+  if (problem !== null) throw new DocumentError(problem)
+  const packed = await file.read(at, size)
   try {
-    return method === 0
+    // The room is what the directory says: more than that is not unpacked.
+    return entry.method === 0
       ? new Uint8Array(packed)
-      : (inflateSync(packed, { out: new Uint8Array(bytes) }) as Uint8Array<ArrayBuffer>)
+      : (inflateSync(packed, { out: new Uint8Array(entry.bytes) }) as Uint8Array<ArrayBuffer>)
   } catch {
     throw new DocumentError('The file cannot be unpacked: it is damaged or not a zip.')
   }
@@ -95,13 +109,13 @@ export async function openSession(cwd: string, file: string): Promise<SessionFil
   }
 }
 
-/** The recordings of tracks or others, read by windows; what has another rate is converted in memory. @throws FileError */
+/** The recordings of tracks or others, read by windows, each found to be what its name says. @throws FileError */
 export async function openRecordings(
   { session, audioFile }: SessionFile,
   file: string,
   wanted: readonly {
     readonly name: string
-    readonly audio: { readonly hash: string }
+    readonly audio: AudioRef
   }[] = session.tracks,
 ): Promise<Map<string, AudioSource>> {
   const recordings = new Map<string, AudioSource>()
@@ -109,21 +123,37 @@ export async function openRecordings(
     if (recordings.has(audio.hash)) continue
     const opened = await audioFile(audio.hash, name)
     if (!opened) throw new FileError(file, `the audio of ${name} is not in the session file`)
-    recordings.set(audio.hash, await atRate(opened, session.sampleRateHz))
+    const problem = await mismatch(opened, audio, session.sampleRateHz)
+    if (problem !== null) {
+      throw new FileError(file, `the audio of ${name} is not what the session says: ${problem}`)
+    }
+    recordings.set(audio.hash, opened.source)
   }
   return recordings
 }
 
-async function atRate(file: AudioFile, sampleRateHz: number): Promise<AudioSource> {
-  if (file.sampleRateHz === sampleRateHz) return file.source
-  const channels = Array.from({ length: file.channels }, () => new Float32Array(file.frames))
-  let at = 0
+/** How audio in a session file differs from what its document says of it; null when it does not. */
+async function mismatch(
+  opened: AudioFile,
+  audio: AudioRef,
+  sampleRateHz: number,
+): Promise<string | null> {
+  if (opened.sampleRateHz !== sampleRateHz) return `its rate is ${opened.sampleRateHz} Hz`
+  if (opened.channels !== audio.channels) return `it has ${opened.channels} channels`
+  if (opened.frames !== audio.frames) return `it has ${opened.frames} frames`
+  const hash = await contentHash(opened)
+  return hash === audio.hash ? null : 'its samples are others'
+}
+
+/** SHA-256 over the digests of the channels' samples as 32-bit floats (docs/formats.md). */
+async function contentHash(file: AudioFile): Promise<string> {
+  const hashers = Array.from({ length: file.channels }, () => createHash('sha256'))
   for await (const piece of piecesOf(file, 0, file.frames)) {
-    channels.forEach((channel, c) => {
-      channel.set(piece[c], at)
-    })
-    at += piece[0].length
+    for (const [c, { buffer, byteOffset, byteLength }] of piece.entries()) {
+      hashers[c].update(new Uint8Array(buffer, byteOffset, byteLength))
+    }
   }
-  const clip = { sampleRateHz: file.sampleRateHz, channels, frames: file.frames }
-  return new MemorySource(resample(clip, sampleRateHz).channels)
+  const whole = createHash('sha256')
+  for (const hasher of hashers) whole.update(hasher.digest())
+  return whole.digest('hex')
 }

@@ -1,7 +1,7 @@
 import { type WavBits, WavWriter } from '@sober-prism/core/audio'
 import { startWork } from './beside'
 import { FileError } from './cli-error'
-import { WholeFile } from './whole-file'
+import { reasonOf, WholeFile } from './whole-file'
 
 export const BITS: Readonly<Record<'16' | '24' | '32f', WavBits>> = {
   '16': 16,
@@ -43,7 +43,7 @@ export async function writeAudio(
     }
   } catch (error) {
     await out.discard()
-    if (error instanceof Error && 'code' in error) throw new FileError(file, error.message)
+    if (error instanceof Error && 'code' in error) throw new FileError(file, reasonOf(error))
     throw error
   }
   await out.finish()

@@ -71,7 +71,7 @@ function readCommon(reader: ByteReader, at: number, size: number, compressed: bo
   const sampleRateHz = extendedFloat(reader, at + 8)
   const coding = compressed ? reader.tag(at + 18) : 'NONE'
   requireChannels(channels)
-  if (!(sampleRateHz >= 2000 && sampleRateHz <= 768000)) {
+  if (!(sampleRateHz >= 2000 && sampleRateHz <= 768000 && Number.isInteger(sampleRateHz))) {
     throw new AudioError('The header gives a sample rate which no audio has.')
   }
   const endian: Endian = coding === 'sowt' ? 'little' : 'big'
@@ -91,8 +91,10 @@ function sampleFormat(coding: string, bits: number): SampleFormat {
 
 /** The 80-bit float in which AIFF stores its sample rate. */
 function extendedFloat(reader: ByteReader, at: number): number {
-  const exponent = reader.u16(at) & 0x7fff
+  const signed = reader.u16(at)
+  const exponent = signed & 0x7fff
   const high = reader.u32(at + 2)
   const low = reader.u32(at + 6)
-  return high * 2 ** (exponent - 16383 - 31) + low * 2 ** (exponent - 16383 - 63)
+  const size = high * 2 ** (exponent - 16383 - 31) + low * 2 ** (exponent - 16383 - 63)
+  return signed & 0x8000 ? -size : size
 }

@@ -13,7 +13,7 @@ export function bytesPerSample(format: SampleFormat): number {
 
 /**
  * Interleaved samples to one array per channel, ±1 full scale.
- * @throws AudioError when a float sample is not a number or infinite.
+ * @throws AudioError when a float sample is not a number, infinite, or so large that it is no sound.
  */
 export function decodePcm(
   bytes: Uint8Array,
@@ -52,7 +52,7 @@ export function decodePcmInto(
       decodeFloats(view, format.bytes, little, from, step, out, frames)
     else decodeIntegers(view, bytes, format.bytes, little, from, step, out, frames)
   })
-  if (format.kind === 'float') requireFinite(channels, frames)
+  if (format.kind === 'float') requireSound(channels, frames)
 }
 
 function decodeFloats(
@@ -154,14 +154,19 @@ function decode24(bytes: Uint8Array, channels: readonly Float32Array[], frames: 
   }
 }
 
-function requireFinite(channels: readonly Float32Array[], frames: number): void {
+/** 160 dB over full scale: no sound is so large, and gains behind it must not reach infinity. */
+const LARGEST_SAMPLE = 1e8
+
+function requireSound(channels: readonly Float32Array[], frames: number): void {
   for (const channel of channels) {
     for (let i = 0; i < frames; i++) {
-      if (!Number.isFinite(channel[i])) {
-        throw new AudioError(
-          `Sample ${i} is not a number or is infinite; the file is damaged or is not audio.`,
-        )
-      }
+      const v = channel[i]
+      if (v <= LARGEST_SAMPLE && v >= -LARGEST_SAMPLE) continue
+      throw new AudioError(
+        Number.isFinite(v)
+          ? `Sample ${i} is more than 160 dB over full scale; the file is damaged or is not audio.`
+          : `Sample ${i} is not a number or is infinite; the file is damaged or is not audio.`,
+      )
     }
   }
 }

@@ -43,6 +43,7 @@ const FLOOR_DB = -60
 const WINDOW = { kind: 'tapered', share: 0.3 } as const
 const SHORTEST_TAPS = 1023
 const LONGEST_TAPS = 65535
+const LEAST_MIXED_TAPS = 63
 const PRE_ECHO_SECONDS = 0.005
 
 /**
@@ -189,19 +190,21 @@ function worstError(bands: readonly EqBand[], taps: number, rateHz: number): num
   return worst
 }
 
+/** 0 where the rate is so low that no kernel of use is short enough. */
 function mixedTaps(rateHz: number): number {
   const frames = Math.floor(MIXED_LATENCY_SECONDS * rateHz)
   // The partition depends on the length, and the length on what the partition leaves.
   for (const partition of [128, 256, 512]) {
     const taps = 2 * (frames - partition) + 1
-    if (partitionFor(taps) === partition) return taps
+    if (taps >= LEAST_MIXED_TAPS && partitionFor(taps) === partition) return taps
   }
-  return SHORTEST_TAPS
+  return 0
 }
 
 /** The bands that short kernels carry together within the tolerance; the worst are left out one by one. */
 function gentleBands(bands: readonly KeyedBand[], rateHz: number): readonly KeyedBand[] {
   const taps = mixedTaps(rateHz)
+  if (taps === 0) return []
   const usesMidSide = bands.some((b) => ['mid', 'side'].includes(b.band.channel))
   const usesLeftRight = bands.some((b) => ['left', 'right'].includes(b.band.channel))
   // Bands of both bases do not change places freely: then only stereo bands may go ahead.

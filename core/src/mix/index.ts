@@ -1,5 +1,12 @@
 export { Chain } from './chain'
-export { isPlain, type MixBed, recordingsOfChange, renderOverBed } from './mix-bed'
+export {
+  bedPlan,
+  isPlain,
+  type MixBed,
+  recordingsOfChange,
+  renderOverBed,
+  trackAlone,
+} from './mix-bed'
 export { type AddAudio, MAX_BLOCK_FRAMES, Mixer, type MixTaps, type ReadAudio } from './mixer'
 export {
   chainPlan,

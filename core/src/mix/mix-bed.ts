@@ -72,6 +72,19 @@ export function recordingsOfChange(bed: MixBed, plan: MixPlan): ReadonlySet<stri
   return new Set(changed.flatMap((b) => b.nodes.flatMap((n) => (n.source ? [n.source] : []))))
 }
 
+/** A track that alone, with nothing but its own chain, fader and pan, flows into the mix; null for any other node. */
+export function trackAlone(plan: MixPlan, id: string): NodePlan | null {
+  const node = plan.nodes.find((n) => n.id === id)
+  if (!node?.source || node.output !== MIX || node.mute || node.listening !== 1) return null
+  const isHeard = plan.nodes.some((n) => n.treatments.some((t) => t.key?.node === id))
+  return isHeard || closure(plan.nodes, id).length > 1 ? null : node
+}
+
+/** The plan of a bed to which tracks were added as they are. */
+export function bedPlan(tracks: readonly NodePlan[]): MixPlan {
+  return { nodes: [...tracks, mixNode(0)] }
+}
+
 function branches(plan: MixPlan | null): Branch[] {
   const nodes = plan?.nodes ?? []
   return nodes

@@ -91,9 +91,10 @@ export class MixRun {
         this.options.taps,
         this.#add,
       )
-      for (let i = Math.max(0, -at); i < count; i++) {
-        out[0][at + i] = this.#blockLeft[i]
-        out[1][at + i] = this.#blockRight[i]
+      const first = Math.max(0, -at)
+      if (first < count) {
+        out[0].set(this.#blockLeft.subarray(first, count), at + first)
+        out[1].set(this.#blockRight.subarray(first, count), at + first)
       }
       at += count
       this.#position += count

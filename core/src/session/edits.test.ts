@@ -6,8 +6,8 @@ import { sortNodes } from '../mix/sort-nodes'
 import { sessionOf } from '../testing/sessions'
 import { type KindName, newMark, newTreatment, STAGES, TREATMENT_KINDS } from '../treatments'
 import {
-  applyEdits,
   type AudioRef,
+  applyEdits,
   checkSession,
   DocumentError,
   type Edit,

@@ -40,4 +40,4 @@ export {
 } from './schema'
 export { checkSession, parseSession, writeSession } from './session-file'
 export { sessionWithout, type WithoutTarget } from './without'
-export { type ZipEntry, zipContents, zipDirectory } from './zip-directory'
+export { unpackProblem, type ZipEntry, zipContents, zipDirectory } from './zip-directory'

@@ -17,7 +17,8 @@ export function placeOnTimeLine(
   if (stampSeconds === null || !(stampSeconds < DAY_SECONDS)) {
     return { offsetFrames: 0, moveOthersFrames: 0, timeOriginSeconds: origin }
   }
-  const frames = Math.round((stampSeconds - (origin ?? stampSeconds)) * session.sampleRateHz)
+  // Adding zero takes the sign from a zero.
+  const frames = Math.round((stampSeconds - (origin ?? stampSeconds)) * session.sampleRateHz) + 0
   return frames >= 0
     ? { offsetFrames: frames, moveOthersFrames: 0, timeOriginSeconds: origin ?? stampSeconds }
     : { offsetFrames: 0, moveOthersFrames: -frames, timeOriginSeconds: stampSeconds }

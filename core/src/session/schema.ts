@@ -116,7 +116,12 @@ interface Timed {
 }
 
 /** Where a session reaches beyond the time line that it may have. */
-export function tooLong({ sampleRateHz, tracks, references, passage }: Timed): (string | number)[][] {
+export function tooLong({
+  sampleRateHz,
+  tracks,
+  references,
+  passage,
+}: Timed): (string | number)[][] {
   const most = MOST.hours * 3600 * sampleRateHz
   const isOut = (from: number, frames: number) => from < -most || from + frames > most
   const paths: (string | number)[][] = []

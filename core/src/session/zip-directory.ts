@@ -63,6 +63,22 @@ function readEntries(bytes: Uint8Array, count: number, length: number): ZipEntry
   return entries
 }
 
+/** Deflate makes a byte at most so many times longer (RFC 1951: a match of 258 bytes in two bits). */
+const MOST_DEFLATED = 1032
+
+/** Why an entry is not to be unpacked to memory, as a sentence; null when nothing is against it. */
+export function unpackProblem(entry: ZipEntry, most: number): string | null {
+  if (entry.method !== 0 && entry.method !== 8) {
+    return 'The file cannot be unpacked: it is packed in a way that is not read here.'
+  }
+  if (Math.max(entry.bytes, entry.packedBytes) > most) {
+    return `The file cannot be unpacked: ${entry.name.slice(0, 80)} in it is too large.`
+  }
+  // A directory that promises more than can come out would only reserve memory.
+  if (entry.method === 8 && entry.bytes > entry.packedBytes * MOST_DEFLATED) return broken().message
+  return null
+}
+
 /** Where the contents of an entry begin; asks for its local header. @throws DocumentError */
 export function* zipContents(entry: ZipEntry): Generator<ByteRange, ByteRange, Uint8Array> {
   const bytes = yield { at: entry.at, size: LOCAL_BYTES }

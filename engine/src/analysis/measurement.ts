@@ -13,6 +13,7 @@ import {
   renderPlan,
   type Stretch,
   stemPlan,
+  trackAlone,
   withoutSilent,
 } from '@sober-prism/core/mix'
 import {
@@ -27,10 +28,12 @@ import type { RecordingShelf } from '../storage/recording-access'
 import type { Measured, MeasuredTrack, RecordingMap } from '../work/tasks'
 import { type Analysis, NOTHING_MEASURED } from './analysis'
 import { coverings, heardTracks } from './heard-tracks'
+import type { BedFilling } from './mix-beds'
 import {
   groupNode,
   type Hearing,
   maskingNode,
+  mixBeds,
   mixFindingsNode,
   mixNode,
   patternsNode,
@@ -92,11 +95,12 @@ export class Measurement {
     const present = session.tracks.filter((t) => recordings.has(t.audio.hash))
     this.show({ problem: this.#missing(recordings), overview: overviewOf(session, recordings) })
     const plan = renderPlan(session, designLater)
-    const tracks = present.map((track) => this.#track(track, plan, recordings))
+    const filling = this.#fillBeds(plan, recordings)
+    const tracks = present.map((track) => this.#track(track, plan, recordings, filling))
     const mix = this.#mix(plan, recordings)
 
     // Tracks first, and masking before what is left of the mix: what one looks at after a move comes soonest.
-    const measuring = this.#showTracks(present, tracks, before)
+    const measuring = this.#showTracks(present, tracks, before, () => filling?.seal())
     const references = this.#showReferences(recordings)
     const mixing = this.#get(mix, 'mix')
     const grouping = this.#showGroups(plan, recordings)
@@ -175,7 +179,12 @@ export class Measurement {
     this.show({ work: { what, share: sum / this.#shares.size } })
   }
 
-  #track(track: Track, plan: MixPlan, recordings: RecordingMap): AnalysisNode<MeasuredTrack> {
+  #track(
+    track: Track,
+    plan: MixPlan,
+    recordings: RecordingMap,
+    filling: BedFilling | null,
+  ): AnalysisNode<MeasuredTrack> {
     const { chain, pan, offsetFrames, audio } = track
     const { sampleRateHz } = this.session
     const recording = recordings.get(audio.hash)
@@ -186,7 +195,9 @@ export class Measurement {
     const way = keyed || passes ? withoutSilent(pathPlan(plan, track.id)) : null
     const path = way && { plan: way, recordings: only(recordings, way) }
     const stretch = this.#stretch
-    const settings = { chain, recording, pan, offsetFrames, sampleRateHz, stretch, path }
+    const alone = trackAlone(plan, track.id)
+    const fill = filling && alone && { filling, track: alone }
+    const settings = { chain, recording, pan, offsetFrames, sampleRateHz, stretch, path, fill }
     const key = [audio.hash, offsetFrames, pan, chain, sampleRateHz, stretch, way]
     return this.around.scheduler.node(trackNode, { ...settings, ...this.#tools }, [], key)
   }
@@ -195,26 +206,39 @@ export class Measurement {
     present: readonly Track[],
     nodes: readonly AnalysisNode<MeasuredTrack>[],
     before: Analysis,
+    onSettled: () => void,
   ): Promise<MeasuredTrack[]> {
     const shown = new Map(before.tracks)
-    return Promise.all(
-      present.map(async ({ id }, i) => {
-        const result = await this.#get(nodes[i], id)
-        shown.set(id, result)
-        this.show({ tracks: new Map(shown) })
-        return result
-      }),
-    )
+    const all = present.map(async ({ id }, i) => {
+      const result = await this.#get(nodes[i], id)
+      shown.set(id, result)
+      this.show({ tracks: new Map(shown) })
+      return result
+    })
+    void Promise.allSettled(all).then(onSettled)
+    return Promise.all(all)
+  }
+
+  /** While tracks are measured they are added up to what the mix is rendered over: they are read once. */
+  #fillBeds(plan: MixPlan, recordings: RecordingMap): BedFilling | null {
+    const { key, parts, frames } = mixBeds(this.#mixSettings(plan, recordings))
+    return this.around.beds.fill(key, parts, frames)
+  }
+
+  #mixSettings(plan: MixPlan, recordings: RecordingMap) {
+    const { sampleRateHz } = this.session
+    const stretch = this.#stretch
+    const used = only(recordings, plan)
+    const hashes = [...used.keys()].sort()
+    const bedKey = hashOf([hashes, sampleRateHz, stretch])
+    return { plan, recordings: used, sampleRateHz, stretch, bedKey }
   }
 
   /** A mix that was measured while audio was missing has another key than the same with all of it. */
   #mix(plan: MixPlan, recordings: RecordingMap) {
-    const { sampleRateHz } = this.session
-    const used = only(recordings, plan)
-    const hashes = [...used.keys()].sort()
-    const key = [plan, hashes, sampleRateHz, this.#stretch]
-    const bedKey = hashOf([hashes, sampleRateHz, this.#stretch])
-    const settings = { plan, recordings: used, sampleRateHz, stretch: this.#stretch, bedKey }
+    const settings = this.#mixSettings(plan, recordings)
+    const { sampleRateHz, stretch } = settings
+    const key = [plan, [...settings.recordings.keys()].sort(), sampleRateHz, stretch]
     return this.around.scheduler.node(mixNode, { ...settings, ...this.#tools }, [], key)
   }
 

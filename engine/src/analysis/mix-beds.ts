@@ -1,7 +1,12 @@
 import type { MixPart } from '@sober-prism/core/findings'
-import type { MixBed, MixPlan } from '@sober-prism/core/mix'
+import { bedPlan, type MixBed, type MixPlan, type NodePlan } from '@sober-prism/core/mix'
 import { isCancel } from '../engine-error'
 import { sharedChannel } from '../storage/recording-access'
+import type { BedTarget } from '../work/fill-bed'
+
+function samplesOf({ left, right }: KeptBed) {
+  return { left, right }
+}
 
 interface KeptBed {
   readonly left: Float32Array
@@ -19,6 +24,40 @@ export class MixBeds {
   #key = ''
   readonly #beds = new Map<number, KeptBed>()
 
+  #setKey(key: string): void {
+    if (key !== this.#key) this.#beds.clear()
+    this.#key = key
+  }
+
+  /**
+   * Makes the beds of all parts, to be filled by tracks; until that is sealed, {@link use} waits. Null where there
+   * are beds already, or no room for them.
+   */
+  fill(key: string, parts: readonly MixPart[], frames: number): BedFilling | null {
+    this.#setKey(key)
+    if (8 * frames > MOST_BYTES || this.#beds.size > 0) return null
+    const made = parts.map((part) => ({
+      part,
+      bed: newBed(part.heardTo - part.heardFrom),
+    }))
+    if (made.some(({ bed }) => bed === null)) return null
+    const filling = new BedFilling(
+      made.map(({ part, bed }) => ({ fromFrame: part.heardFrom, ...samplesOf(bed as KeptBed) })),
+    )
+    for (const { part, bed } of made as { part: MixPart; bed: KeptBed }[]) {
+      this.#beds.set(part.fromFrame, bed)
+      bed.pending = filling.done.then((plan) => {
+        bed.plan = plan
+        if (plan === null && this.#beds.get(part.fromFrame) === bed) {
+          // It begins anew, empty.
+          bed.left.fill(0)
+          bed.right.fill(0)
+        }
+      })
+    }
+    return filling
+  }
+
   /**
    * Works on the bed of a part, when it is its turn. `work` gets null where there is no room for a bed.
    * @param key what besides the plan a bed depends on: with another, all beds are let go.
@@ -31,8 +70,7 @@ export class MixBeds {
     plan: MixPlan,
     work: (bed: MixBed | null) => Promise<T>,
   ): Promise<T> {
-    if (key !== this.#key) this.#beds.clear()
-    this.#key = key
+    this.#setKey(key)
     if (8 * frames > MOST_BYTES) return work(null)
     const bed = this.#beds.get(part.fromFrame) ?? newBed(part.heardTo - part.heardFrom)
     if (!bed) return work(null)
@@ -52,6 +90,38 @@ export class MixBeds {
     })
     bed.pending = turn.catch(() => {})
     return turn
+  }
+}
+
+/** Beds that are filled by the tracks while these are measured. */
+export class BedFilling {
+  readonly target: BedTarget
+  readonly #added: NodePlan[] = []
+  #end: (plan: MixPlan | null) => void = () => {}
+  /** What is in the beds once it is sealed; null where that is not known. */
+  readonly done = new Promise<MixPlan | null>((resolve) => {
+    this.#end = resolve
+  })
+  #spoiled = false
+
+  constructor(parts: BedTarget['parts']) {
+    const locks = new Int32Array(new SharedArrayBuffer(4 * parts.length))
+    this.target = { parts, locks }
+  }
+
+  /** A track is in the beds as a whole. */
+  add(track: NodePlan): void {
+    this.#added.push(track)
+  }
+
+  /** Something broke off while it was adding. */
+  spoil(): void {
+    this.#spoiled = true
+  }
+
+  /** Nothing more is added. */
+  seal(): void {
+    this.#end(this.#spoiled ? null : bedPlan(this.#added))
   }
 }
 

@@ -17,12 +17,13 @@ import {
   SLOT_FRAMES,
   type TrackPatterns,
 } from '@sober-prism/core/hearing'
-import { isPlain, type MixPlan, type Stretch } from '@sober-prism/core/mix'
+import { isPlain, type MixPlan, type NodePlan, type Stretch } from '@sober-prism/core/mix'
 import type { Chain } from '@sober-prism/core/session'
+import { isCancel } from '../engine-error'
 import type { RecordingAccess } from '../storage/recording-access'
 import type { Measured, MeasuredTrack, RecordingMap } from '../work/tasks'
 import type { WorkerPool } from '../work/worker-pool'
-import type { MixBeds } from './mix-beds'
+import type { BedFilling, MixBeds } from './mix-beds'
 import type { NodeKind } from './scheduler'
 
 /** What nodes work with; it changes no result. */
@@ -54,6 +55,8 @@ interface TrackSettings extends Tools {
   readonly stretch: Stretch
   /** The way through groups that do something to it; null where there is none. */
   readonly path: { readonly plan: MixPlan; readonly recordings: RecordingMap } | null
+  /** Beds of the mix to which it is added on the way, with its place in the mix's plan; it changes no result. */
+  readonly fill: { readonly filling: BedFilling; readonly track: NodePlan } | null
 }
 
 /** A track through its chain, and through those of its groups. */
@@ -62,9 +65,22 @@ export const trackNode: NodeKind<TrackSettings, readonly [], MeasuredTrack> = {
   version: 6,
   label: 'Measuring tracks and mix',
   keep: 'stored',
-  run(_, { pool, beds: _beds, path, ...input }, { signal, onProgress }) {
+  async run(_, { pool, beds: _beds, path, fill, ...input }, { signal, onProgress }) {
     const options = { queueSignal: signal, onProgress }
-    if (!path) return pool.run('track', input, options)
+    if (fill && !path) {
+      const { filling, track } = fill
+      const bed = { target: filling.target, gainDb: track.faderDb }
+      try {
+        const measured = await pool.run('track', { ...input, bed }, { ...options, retry: false })
+        filling.add(track)
+        return measured
+      } catch (error) {
+        // What was given up had not begun; anything else may have left half of it in the beds.
+        if (isCancel(error)) throw error
+        filling.spoil()
+      }
+    }
+    if (!path) return pool.run('track', { ...input, bed: null }, options)
     const { sampleRateHz, stretch } = input
     return pool.run('path', { ...path, sampleRateHz, stretch }, options)
   },
@@ -79,6 +95,19 @@ interface MixSettings extends Tools {
   readonly bedKey: string
 }
 
+/** The beds that a mix is rendered over. */
+export function mixBeds({
+  plan,
+  sampleRateHz,
+  stretch: { fromFrame, toFrame },
+  bedKey,
+}: Pick<MixSettings, 'plan' | 'sampleRateHz' | 'stretch' | 'bedKey'>) {
+  const mix = plan.nodes[plan.nodes.length - 1]
+  const margin = isPlain(mix) ? MIX_MARGIN_STEPS.plain : MIX_MARGIN_STEPS.treated
+  const parts = mixParts(fromFrame, toFrame, sampleRateHz, margin)
+  return { key: `${bedKey} ${margin}`, parts, frames: toFrame - fromFrame }
+}
+
 /** The mix, rendered and measured in parts by whichever worker is free. */
 export const mixNode: NodeKind<MixSettings, readonly [], MixReading> = {
   name: 'mix',
@@ -87,15 +116,11 @@ export const mixNode: NodeKind<MixSettings, readonly [], MixReading> = {
   keep: 'stored',
   async run(_, settings, { signal, onProgress }) {
     const { pool, beds, plan, recordings, sampleRateHz, stretch, bedKey } = settings
-    const { fromFrame, toFrame } = stretch
-    const mix = plan.nodes[plan.nodes.length - 1]
-    const margin = isPlain(mix) ? MIX_MARGIN_STEPS.plain : MIX_MARGIN_STEPS.treated
-    const parts = mixParts(fromFrame, toFrame, sampleRateHz, margin)
-    const frames = toFrame - fromFrame
+    const { key, parts, frames } = mixBeds({ plan, sampleRateHz, stretch, bedKey })
     let done = 0
     const readings = await Promise.all(
       parts.map(async (part) => {
-        const reading = await beds.use(`${bedKey} ${margin}`, part, frames, plan, (bed) =>
+        const reading = await beds.use(key, part, frames, plan, (bed) =>
           pool.run(
             'mixPart',
             { plan, recordings, sampleRateHz, part, frames, bed },

@@ -2,6 +2,7 @@ import { takeStepsFrom, WavWriter } from '@sober-prism/core/audio'
 import {
   parseSession,
   type Session,
+  unpackProblem,
   writeSession,
   type ZipEntry,
   zipContents,
@@ -19,6 +20,8 @@ import { type PushBytes, ZipBlob } from './zip-blob'
 
 /** What one file of a zip may unpack to where it is deflated. */
 const LARGEST_DEFLATED_BYTES = 1e9
+/** What all files of a zip may unpack to together. */
+const LARGEST_UNPACKED_BYTES = 4e9
 const LARGEST_DOCUMENT_BYTES = 64e6
 const READ_BYTES = 4e6
 /** The page draws each report: a few a second are enough. */
@@ -136,6 +139,7 @@ function lastOf(name: string): string {
 async function openZip(file: Blob) {
   const bytes = new BlobBytes(file)
   const entries = await takeStepsFrom(bytes, zipDirectory(bytes.length))
+  let left = LARGEST_UNPACKED_BYTES
   return {
     entries,
     /** The contents of a file. @throws EngineError when they are more than `most` bytes. */
@@ -143,7 +147,9 @@ async function openZip(file: Blob) {
       const { at, size } = await takeStepsFrom(bytes, zipContents(entry))
       const packed = file.slice(at, at + size)
       if (entry.method === 0) return packed
-      if (entry.method !== 8 || entry.bytes > most) throw new EngineError(UNPACKABLE)
+      const problem = unpackProblem(entry, Math.min(most, left))
+      if (problem !== null) throw new EngineError(problem)
+      left -= entry.bytes
       try {
         // The room is what the directory says: more than that is not unpacked.
         const out = new Uint8Array(entry.bytes)

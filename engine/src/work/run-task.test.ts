@@ -1,13 +1,24 @@
 import { seededRandom } from '@sober-prism/core/audio'
 import { mixParts } from '@sober-prism/core/findings'
-import { designLater, type MixPlan, renderPlan } from '@sober-prism/core/mix'
-import { applyEdits, emptyChain } from '@sober-prism/core/session'
+import {
+  bedPlan,
+  designLater,
+  type MixBed,
+  type MixPlan,
+  type NodePlan,
+  recordingsOfChange,
+  renderPlan,
+  trackAlone,
+} from '@sober-prism/core/mix'
+import { applyEdits, type Edit, emptyChain } from '@sober-prism/core/session'
 import { describe, expect, it } from 'vitest'
 import { addEqualiser, hashOf, sessionOf } from '../../../core/src/testing/sessions'
+import { MixBeds } from '../analysis/mix-beds'
 import type { RecordingAccess } from '../storage/recording-access'
 import { runTask } from './run-task'
 
 const RATE = 48000
+const QUIET: Edit[] = [{ kind: 'set-node', node: 'd', change: { mute: true } }]
 const random = seededRandom(8)
 const channel = Float32Array.from({ length: RATE }, () => 0.4 * (random() - 0.5))
 const stretch = { fromFrame: 0, toFrame: RATE }
@@ -27,7 +38,7 @@ const input = (audio: readonly Float32Array[]) => ({
   stretch,
 })
 const track = (audio: readonly Float32Array[], pan: number) =>
-  runTask('track', { ...input(audio), pan }, () => {})
+  runTask('track', { ...input(audio), pan, bed: null }, () => {})
 const near = (a: ArrayLike<number>, b: ArrayLike<number>, within: number) => {
   for (let i = 0; i < a.length; i++) expect(Math.abs(a[i] - b[i])).toBeLessThan(within)
 }
@@ -59,6 +70,62 @@ describe('measuring a track', () => {
 })
 
 describe('a part of the mix over a bed', () => {
+  it('is the same when tracks added themselves to the bed while they were measured', async () => {
+    const edits: Edit[] = [
+      addEqualiser('a', 'e', [{ hz: 3000, db: 6 }], 'linear'),
+      { kind: 'set-node', node: 'a', change: { pan: -0.4, faderDb: -3 } },
+      { kind: 'set-node', node: 'b', change: { pan: 0.7 } },
+      { kind: 'add-group', id: 'g', name: 'Group', members: ['c'] },
+    ]
+    const session = applyEdits(sessionOf(['a', 'b', 'c', 'd']), [...edits, ...QUIET])
+    const plan = renderPlan(session, designLater)
+    const recordings = new Map(
+      session.tracks.map(({ audio }, i) => {
+        const sound = channel.map((v, k) => v * Math.cos(k / (50 + 20 * i)))
+        return [audio.hash, { ...recording([sound]), hash: audio.hash }]
+      }),
+    )
+    const parts = mixParts(0, RATE, RATE)
+    const beds = new MixBeds()
+    const filling = beds.fill('k', parts, RATE)
+    if (!filling) throw new Error('There is no bed to fill.')
+    const alone = session.tracks.filter(({ id }) => trackAlone(plan, id))
+    // What flows through a group or is muted is not.
+    expect(alone.map((t) => t.id)).toEqual(['a', 'b'])
+    for (const { id, chain, pan, audio } of alone) {
+      const node = trackAlone(plan, id) as NodePlan
+      const bed = { target: filling.target, gainDb: node.faderDb }
+      const played = recordings.get(audio.hash) as RecordingAccess
+      const settings = { ...input([]), recording: played, chain, pan, bed }
+      await runTask('track', settings, () => {})
+      filling.add(node)
+    }
+    filling.seal()
+    const mixed = { plan, recordings, sampleRateHz: RATE, stretch, part: parts[0], frames: RATE }
+    const heard = await beds.use('k', parts[0], RATE, plan, async (bed) => {
+      // Only what was not added is rendered for it.
+      expect([...recordingsOfChange(bed as MixBed, plan)]).toEqual([session.tracks[2].audio.hash])
+      return runTask('mixPart', { ...mixed, bed }, () => {})
+    })
+    const anew = await runTask('mixPart', { ...mixed, bed: null }, () => {})
+    near(heard.steps, anew.steps, 1e-6 * Math.max(...anew.steps))
+    expect(heard.peak).toBeCloseTo(anew.peak, 5)
+    expect(anew.peak).toBeGreaterThan(0.05)
+  })
+
+  it('begins anew where a track broke off while it was adding itself', async () => {
+    const beds = new MixBeds()
+    const parts = mixParts(0, RATE, RATE)
+    const filling = beds.fill('k', parts, RATE)
+    filling?.target.parts[0].left.fill(1)
+    filling?.spoil()
+    filling?.seal()
+    const bed = await beds.use('k', parts[0], RATE, bedPlan([]), async (b) => b)
+    expect(bed?.plan).toBeNull()
+    expect(bed?.left.every((v) => v === 0)).toBe(true)
+    expect(beds.fill('k', parts, RATE)).toBeNull()
+  })
+
   it('takes a treatment out again that was designed elsewhere', async () => {
     const [part] = mixParts(0, RATE, RATE)
     const plain = sessionOf(['a'])

@@ -1,6 +1,7 @@
 import {
   type AudioSource,
   amplitudeToDb,
+  dbToAmplitude,
   type FrameRange,
   makeClip,
   scaled,
@@ -34,7 +35,16 @@ import {
 import { LongTermMeter, makeBands } from '@sober-prism/core/spectrum'
 import { kindOf } from '@sober-prism/core/treatments'
 import { openSource } from '../storage/recording-access'
-import type { ChainInput, Measured, MeasuredTrack, MixInput, TaskName, Tasks } from './tasks'
+import { addToBed } from './fill-bed'
+import type {
+  BedInput,
+  ChainInput,
+  Measured,
+  MeasuredTrack,
+  MixInput,
+  TaskName,
+  Tasks,
+} from './tasks'
 
 type Progress = (share: number) => void
 type Runner<N extends TaskName> = (
@@ -49,10 +59,12 @@ const SIXTHS = makeBands('sixth')
 
 const runners: { [N in TaskName]: Runner<N> } = {
   track(input, onProgress) {
-    const { recording, pan, stretch, sampleRateHz } = input
+    const { recording, pan, stretch, sampleRateHz, bed } = input
+    const gains = panGains(pan, recording.channels)
     // A mono track in the middle: both sides carry it 3 dB down, so that one measurement tells both.
     const isMiddle = recording.channels === 1 && pan === 0
-    const pieces = isMiddle ? treated(input) : panned(treated(input), pan, recording.channels)
+    const alone = bed ? added(treated(input), stretch.fromFrame, gains, bed) : treated(input)
+    const pieces = isMiddle ? alone : panned(alone, gains)
     return measureTrack(pieces, isMiddle ? 1 : 2, sampleRateHz, stretch, onProgress)
   },
   path(input, onProgress) {
@@ -179,9 +191,24 @@ async function* plain(source: AudioSource, { fromFrame, toFrame }: Stretch): Pie
   }
 }
 
+/** A track on its way, which adds itself to the beds of the mix as it stands there. */
+async function* added(
+  pieces: Pieces,
+  fromFrame: number,
+  [left, right]: readonly [number, number],
+  { target, gainDb }: BedInput,
+): Pieces {
+  const gain = dbToAmplitude(gainDb)
+  let at = fromFrame
+  for await (const piece of pieces) {
+    addToBed(target, at, piece, [gain * left, gain * right])
+    at += piece[0].length
+    yield piece
+  }
+}
+
 /** A track as it is placed in the mix, before its fader. */
-async function* panned(pieces: Pieces, pan: number, channels: number): Pieces {
-  const [left, right] = panGains(pan, channels)
+async function* panned(pieces: Pieces, [left, right]: readonly [number, number]): Pieces {
   for await (const [a, b = a] of pieces) {
     yield a !== b && left === 1 && right === 1 ? [a, b] : [scaled(a, left), scaled(b, right)]
   }

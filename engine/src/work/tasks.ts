@@ -20,6 +20,7 @@ import type { MixBed, MixPlan, Stretch } from '@sober-prism/core/mix'
 import type { Chain, Edit } from '@sober-prism/core/session'
 import type { Measure } from '@sober-prism/core/treatments'
 import type { RecordingAccess } from '../storage/recording-access'
+import type { BedTarget } from './fill-bed'
 import type { ALIVE } from './life'
 
 /** Recordings by their hash. */
@@ -34,6 +35,12 @@ export interface MixInput {
 }
 
 /** One sound through its chain, before fader and pan. */
+/** Beds of the mix, and the track's level in it. */
+export interface BedInput {
+  readonly target: BedTarget
+  readonly gainDb: number
+}
+
 export interface ChainInput {
   readonly chain: Chain
   readonly recording: RecordingAccess
@@ -63,8 +70,8 @@ export interface WrittenFile {
 
 /** Work that runs off the page's thread: what goes in and what comes out. */
 export interface Tasks {
-  /** A treated track at its place between left and right. `longest`: frames of the longest one beside it. */
-  track: { in: ChainInput & { pan: number }; out: MeasuredTrack }
+  /** A treated track at its place between left and right; on the way added to beds of the mix, if there are any. */
+  track: { in: ChainInput & { pan: number; bed: BedInput | null }; out: MeasuredTrack }
   /** A treated track that flows through groups, behind them. */
   path: { in: MixInput; out: MeasuredTrack }
   /** What goes into a mix or comes out of a group. */

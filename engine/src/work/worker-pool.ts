@@ -12,7 +12,7 @@ interface Job {
   readonly first: boolean
   readonly resolve: (output: never) => void
   readonly reject: (error: unknown) => void
-  /** A worker ended under it: it is tried once more. */
+  /** It was tried again, or is not to be, after a worker ended under it. */
   retried: boolean
 }
 
@@ -25,6 +25,8 @@ export interface RunOptions {
   readonly onProgress?: (share: number) => void
   /** Goes before what can wait. */
   readonly first?: boolean
+  /** Whether it may be done again when a worker ends under it; else that fails. */
+  readonly retry?: boolean
 }
 
 /** A worker and what watches over it. */
@@ -57,11 +59,11 @@ export class WorkerPool {
   run<N extends TaskName>(
     name: N,
     input: Tasks[N]['in'],
-    { signal, queueSignal, onProgress = () => {}, first = false }: RunOptions = {},
+    { signal, queueSignal, onProgress = () => {}, first = false, retry = true }: RunOptions = {},
   ): Promise<Tasks[N]['out']> {
     return new Promise((resolve, reject) => {
       const given = { name, input, signal, queueSignal, onProgress, first, resolve, reject }
-      this.#enqueue({ ...given, retried: false })
+      this.#enqueue({ ...given, retried: !retry })
     })
   }
 
