@@ -59,8 +59,11 @@ export class MixRun {
     return this.#position >= this.stretch.toFrame
   }
 
-  /** Brings the audio for the next pieces to hand; undefined when nothing has to be waited for. */
-  prefetch(pieces = 1): Promise<unknown> | undefined {
+  get batch(): number {
+    return Math.max(1, Math.floor(BATCH_PIECES / Math.max(1, this.#offsets.size)))
+  }
+
+  prefetch(pieces: number): Promise<unknown> | undefined {
     const from = this.#position
     const to = Math.min(from + pieces * PIECE_FRAMES, this.stretch.toFrame) + this.#mixer.lead
     const waits: Promise<void>[] = []
@@ -133,20 +136,34 @@ export function streamMix(
   return streamRun(new MixRun(plan, recordings, sampleRateHz, stretch, options))
 }
 
-/** What comes out of a run, piece by piece; its recordings are read ahead. The run is disposed of at the end. */
-export async function* streamRun<Piece extends readonly Float32Array[]>(run: {
+/** Sound that is made piece by piece from recordings that have to be read. */
+interface StreamedRun<Piece> {
   readonly done: boolean
-  prefetch(pieces?: number): Promise<unknown> | undefined
+  /** Pieces whose audio is read in one go: each wait costs, each piece takes room. */
+  readonly batch: number
+  /** Brings the audio for the next pieces to hand; undefined when nothing has to be waited for. */
+  prefetch(pieces: number): Promise<unknown> | undefined
   next(): Piece
   dispose(): void
-}): AsyncGenerator<Piece> {
+}
+
+/** Recordings' pieces that are read in one go. */
+const BATCH_PIECES = 6
+
+/** What comes out of a run, piece by piece; its recordings are read ahead. The run is disposed of at the end. */
+export async function* streamRun<Piece extends readonly Float32Array[]>(
+  run: StreamedRun<Piece>,
+): AsyncGenerator<Piece> {
   try {
-    let coming = run.prefetch()
-    while (!run.done) {
-      await coming
-      // The next piece is read while this one is made.
-      coming = run.prefetch(2)
-      coming?.catch(() => {})
+    const { batch } = run
+    let coming = run.prefetch(batch)
+    for (let n = 0; !run.done; n++) {
+      if (n % batch === 0) {
+        await coming
+        // The next pieces are read while these are made.
+        coming = run.prefetch(2 * batch)
+        coming?.catch(() => {})
+      }
       const piece = run.next()
       if (piece[0].length > 0) yield piece
     }
@@ -208,7 +225,9 @@ export class ChainRun {
     return this.#position >= this.stretch.toFrame
   }
 
-  prefetch(pieces = 1): Promise<void> | undefined {
+  readonly batch = BATCH_PIECES
+
+  prefetch(pieces: number): Promise<void> | undefined {
     const from = this.#position - this.offsetFrames
     const toFrame = from + pieces * PIECE_FRAMES + this.#chain.latency
     return this.source.prefetch([{ fromFrame: from, toFrame }])

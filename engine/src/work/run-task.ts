@@ -180,9 +180,12 @@ function treated(input: ChainInput): Pieces {
 /** A recording as it is. */
 async function* plain(source: AudioSource, { fromFrame, toFrame }: Stretch): Pieces {
   const PIECE = 65536
+  const AHEAD = 6 * PIECE
   for (let at = fromFrame; at < toFrame; at += PIECE) {
     const frames = Math.min(PIECE, toFrame - at)
-    await source.prefetch([{ fromFrame: at, toFrame: at + frames }])
+    if ((at - fromFrame) % AHEAD === 0) {
+      await source.prefetch([{ fromFrame: at, toFrame: Math.min(toFrame, at + AHEAD) }])
+    }
     yield Array.from({ length: source.channels }, (_, c) => {
       const out = new Float32Array(frames)
       source.read(c, at, out, frames)
