@@ -1,5 +1,6 @@
 import react from '@vitejs/plugin-react'
 import { defineConfig } from 'vite'
+import { notices, noticesFile } from './notices-plugin'
 
 const isolation = {
   'Cross-Origin-Opener-Policy': 'same-origin',
@@ -8,9 +9,9 @@ const isolation = {
 
 export default defineConfig({
   root: import.meta.dirname,
-  plugins: [react()],
+  plugins: [react(), noticesFile()],
   html: { cspNonce: '__NONCE__' },
-  worker: { format: 'es' },
+  worker: { format: 'es', plugins: () => [notices()] },
   build: { target: 'es2023', assetsInlineLimit: 0, chunkSizeWarningLimit: 1500 },
   server: { headers: isolation },
   preview: { headers: isolation },

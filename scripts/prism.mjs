@@ -27,8 +27,8 @@ if (!isFresh()) {
     platform: 'node',
     format: 'esm',
     target: 'node20',
-    // It brings workers and WebAssembly of its own, and is asked for only by FLAC files.
-    external: ['@wasm-audio-decoders/flac'],
+    // It brings WebAssembly of its own, and is asked for only by FLAC files.
+    external: ['libflacjs'],
     banner: {
       js: "import { createRequire as __r } from 'node:module'; const require = __r(import.meta.url);",
     },

@@ -1,7 +1,8 @@
 import { readFile } from 'node:fs/promises'
 import { resolve } from 'node:path'
-import { AudioError, type Clip, makeClip, readAudio, sliceClip } from '@sober-prism/core/audio'
+import { AudioError, type Clip, readAudio, sliceClip } from '@sober-prism/core/audio'
 import { FileError } from './cli-error'
+import { decodeFlac } from './decode-flac'
 
 /** Reads a file's bytes. @throws FileError with a plain reason. */
 async function readBytes(cwd: string, file: string): Promise<Uint8Array<ArrayBuffer>> {
@@ -43,29 +44,6 @@ export async function decodeClip(bytes: Uint8Array<ArrayBuffer>, file: string): 
   } catch (error) {
     if (error instanceof AudioError) throw new FileError(file, error.message)
     throw error
-  }
-}
-
-async function decodeFlac(bytes: Uint8Array): Promise<Clip> {
-  const { FLACDecoder } = await import('@wasm-audio-decoders/flac')
-  const decoder = new FLACDecoder()
-  try {
-    await decoder.ready
-    const { channelData, samplesDecoded, sampleRate, errors } = await decoder.decodeFile(bytes)
-    if (errors.length > 0 || samplesDecoded === 0) {
-      throw new AudioError('The FLAC file is damaged or has no audio in it.')
-    }
-    if (channelData.length > 2) {
-      throw new AudioError(
-        `The file has ${channelData.length} channels; mono and stereo are accepted.`,
-      )
-    }
-    return makeClip(
-      sampleRate,
-      channelData.map((c) => c.slice(0, samplesDecoded)),
-    )
-  } finally {
-    decoder.free()
   }
 }
 

@@ -104,13 +104,16 @@ describe('a wrong call of prism', () => {
     expect(existsSync(join(cwd, 'b.wav'))).toBe(false)
   })
 
-  it.each(['low.wav', 'lowest.wav'])('%s is treated in every phase mode, however low its rate', (file) => {
-    for (const phase of ['minimum', 'mixed', 'linear']) {
-      const out = `${phase}-${file}`
-      const { status, stderr } = prism('apply', file, out, '--eq', 'eq.json', '--phase', phase)
-      expect([status, stderr]).toEqual([0, ''])
-    }
-  })
+  it.each(['low.wav', 'lowest.wav'])(
+    '%s is treated in every phase mode, however low its rate',
+    (file) => {
+      for (const phase of ['minimum', 'mixed', 'linear']) {
+        const out = `${phase}-${file}`
+        const { status, stderr } = prism('apply', file, out, '--eq', 'eq.json', '--phase', phase)
+        expect([status, stderr]).toEqual([0, ''])
+      }
+    },
+  )
 
   it('takes names as long as the system does', () => {
     expect(prism('apply', 'a.wav', long, '--eq', 'eq.json').status).toBe(0)

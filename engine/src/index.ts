@@ -29,6 +29,7 @@ export { Signal } from './signal'
 export type { LiveReading } from './sound/live'
 export { Player } from './sound/player'
 export { storageTrouble } from './storage/database'
+export { askToKeepData, type DataKeeping, dataKeeping } from './storage/keep-data'
 export { type Keeping, SessionKeeper } from './storage/session-keeper'
 export { type Holder, SessionLock } from './storage/session-lock'
 export {

@@ -13,6 +13,7 @@ const TYPES: Readonly<Record<string, string>> = {
   '.svg': 'image/svg+xml',
   '.png': 'image/png',
   '.wav': 'audio/wav',
+  '.txt': 'text/plain; charset=utf-8',
 }
 const NONCE_MARK = '__NONCE__'
 

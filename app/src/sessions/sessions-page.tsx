@@ -1,7 +1,9 @@
 import {
+  askToKeepData,
   type DemoChoice,
   deleteSession,
   errorSentence,
+  holdAudio,
   isCancel,
   listSessions,
   openDemo,
@@ -15,6 +17,7 @@ import { Link, useNavigate } from 'react-router'
 import { interfaceActions } from '../store/interface-slice'
 import { newSession } from '../store/session-slice'
 import { useSend } from '../store/store'
+import { DataNote } from './data-note'
 
 interface Busy {
   readonly what: string
@@ -51,6 +54,8 @@ export function SessionsPage() {
     step: string,
     work: (signal: AbortSignal, show: (share: number) => void) => Promise<{ id: string }>,
   ) => {
+    void askToKeepData()
+    const letGo = holdAudio()
     const controller = new AbortController()
     running.current = controller
     const cancel = () => controller.abort(new DOMException('Cancelled.', 'AbortError'))
@@ -61,6 +66,7 @@ export function SessionsPage() {
     } catch (error) {
       tell(error)
     } finally {
+      letGo()
       setBusy(null)
     }
   }
@@ -86,6 +92,7 @@ export function SessionsPage() {
     )
   }
   const startNew = async () => {
+    void askToKeepData()
     const session = newSession('Untitled session')
     try {
       await saveSession(session)
@@ -177,6 +184,12 @@ export function SessionsPage() {
           ))}
         </ul>
       </section>
+      <footer>
+        <DataNote />
+        <a href="/licences.txt" target="_blank" rel="noreferrer">
+          Licences of what is built in
+        </a>
+      </footer>
     </main>
   )
 }

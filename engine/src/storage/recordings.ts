@@ -11,6 +11,7 @@ export const PEAK_FRAMES = 1024
 const MOST_WRITING = 4
 /** Samples that are 16-bit numbers are stored as such. */
 const FULL_16 = 32768
+const STEP_16 = 1 / FULL_16
 
 type Hasher = Awaited<ReturnType<typeof createSHA256>>
 
@@ -191,7 +192,7 @@ function unpacked(block: Float32Array | Int16Array, channels: number): Float32Ar
   }
   return Array.from({ length: channels }, (_, c) => {
     const out = new Float32Array(frames)
-    for (let i = 0, at = c * frames; i < frames; i++, at++) out[i] = block[at] / FULL_16
+    for (let i = 0, at = c * frames; i < frames; i++, at++) out[i] = block[at] * STEP_16
     return out
   })
 }

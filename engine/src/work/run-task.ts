@@ -45,6 +45,7 @@ import type {
   TaskName,
   Tasks,
 } from './tasks'
+import { turn } from './turn'
 
 type Progress = (share: number) => void
 type Runner<N extends TaskName> = (
@@ -295,6 +296,7 @@ async function follow(
     take(piece)
     done += piece[0].length
     onProgress(done / length)
+    await turn()
   }
 }
 
