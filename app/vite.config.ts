@@ -1,6 +1,6 @@
 import react from '@vitejs/plugin-react'
 import { defineConfig } from 'vite'
-import { notices, noticesFile } from './notices-plugin'
+import { notices, noticesFile } from './notices-plugin.ts'
 
 const isolation = {
   'Cross-Origin-Opener-Policy': 'same-origin',

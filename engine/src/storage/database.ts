@@ -33,6 +33,8 @@ export interface StoredVersion {
   readonly revision: number
   readonly document: unknown
   readonly at: number
+  /** When the first of the states was stored whose place it took. */
+  readonly since: number
 }
 
 /** What is kept of a recording besides its samples. */

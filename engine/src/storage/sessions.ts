@@ -6,6 +6,7 @@ import {
   databaseNow,
   type JournalEntry,
   type StoredSession,
+  type StoredVersion,
   storageError,
 } from './database'
 import { tidyRecordings } from './recordings'
@@ -109,7 +110,8 @@ export async function loadSession(id: string): Promise<LoadedSession | null> {
   for (const [i, { document }] of notes.unreadable.entries()) {
     // They may be a newer version's: they are set aside, where they are in nobody's way.
     const aside = { id, revision: revision + (i + 1) / (notes.unreadable.length + 1) }
-    await all.objectStore('versions').put({ ...aside, at: Date.now(), document })
+    const now = Date.now()
+    await all.objectStore('versions').put({ ...aside, at: now, since: 0, document })
   }
   await journal.delete(ofWindows(id))
   await keepVersion(all.objectStore('versions'), { id, revision: now, document: session })
@@ -189,23 +191,25 @@ function ofWindows(id: string): IDBKeyRange {
 }
 
 type VersionStore = {
-  getAll(range: IDBKeyRange): Promise<{ revision: number; at: number }[]>
-  put(value: { id: string; revision: number; document: unknown; at: number }): Promise<unknown>
+  getAll(range: IDBKeyRange): Promise<StoredVersion[]>
+  put(value: StoredVersion): Promise<unknown>
   delete(key: [string, number]): Promise<unknown>
 }
 
-/** Keeps a state that can be read among the last few. */
+/** Keeps a state that can be read among the last few: the newest always, those before it some time apart. */
 async function keepVersion(
   versions: VersionStore,
   version: { id: string; revision: number; document: Session },
 ): Promise<void> {
-  const kept = await versions.getAll(ofSession(version.id))
+  const { id } = version
+  const kept = await versions.getAll(ofSession(id))
   const last = kept.at(-1)
   const now = Date.now()
-  if (last && (last.revision === version.revision || Math.abs(now - last.at) < VERSION_MS)) return
-  await versions.put({ ...version, at: now })
+  const since = last && Math.abs(now - last.since) < VERSION_MS ? last.since : now
+  if (last && since === last.since) await versions.delete([id, last.revision])
+  await versions.put({ ...version, at: now, since })
   for (const old of kept.slice(0, Math.max(0, kept.length + 1 - MOST_VERSIONS))) {
-    await versions.delete([version.id, old.revision])
+    await versions.delete([id, old.revision])
   }
 }
 
@@ -327,7 +331,7 @@ export async function restoreLastGood(id: string): Promise<Session | null> {
     const stored = await sessions.get(id)
     const revision = (stored?.revision ?? 0) + 1
     // What cannot be read stays beside it.
-    const damaged = { id, revision: stored?.revision ?? 0, at: Date.now() }
+    const damaged = { id, revision: (stored?.revision ?? 0) - 0.5, at: Date.now(), since: 0 }
     if (stored) await all.objectStore('versions').put({ ...damaged, document: stored.document })
     await sessions.put({ id, document: session, updatedAt: Date.now(), deletedAt: null, revision })
     await all.objectStore('journal').delete(ofWindows(id))
