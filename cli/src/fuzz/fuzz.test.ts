@@ -11,18 +11,7 @@ const INPUTS = 400
 
 describe.each(READERS.map((r) => [r.name, r] as const))('the reader of %s', (name, reader) => {
   it('takes what is whole', async () => {
-    // The very first change may be none; what is read without an error exists among many.
-    const random = seededRandom(3)
-    let read = 0
-    for (let n = 0; n < 50; n++) {
-      try {
-        await reader.read(reader.make(random))
-        read++
-      } catch {
-        // Told below.
-      }
-    }
-    expect(read).toBeGreaterThan(0)
+    for (const seed of reader.seeds) await reader.read(Uint8Array.from(seed))
   })
 
   it('tells broken files in a sentence, within a second and 300 MB', async () => {

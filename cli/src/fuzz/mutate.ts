@@ -83,7 +83,9 @@ function mutateValue(value: unknown, random: Random): unknown {
   }
   const entries = Object.entries(value)
   if (entries.length === 0 || random() < 0.1) return { ...value, odd: oddValue(null, random) }
-  const [key, inner] = pick(random, entries)
+  // Most of a document lies deeper than its first level.
+  const deep = entries.filter(([, v]) => typeof v === 'object' && v !== null)
+  const [key, inner] = pick(random, deep.length > 0 && random() < 0.8 ? deep : entries)
   if (random() < 0.1) return Object.fromEntries(entries.filter(([k]) => k !== key))
   return { ...value, [key]: mutateValue(inner, random) }
 }

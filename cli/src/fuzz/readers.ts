@@ -21,7 +21,7 @@ import {
   zipContents,
   zipDirectory,
 } from '@sober-prism/core/session'
-import { newMark, newTreatment } from '@sober-prism/core/treatments'
+import { kindOf, newMark, newTreatment } from '@sober-prism/core/treatments'
 import { inflateSync, zipSync } from 'fflate'
 import { decodeFlac } from '../decode-flac'
 import { verbatimFlac } from '../flac-bytes'
@@ -30,6 +30,8 @@ import { mutateBytes, mutateJson } from './mutate'
 /** A reader, with broken files for it. What it throws must be of its own kind, with a sentence. */
 export interface FuzzedReader {
   readonly name: string
+  /** Whole files, which it reads. */
+  readonly seeds: readonly Uint8Array[]
   make(random: ReturnType<typeof seededRandom>): Uint8Array<ArrayBuffer>
   read(bytes: Uint8Array<ArrayBuffer>): unknown
   readonly error: typeof AudioError | typeof DocumentError
@@ -105,7 +107,15 @@ const eqs = [
     ],
   }),
 ]
-const chains = [JSON.stringify({ version: 1, treatments: treatments.map(({ id: _, ...t }) => t) })]
+const chains = [
+  JSON.stringify({
+    version: 1,
+    treatments: treatments.map(({ stage, kind, on, params }) => {
+      const written = kindOf(kind).file.write(params)
+      return { stage, kind, on, params: written }
+    }),
+  }),
+]
 const text = (bytes: Uint8Array) => new TextDecoder().decode(bytes)
 const zips = [
   zipSync({ 'session.json': new TextEncoder().encode(sessions[0]), 'audio/x.wav': wavs[0] }),
@@ -130,27 +140,37 @@ async function unzip(bytes: Uint8Array<ArrayBuffer>): Promise<void> {
   }
 }
 
+const bytesOf = (text: string) => new TextEncoder().encode(text)
+
+function ofBytes(
+  name: string,
+  seeds: readonly Uint8Array[],
+  read: FuzzedReader['read'],
+  error: FuzzedReader['error'],
+): FuzzedReader {
+  return { name, seeds, make: (random) => mutateBytes(seeds, random), read, error }
+}
+
+function ofText(
+  name: string,
+  seeds: readonly string[],
+  read: (text: string) => unknown,
+): FuzzedReader {
+  return {
+    name,
+    seeds: seeds.map(bytesOf),
+    make: (random) => mutateJson(seeds, random),
+    read: (bytes) => read(text(bytes)),
+    error: DocumentError,
+  }
+}
+
 export const READERS: readonly FuzzedReader[] = [
-  { name: 'wav', make: (r) => mutateBytes(wavs, r), read: readAudio, error: AudioError },
-  { name: 'aiff', make: (r) => mutateBytes([aiff()], r), read: readAudio, error: AudioError },
-  { name: 'flac', make: (r) => mutateBytes(flacs, r), read: decodeFlac, error: AudioError },
-  { name: 'zip', make: (r) => mutateBytes(zips, r), read: unzip, error: DocumentError },
-  {
-    name: 'session',
-    make: (r) => mutateJson(sessions, r),
-    read: (bytes) => parseSession(text(bytes)),
-    error: DocumentError,
-  },
-  {
-    name: 'eq',
-    make: (r) => mutateJson(eqs, r),
-    read: (bytes) => parseEqFile(text(bytes)),
-    error: DocumentError,
-  },
-  {
-    name: 'chain',
-    make: (r) => mutateJson(chains, r),
-    read: (bytes) => parseChainFile(text(bytes)),
-    error: DocumentError,
-  },
+  ofBytes('wav', wavs, readAudio, AudioError),
+  ofBytes('aiff', [aiff()], readAudio, AudioError),
+  ofBytes('flac', flacs, decodeFlac, AudioError),
+  ofBytes('zip', zips, unzip, DocumentError),
+  ofText('session', sessions, parseSession),
+  ofText('eq', eqs, parseEqFile),
+  ofText('chain', chains, parseChainFile),
 ]

@@ -1,7 +1,7 @@
 import type { FuzzedReader } from './readers'
 
 /** What one input may take. */
-export const MOST_MS = 1000
+const MOST_MS = 1000
 const MOST_BYTES = 300e6
 
 /** Gives a reader an input; says what is wrong with how it took it, or null. */

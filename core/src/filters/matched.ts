@@ -37,11 +37,11 @@ export function matchSection(
   const zeros = inverse ? analogue.d : analogue.n
   const problem = makeProblem(poles, zeros, rateHz)
   const grid = makeGrid(problem)
-  const simple = fit(problem, grid, 0)
+  const simple = fitSquares(problem, grid, 0)
   if (simple.error < (GOOD_ENOUGH_DB * shareOfError * Math.LN10) / 10 && isPositive(simple.c)) {
     return assemble(problem, simple.c, 0, inverse)
   }
-  const full = fit(problem, grid, 2)
+  const full = fitSquares(problem, grid, 2)
   const sound = polynomialRoots(bernsteinToPower(full.c)).every((r) => !liesOnCircle(r))
   return sound ? assemble(problem, full.c, 2, inverse) : simplest(analogue, rateHz)
 }
@@ -218,7 +218,7 @@ function makeGrid({ centreHz, topHz, rateHz, notchX }: Problem): GridPoint[] {
  * Bernstein coefficients of the polynomial with the least relative error, and the largest error within
  * the band.
  */
-function fit(
+function fitSquares(
   problem: Problem,
   grid: readonly GridPoint[],
   extra: 0 | 2,

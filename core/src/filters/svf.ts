@@ -74,7 +74,7 @@ export function biquadStep({ b0, b1, b2, a1, a2 }: Biquad): Float64Array {
 export type SvfChannels = readonly Float64Array[]
 
 /** Numbers of a section's direct form: see {@link SvfSection.direct}. */
-export const DIRECT_NUMBERS = 13
+const DIRECT_NUMBERS = 13
 /** Where in them the way from our states to those of the direct form stands, and the way back. */
 export const TO_DIRECT = 5
 export const FROM_DIRECT = 9

@@ -120,7 +120,12 @@ function failNth(nth: number): { readonly calls: () => number; end(): void } {
     })
     ends.push(() => spy.mockRestore())
   }
-  return { calls: () => calls, end: () => ends.forEach((end) => end()) }
+  return {
+    calls: () => calls,
+    end() {
+      for (const end of ends) end()
+    },
+  }
 }
 
 describe('storage that fails', () => {
