@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
+import { installHalveKernel } from '@sober-prism/core/audio'
 import { installSectionKernel } from '@sober-prism/core/filters'
 import { installPeakKernel } from '@sober-prism/core/loudness'
 import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
@@ -12,4 +13,5 @@ export function prepareHost(): void {
   installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(readFileSync(path))))
   installSectionKernel(WebAssembly as unknown as WasmHost)
   installPeakKernel(WebAssembly as unknown as WasmHost)
+  installHalveKernel(WebAssembly as unknown as WasmHost)
 }

@@ -116,6 +116,28 @@ describe('an edit', () => {
   })
 })
 
+describe('data of the site that is removed under an open session', () => {
+  it('is told, and the session is stored anew from what is open', async () => {
+    const page = await withTracks(1)
+    const cdp = await page.context().newCDPSession(page)
+    const { origin } = new URL(page.url())
+    await cdp.send('Storage.clearDataForOrigin', { origin, storageTypes: 'indexeddb' })
+    await nameOfA(page).fill('Still on the screen')
+    await page.getByText(/data of this site was removed/).waitFor()
+    // Nothing says done that is not.
+    await page.waitForTimeout(1500)
+    await page.reload()
+    await expect.poll(() => nameOfA(page).inputValue()).toBe('Still on the screen')
+    await page.getByRole('link', { name: 'Survey' }).click()
+    await page.getByText(/is not in this browser. Bring the file in again/).waitFor()
+    await page.getByRole('link', { name: 'Gather' }).click()
+    await bring(page, 1)
+    await page.getByRole('button', { name: 'Clear this list' }).waitFor()
+    await page.getByRole('link', { name: 'Survey' }).click()
+    await measured(page)
+  })
+})
+
 describe('a session that cannot be read', () => {
   it('is told and given out as it is, goes back to its last good state, and hides no other', async () => {
     const page = await withTracks(1)
@@ -244,6 +266,42 @@ describe('long work', () => {
     expect(Object.values(files).map((f) => f.length)).toEqual(
       Array.from({ length: 11 }, () => 44 + 24000 * 6),
     )
+  })
+})
+
+describe('a machine that is late', () => {
+  it('has its gaps counted, and sound prepared further ahead from the next start on', async () => {
+    const { page } = await freshPage(browser)
+    await page.addInitScript(() => {
+      // The audio clock falls behind, as it does when the audio thread is late.
+      const { prototype } = BaseAudioContext
+      const real = Object.getOwnPropertyDescriptor(prototype, 'currentTime')
+      Object.defineProperty(prototype, 'currentTime', {
+        get() {
+          return 0.9 * real?.get?.call(this)
+        },
+      })
+    })
+    await page.reload()
+    await page.getByRole('button', { name: 'New session' }).click()
+    await page.waitForURL(/\/gather$/)
+    await bring(page, 1, 12)
+    await page.getByRole('button', { name: 'Clear this list' }).waitFor({ timeout: 20_000 })
+    await page.keyboard.press('Space')
+    await page.getByText(/[3-9] gaps in the sound/).waitFor({ timeout: 8000 })
+    await page.keyboard.press('Space')
+    await page.getByRole('button', { name: 'Play' }).waitFor()
+    const position = () =>
+      page.evaluate(() => {
+        type Desk = { desk: { player: { positionFrames: number } } }
+        return (window as unknown as { soberPrism: Desk }).soberPrism.desk.player.positionFrames
+      })
+    const stopped = await position()
+    await page.keyboard.press('Space')
+    await page.getByText(/prepared 0\.1 s ahead/).waitFor()
+    // It goes on from where it was.
+    await expect.poll(position).toBeGreaterThan(stopped)
+    expect(await position()).toBeLessThan(stopped + 3 * 48000)
   })
 })
 

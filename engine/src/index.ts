@@ -26,6 +26,7 @@ export {
 export type { FileStage } from './files/jobs'
 export { bundleFiles, openSessionFile, packSession } from './files/session-file'
 export { Signal } from './signal'
+export type { Lateness } from './sound/lateness'
 export type { LiveReading } from './sound/live'
 export { Player } from './sound/player'
 export { storageTrouble } from './storage/database'

@@ -1,8 +1,8 @@
 import { sessionFrames } from '@sober-prism/core/session'
-import { errorSentence, type HeardRendition } from '@sober-prism/engine'
+import { errorSentence, type HeardRendition, type Lateness } from '@sober-prism/engine'
 import { useEffect, useRef, useSyncExternalStore } from 'react'
 import { formatTime, signed } from '../format'
-import { useAnalysis, useDesk, useHeard } from '../shell/desk-context'
+import { useAnalysis, useDesk, useHeard, useSignal } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
 import { useEdit, useRoot, useSend } from '../store/store'
@@ -17,6 +17,7 @@ export function TransportBar() {
   const edit = useEdit()
   const heard = useHeard()
   const missed = useSyncExternalStore(desk.player.missed.watch, desk.player.missed.read)
+  const late = useSignal(desk.player.late)
   const tell = (error: unknown) =>
     send(interfaceActions.noticeShown(errorSentence(error), 'warning'))
   const rate = session.sampleRateHz
@@ -77,10 +78,17 @@ export function TransportBar() {
         <span className="listening-text" role="status">
           {heard ? heardText(heard) : lifted.length > 0 && listenText(lifted)}
           {missed > 0 && <span className="problem"> {missed} reads came too late</span>}
+          {late.gaps > 0 && <span className="problem"> {lateText(late)}</span>}
         </span>
       </div>
     </footer>
   )
+}
+
+/** What a late machine did to the sound, and what is done about it. */
+function lateText({ gaps, seconds, aheadSeconds }: Lateness): string {
+  const lost = `${gaps} ${gaps === 1 ? 'gap' : 'gaps'} in the sound, ${seconds.toFixed(1)} s: this machine is late`
+  return aheadSeconds === null ? lost : `${lost}; sound is prepared ${aheadSeconds} s ahead now`
 }
 
 function isCompare(heard: HeardRendition | null): boolean {

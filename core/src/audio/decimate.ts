@@ -1,3 +1,5 @@
+import type { WasmHost } from '../wasm'
+import { HalveKernel } from './halve-kernel'
 import { besselI0 } from './resample'
 
 /** Half-band filter: Kaiser-windowed sinc, 31 taps, beta 8: images and fold-over below -80 dB from 0.36 of the lower rate. */
@@ -22,12 +24,20 @@ export function decimate(signal: Float32Array, times: number): Float32Array {
   return out
 }
 
+let kernel: HalveKernel | null = null
+
+/** Compiles the filter in this realm; without it that is done in plain code, in double precision. */
+export function installHalveKernel(wasm: WasmHost): void {
+  kernel = new HalveKernel(wasm, taps)
+}
+
 function halve(input: Float32Array): Float32Array {
   const out = new Float32Array(Math.ceil(input.length / 2))
-  const reach = 2 * taps.length - 1
+  const reach = 2 * taps.length
   const first = Math.min(out.length, Math.ceil(reach / 2))
-  const last = Math.max(first, Math.floor((input.length - 1 - reach) / 2) + 1)
-  filterMiddle(input, out, first, last)
+  const last = Math.max(first, Math.floor((input.length - reach) / 2))
+  if (kernel) kernel.run(input, out, first, last)
+  else filterMiddle(input, out, first, last)
   for (let n = 0; n < first; n++) out[n] = atEdge(input, 2 * n)
   for (let n = last; n < out.length; n++) out[n] = atEdge(input, 2 * n)
   return out

@@ -16,7 +16,7 @@ export {
   scaled,
   sliceClip,
 } from './clip'
-export { decimate } from './decimate'
+export { decimate, installHalveKernel } from './decimate'
 export { DelayLine } from './delay-line'
 export { Dither } from './dither'
 export {

@@ -68,6 +68,39 @@ describe('recordings that are read by windows', () => {
     expect(rms(whole.channels[0], 0, RATE)).toBeGreaterThan(0.01)
   })
 
+  it.each([1, 10, 11, 24, 100])(
+    'render %d tracks as the sum of them, at any rate and length',
+    async (count) => {
+      for (const [rate, frames] of [
+        [44100, 3001],
+        [48000, 70_000],
+        [96000, 1024],
+      ]) {
+        const ids = Array.from({ length: count }, (_, i) => `t${i}`)
+        const made = sessionOf(ids)
+        const sounds = ids.map((_, i) => whiteNoise(frames, i + 1, 0.02))
+        const tracks = made.tracks.map((t) => ({ ...t, audio: { ...t.audio, frames } }))
+        const plan = planOf({ ...made, tracks, sampleRateHz: rate })
+        const sources = new Map(made.tracks.map((t, i) => [t.audio.hash, new Windowed(sounds[i])]))
+        let at = 0
+        let worst = 0
+        for await (const [left] of streamMix(plan, sources, rate, {
+          fromFrame: 0,
+          toFrame: frames,
+        })) {
+          for (let i = 0; i < left.length; i++) {
+            let sum = 0
+            for (const sound of sounds) sum += Math.SQRT1_2 * sound[at + i]
+            worst = Math.max(worst, Math.abs(left[i] - sum))
+          }
+          at += left.length
+        }
+        expect(at).toBe(frames)
+        expect(worst).toBeLessThan(1e-6)
+      }
+    },
+  )
+
   it('are refused where they are not at hand: no gap becomes silence in a file', async () => {
     const samples = whiteNoise(RATE, 5, 0.1)
     const session = sessionOf(['a'])

@@ -1,3 +1,4 @@
+export type { WasmHost } from '../wasm'
 export { type Band, type BandLayout, erbBands, makeBands, sumIntoBands } from './bands'
 export { type DoubleFft, doubleFft } from './double-fft'
 export { erbBandwidthHz, erbNumberToHz, hzToErbNumber } from './erb'
@@ -13,6 +14,6 @@ export {
 } from './long-term'
 export { type NoteReading, nearestNote } from './note-name'
 export { type PartitionFft, plainPartitions, type Spectrum } from './partition-fft'
-export { loadPffft, type PffftModule, type WasmHost } from './pffft'
+export { loadPffft, type PffftModule } from './pffft'
 export { forEachSpectrum, powerSpectrum, type StftSettings } from './stft'
 export { kaiserWindow, makeWindow, noiseBandwidthBins, type WindowName } from './windows'

@@ -1,15 +1,6 @@
+import type { WasmHost } from '../wasm'
 import type { RealFft } from './fft'
 import type { PartitionFft, Spectrum } from './partition-fft'
-
-/** The part of a host's `WebAssembly` that is used here; the global object fits. */
-export interface WasmHost {
-  validate(bytes: Uint8Array<ArrayBuffer>): boolean
-  readonly Module: new (bytes: Uint8Array<ArrayBuffer>) => object
-  readonly Instance: new (
-    module: object,
-    imports: Record<string, Record<string, unknown>>,
-  ) => { readonly exports: object }
-}
 
 interface WasmMemory {
   readonly buffer: ArrayBuffer

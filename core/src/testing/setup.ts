@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
+import { installHalveKernel } from '../audio'
 import { installSectionKernel } from '../filters'
 import { installPeakKernel } from '../loudness'
 import { installPffft, loadPffft, type WasmHost } from '../spectrum'
@@ -10,3 +11,4 @@ const path = createRequire(import.meta.url)
 installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(readFileSync(path))))
 installSectionKernel(WebAssembly as unknown as WasmHost)
 installPeakKernel(WebAssembly as unknown as WasmHost)
+installHalveKernel(WebAssembly as unknown as WasmHost)

@@ -1,1 +1,1 @@
-export { leb, OP, signedLeb, type WasmFunction, writeModule } from './wasm-writer'
+export { leb, OP, signedLeb, type WasmFunction, type WasmHost, writeModule } from './wasm-writer'

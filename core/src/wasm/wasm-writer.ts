@@ -1,3 +1,13 @@
+/** The part of a host's `WebAssembly` that is used here; the global object fits. */
+export interface WasmHost {
+  validate(bytes: Uint8Array<ArrayBuffer>): boolean
+  readonly Module: new (bytes: Uint8Array<ArrayBuffer>) => object
+  readonly Instance: new (
+    module: object,
+    imports: Record<string, Record<string, unknown>>,
+  ) => { readonly exports: object }
+}
+
 /** The few instructions of WebAssembly that our kernels are made of, by their opcodes (core specification 2.0). */
 export const OP = {
   loop: [0x03, 0x40],
@@ -9,8 +19,11 @@ export const OP = {
   i32LtU: [0x49],
   i32Add: [0x6a],
   v128Load: [0xfd, 0x00],
+  v128Load32Splat: [0xfd, 0x09],
   v128Load64Splat: [0xfd, 0x0a],
   v128Store: [0xfd, 0x0b],
+  /** Followed by the sixteen bytes that are taken of two vectors. */
+  i8x16Shuffle: [0xfd, 0x0d],
   v128Load32Lane: [0xfd, 0x56],
   v128Store32Lane: [0xfd, 0x5a],
   v128Load32Zero: [0xfd, 0x5c],

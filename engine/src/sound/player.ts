@@ -3,6 +3,7 @@ import { EngineError } from '../engine-error'
 import { pffftBytes } from '../pffft-bytes'
 import { Signal } from '../signal'
 import type { RecordingAccess } from '../storage/recording-access'
+import { AHEAD_STEPS, GAPS_PER_STEP, GapFinder, type Lateness, NEVER_LATE } from './lateness'
 import type { LiveReading, ToLive } from './live'
 import {
   type FromMixer,
@@ -16,6 +17,8 @@ import workletUrl from './mixer.worklet.ts?worker&url'
 import { changedNodes } from './plan-changes'
 import { makeWindow, type RingWindow } from './ring-source'
 import { Rings } from './rings'
+
+const WATCH_MS = 500
 
 /** The rendition that is the session as it stands. */
 export const SESSION = 'session'
@@ -49,6 +52,12 @@ export class Player {
   readonly playingSignal = new Signal(false)
   /** Reads of audio that was not at hand in time. */
   readonly missed = new Signal(0)
+  /** Gaps in the sound because the machine was late. */
+  readonly late = new Signal<Lateness>(NEVER_LATE)
+  /** Which of the steps ahead is in use, and gaps since then. */
+  #step = 0
+  #gapsHere = 0
+  #watching: ReturnType<typeof setInterval> | undefined
   onLive: (reading: LiveReading) => void = () => {}
 
   constructor(sampleRateHz: number) {
@@ -158,9 +167,43 @@ export class Player {
 
   /** @throws EngineError when the browser gives no audio output. */
   async play(): Promise<void> {
+    if (this.#wantsMoreAhead && !this.playing) await this.#shut()
     await this.#open()
     await this.#context?.resume()
     this.#send({ kind: 'play' })
+  }
+
+  /** The machine was late too often for what is prepared ahead: the next start prepares more. */
+  get #wantsMoreAhead(): boolean {
+    return this.#gapsHere >= GAPS_PER_STEP && this.#step + 1 < AHEAD_STEPS.length
+  }
+
+  /** Lets the audio output go, so that it is opened anew with more prepared ahead. */
+  async #shut(): Promise<void> {
+    this.#frame = this.positionFrames
+    clearInterval(this.#watching)
+    const context = this.#context
+    this.#context = null
+    this.#port = null
+    this.#opening = null
+    this.#watched = ''
+    this.#step++
+    this.#gapsHere = 0
+    this.late.set({ ...this.late.value, aheadSeconds: AHEAD_STEPS[this.#step] })
+    await context?.close()
+  }
+
+  /** Counts gaps while sound plays. */
+  #watchGaps(context: AudioContext): void {
+    const finder = new GapFinder(Math.max(context.baseLatency, AHEAD_STEPS[this.#step] ?? 0))
+    this.#watching = setInterval(() => {
+      if (context.state !== 'running' || !this.playing) return finder.pause()
+      const lost = finder.note(context.currentTime, performance.now() / 1000)
+      if (lost === 0) return
+      this.#gapsHere++
+      const { gaps, seconds, aheadSeconds } = this.late.value
+      this.late.set({ gaps: gaps + 1, seconds: seconds + lost, aheadSeconds })
+    }, WATCH_MS)
   }
 
   pause(): void {
@@ -184,6 +227,7 @@ export class Player {
   async close(): Promise<void> {
     this.#live?.terminate()
     this.#feeder.terminate()
+    clearInterval(this.#watching)
     await this.#context?.close()
     this.#context = null
     this.#port = null
@@ -198,11 +242,13 @@ export class Player {
   }
 
   async #start(): Promise<void> {
+    let opened: AudioContext | null = null
     try {
       const context = new AudioContext({
         sampleRate: this.#sampleRateHz,
-        latencyHint: 'interactive',
+        latencyHint: AHEAD_STEPS[this.#step] ?? 'interactive',
       })
+      opened = context
       await context.audioWorklet.addModule(workletUrl)
       const processorOptions: MixerOptions = {
         state: this.#state.buffer as SharedArrayBuffer,
@@ -217,7 +263,9 @@ export class Player {
       node.port.onmessage = (event: MessageEvent<FromMixer>) => this.#hearMixer(event.data)
       this.#context = context
       this.#port = node.port
+      this.#watchGaps(context)
     } catch (error) {
+      await opened?.close()
       throw new EngineError(
         `The browser gives no audio output at ${this.#sampleRateHz} Hz (${(error as Error).message}).`,
       )

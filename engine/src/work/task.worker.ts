@@ -1,3 +1,4 @@
+import { installHalveKernel } from '@sober-prism/core/audio'
 import { installSectionKernel } from '@sober-prism/core/filters'
 import { installPeakKernel } from '@sober-prism/core/loudness'
 import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
@@ -14,6 +15,7 @@ self.onmessage = async (event: MessageEvent<ToWorker>) => {
     installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(message.pffft)))
     installSectionKernel(WebAssembly as unknown as WasmHost)
     installPeakKernel(WebAssembly as unknown as WasmHost)
+    installHalveKernel(WebAssembly as unknown as WasmHost)
     return
   }
   if (message.kind !== 'run') return
