@@ -24,28 +24,30 @@ export function KeepingNote() {
     }
   }
   const saveFile = () => void deliver.save(openSession(store.getState()), false)
-  return (
-    <Alert severity="warning" className="keeping-note" role="alert">
-      <strong>Not saved.</strong> {keeping.sentence}
-      <span className="actions">
-        {keeping.conflict ? (
-          <>
-            <Button size="small" onClick={() => void keepThis()}>
-              Keep what is here
-            </Button>
-            <Button size="small" onClick={() => navigate(0)}>
-              Open what is stored
-            </Button>
-          </>
-        ) : (
-          <Button size="small" onClick={() => void keeper.save()}>
-            Try again
+  const action = (
+    <>
+      {keeping.conflict ? (
+        <>
+          <Button size="small" onClick={() => void keepThis()}>
+            Keep what is here
           </Button>
-        )}
-        <Button size="small" disabled={saving} onClick={saveFile}>
-          Save as a file
+          <Button size="small" onClick={() => navigate(0)}>
+            Open what is stored
+          </Button>
+        </>
+      ) : (
+        <Button size="small" onClick={() => void keeper.save()}>
+          Try again
         </Button>
-      </span>
+      )}
+      <Button size="small" disabled={saving} onClick={saveFile}>
+        Save as a file
+      </Button>
+    </>
+  )
+  return (
+    <Alert severity="warning" className="keeping-note" role="alert" action={action}>
+      <strong>Not saved.</strong> {keeping.sentence}
     </Alert>
   )
 }

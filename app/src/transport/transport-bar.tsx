@@ -78,7 +78,12 @@ export function TransportBar() {
         <span className="listening-text" role="status">
           {heard ? heardText(heard) : lifted.length > 0 && listenText(lifted)}
           {missed > 0 && <span className="problem"> {missed} reads came too late</span>}
-          {late.gaps > 0 && <span className="problem"> {lateText(late)}</span>}
+          {late.gaps > 0 && (
+            <span className="problem" title={lateText(late)}>
+              {' '}
+              {lateText(late)}
+            </span>
+          )}
         </span>
       </div>
     </footer>
@@ -87,8 +92,8 @@ export function TransportBar() {
 
 /** What a late machine did to the sound, and what is done about it. */
 function lateText({ gaps, seconds, aheadSeconds }: Lateness): string {
-  const lost = `${gaps} ${gaps === 1 ? 'gap' : 'gaps'} in the sound, ${seconds.toFixed(1)} s: this machine is late`
-  return aheadSeconds === null ? lost : `${lost}; sound is prepared ${aheadSeconds} s ahead now`
+  const ahead = aheadSeconds === null ? '' : `, prepared ${aheadSeconds} s ahead now`
+  return `${gaps} ${gaps === 1 ? 'gap' : 'gaps'} in the sound${ahead}: this machine was late, by ${seconds.toFixed(1)} s`
 }
 
 function isCompare(heard: HeardRendition | null): boolean {

@@ -1,3 +1,5 @@
+import type { WasmHost } from '../wasm'
+import { AddKernel } from './add-kernel'
 import { type Addend, MAX_BLOCK_FRAMES } from './mixer'
 
 /**
@@ -25,10 +27,21 @@ export function addStretches(
     complete = source.read(channel, at, scratch, frames) && complete
     addOne(scratch, gain, out, frames)
   }
+  if (kernel) {
+    if (views.length > 0) kernel.add(views, gains, out, frames)
+    return complete
+  }
   let k = 0
   for (; k + 4 <= views.length; k += 4) addFour(views, gains, k, out, frames)
   for (; k < views.length; k++) addOne(views[k], gains[k], out, frames)
   return complete
+}
+
+let kernel: AddKernel | null = null
+
+/** Compiles the adding in this realm, for long blocks; without it that is done in plain code. */
+export function installAddKernel(wasm: WasmHost): void {
+  kernel = new AddKernel(wasm)
 }
 
 const scratch = new Float32Array(MAX_BLOCK_FRAMES)

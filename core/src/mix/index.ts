@@ -1,3 +1,4 @@
+export { installAddKernel } from './add-stretches'
 export { Chain } from './chain'
 export {
   bedPlan,

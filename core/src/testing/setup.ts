@@ -3,6 +3,7 @@ import { createRequire } from 'node:module'
 import { installHalveKernel } from '../audio'
 import { installSectionKernel } from '../filters'
 import { installPeakKernel } from '../loudness'
+import { installAddKernel } from '../mix'
 import { installPffft, loadPffft, type WasmHost } from '../spectrum'
 
 const path = createRequire(import.meta.url)
@@ -12,3 +13,4 @@ installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(readFi
 installSectionKernel(WebAssembly as unknown as WasmHost)
 installPeakKernel(WebAssembly as unknown as WasmHost)
 installHalveKernel(WebAssembly as unknown as WasmHost)
+installAddKernel(WebAssembly as unknown as WasmHost)

@@ -1,6 +1,7 @@
 import { installHalveKernel } from '@sober-prism/core/audio'
 import { installSectionKernel } from '@sober-prism/core/filters'
 import { installPeakKernel } from '@sober-prism/core/loudness'
+import { installAddKernel } from '@sober-prism/core/mix'
 import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
 import { showLife } from './life'
 import { runTask } from './run-task'
@@ -16,6 +17,7 @@ self.onmessage = async (event: MessageEvent<ToWorker>) => {
     installSectionKernel(WebAssembly as unknown as WasmHost)
     installPeakKernel(WebAssembly as unknown as WasmHost)
     installHalveKernel(WebAssembly as unknown as WasmHost)
+    installAddKernel(WebAssembly as unknown as WasmHost)
     return
   }
   if (message.kind !== 'run') return
