@@ -3,7 +3,7 @@ import { EngineError } from '../engine-error'
 /** A worker that has given no sign for so long is taken for hung. Long work reports its progress all the while. */
 const SILENCE_MS = 120_000
 /** How long a worker may take to begin. */
-const START_MS = 60_000
+const START_MS = 30_000
 const LIFE_NAME = 'life'
 
 /** The page's message by which a worker learns how to show that it lives. */
