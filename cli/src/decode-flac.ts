@@ -45,6 +45,7 @@ export async function decodeFlac(bytes: Uint8Array): Promise<Clip> {
     },
     (channels, { sampleRate, bitsPerSample, blocksize }) => {
       format ??= { sampleRateHz: sampleRate, channels: channels.length }
+      if (channels.length !== format.channels) problem ??= 'The channels become more or fewer.'
       pieces.push(channels.map((c) => samplesOf(c, blocksize, bitsPerSample)))
     },
     (_, description) => {

@@ -1,3 +1,5 @@
+import { readdirSync, readFileSync } from 'node:fs'
+import { join } from 'node:path'
 import {
   AudioError,
   type ByteSource,
@@ -97,7 +99,12 @@ function session(): string {
   )
 }
 
-const sessions = [session()]
+/** Documents of every version so far, which are brought up to date while they are read. */
+const frozen = join(import.meta.dirname, '..', '..', '..', 'core', 'src', 'session', 'frozen')
+const older = readdirSync(frozen)
+  .filter((name) => name.endsWith('.json'))
+  .map((name) => readFileSync(join(frozen, name), 'utf8'))
+const sessions = [session(), ...older]
 const eqs = [
   JSON.stringify({
     version: 1,

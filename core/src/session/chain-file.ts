@@ -1,6 +1,6 @@
 import * as z from 'zod'
 import { type AnyKind, kindOf, STAGES, TREATMENT_KINDS, type Treatment } from '../treatments'
-import { DocumentError, describeIssue } from './document-error'
+import { DocumentError, parsedBy } from './document-error'
 import { parseJson } from './eq-file'
 import { MOST } from './names'
 
@@ -26,9 +26,8 @@ const chainFileSchema = z.strictObject({
  * @throws DocumentError
  */
 export function parseChainFile(text: string): Treatment[] {
-  const parsed = chainFileSchema.safeParse(parseJson(text, 'chain file'))
-  if (!parsed.success) throw describeIssue(parsed.error, 'chain file')
-  const treatments = parsed.data.treatments.map(({ kind, stage, on, params }, i) => {
+  const read = parsedBy(chainFileSchema, parseJson(text, 'chain file'), 'chain file')
+  const treatments = read.treatments.map(({ kind, stage, on, params }, i) => {
     const read = kindOf(kind).file.read(params)
     const common = { key: null, reason: '', evidence: null }
     return { id: `treatment-${i + 1}`, stage, kind, on, params: read, ...common } as Treatment

@@ -1,7 +1,7 @@
 import * as z from 'zod'
 import type { EqBand } from '../filters'
 import { fileBandSchema, readFileBand, writeFileBand } from '../treatments'
-import { DocumentError, describeIssue } from './document-error'
+import { DocumentError, parsedBy } from './document-error'
 
 const fileSchema = z.strictObject({
   version: z.literal(1),
@@ -14,9 +14,7 @@ const fileSchema = z.strictObject({
  * @throws DocumentError
  */
 export function parseEqFile(text: string): EqBand[] {
-  const parsed = fileSchema.safeParse(parseJson(text, 'EQ file'))
-  if (!parsed.success) throw describeIssue(parsed.error, 'EQ file')
-  return parsed.data.bands.map(readFileBand)
+  return parsedBy(fileSchema, parseJson(text, 'EQ file'), 'EQ file').bands.map(readFileBand)
 }
 
 /** Writes bands as an EQ file, each with the fields its type has. */

@@ -1,4 +1,4 @@
-import { DocumentError, describeIssue } from './document-error'
+import { DocumentError, parsedBy } from './document-error'
 import { parseJson } from './eq-file'
 import { MIGRATIONS } from './migrations'
 import { isObject } from './migrations/loose'
@@ -22,9 +22,7 @@ export function checkSession(value: unknown): Session {
   if (depthOf(value) > DEEPEST) {
     throw new DocumentError('The session cannot be read: it nests deeper than a session does.')
   }
-  const parsed = sessionSchema.safeParse(isObject(value) ? upToDate(value) : value)
-  if (!parsed.success) throw describeIssue(parsed.error, 'session')
-  return parsed.data
+  return parsedBy(sessionSchema, isObject(value) ? upToDate(value) : value, 'session')
 }
 
 function upToDate(document: Record<string, unknown>): unknown {
