@@ -1,4 +1,15 @@
-import { leb, OP, signedLeb, type WasmHost, writeModule } from '../wasm'
+import {
+  advance,
+  get,
+  instantiate,
+  type KernelRun,
+  leb,
+  OP,
+  set,
+  untilReached,
+  type WasmHost,
+  writeModule,
+} from '../wasm'
 
 /** Outputs that are made in one go; a multiple of the four that the code makes at a time. */
 const MOST = 8192
@@ -14,26 +25,18 @@ const ODD_OFFSET = 4 * PAIRS
 const OUT_AT = EVEN_AT + 2 * ODD_OFFSET
 const PAGE_BYTES = 65536
 
-type Run = (from: number, to: number, end: number) => void
-
 /** Half-band filter and every other sample, in single precision, four outputs at a time. */
 export class HalveKernel {
   readonly #memory: Float32Array
-  readonly #split: Run
-  readonly #filter: Run
+  readonly #split: KernelRun
+  readonly #filter: KernelRun
 
   /** @param taps at the odd distances from the centre, eight of them; the centre is one half. */
   constructor(wasm: WasmHost, taps: ArrayLike<number>) {
-    const fused = kernelModule(true)
-    const module = new wasm.Module(wasm.validate(fused) ? fused : kernelModule(false))
-    const exports = new wasm.Instance(module, {}).exports as {
-      memory: { buffer: ArrayBuffer }
-      split: Run
-      filter: Run
-    }
-    this.#memory = new Float32Array(exports.memory.buffer)
-    this.#split = exports.split
-    this.#filter = exports.filter
+    const { buffer, run } = instantiate(wasm, kernelModule)
+    this.#memory = new Float32Array(buffer)
+    this.#split = run.split
+    this.#filter = run.filter
     for (let i = 0; i < REACH; i++) this.#memory[TAPS_AT / 4 + i] = taps[i]
     this.#memory[TAPS_AT / 4 + REACH] = 0.5
   }
@@ -61,12 +64,7 @@ const [FROM_PARAM, TO_PARAM, END_PARAM] = [0, 1, 2]
 const FIRST = 3
 const SUM = FIRST + REACH + 1
 
-const get = (local: number) => [...OP.localGet, ...leb(local)]
-const set = (local: number) => [...OP.localSet, ...leb(local)]
 const at = (offset: number) => [2, ...leb(offset)]
-const advance = (local: number, bytes: number) => [
-  ...[...get(local), ...OP.i32Const, ...signedLeb(bytes), ...OP.i32Add, ...set(local)],
-]
 /** Bytes of the single-precision lanes that are taken of two vectors. */
 const lanes = (list: readonly number[]) =>
   list.flatMap((lane) => [0, 1, 2, 3].map((b) => 4 * lane + b))
@@ -92,8 +90,7 @@ function splitFunction() {
       ...taken([1, 3, 5, 7], ODD_OFFSET),
       ...advance(FROM_PARAM, 2 * VECTOR_BYTES),
       ...advance(TO_PARAM, VECTOR_BYTES),
-      ...[...get(FROM_PARAM), ...get(END_PARAM), ...OP.i32LtU, ...OP.brIf, 0],
-      ...OP.end,
+      ...untilReached(FROM_PARAM, END_PARAM),
     ],
   }
 }
@@ -117,7 +114,7 @@ function filterFunction(fused: boolean) {
     vectors: REACH + 2,
     code: [
       ...[...taps, REACH].flatMap((i) => [
-        ...[...OP.i32Const, ...signedLeb(TAPS_AT + 4 * i), ...OP.v128Load32Splat, ...at(0)],
+        ...[...OP.i32Const, ...leb(0), ...OP.v128Load32Splat, ...at(TAPS_AT + 4 * i)],
         ...set(FIRST + i),
       ]),
       ...OP.loop,
@@ -126,8 +123,7 @@ function filterFunction(fused: boolean) {
       ...[...get(TO_PARAM), ...get(SUM), ...OP.v128Store, ...at(0)],
       ...advance(FROM_PARAM, VECTOR_BYTES),
       ...advance(TO_PARAM, VECTOR_BYTES),
-      ...[...get(TO_PARAM), ...get(END_PARAM), ...OP.i32LtU, ...OP.brIf, 0],
-      ...OP.end,
+      ...untilReached(TO_PARAM, END_PARAM),
     ],
   }
 }

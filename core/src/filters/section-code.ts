@@ -1,4 +1,4 @@
-import { leb, OP, type WasmFunction, writeModule } from '../wasm'
+import { advance, get, leb, OP, set, untilReached, type WasmFunction, writeModule } from '../wasm'
 import { STEP_NUMBERS, TO_DIRECT } from './svf'
 
 /**
@@ -128,8 +128,7 @@ abstract class SectionCode {
       ...this.#each((s) => this.step(s)),
       ...[...get(WORK_PARAM), ...get(this.signal), ...OP.v128Store, ...at(3, 0)],
       ...advance(WORK_PARAM, 16),
-      ...repeatUntilEnd(),
-      ...OP.end,
+      ...untilReached(WORK_PARAM, END_PARAM),
     ]
   }
 }
@@ -214,14 +213,6 @@ function glideFunction(fused: boolean): WasmFunction {
   }
 }
 
-function get(local: number): number[] {
-  return [...OP.localGet, ...leb(local)]
-}
-
-function set(local: number): number[] {
-  return [...OP.localSet, ...leb(local)]
-}
-
 function at(alignment: number, offset: number): number[] {
   return [alignment, ...leb(offset)]
 }
@@ -236,14 +227,6 @@ function loadVector(offset: number, local: number): number[] {
 
 function storeVector(offset: number, local: number): number[] {
   return [...get(SECTIONS_PARAM), ...get(local), ...OP.v128Store, ...at(3, offset)]
-}
-
-function advance(local: number, bytes: number): number[] {
-  return [...get(local), ...OP.i32Const, ...leb(bytes), ...OP.i32Add, ...set(local)]
-}
-
-function repeatUntilEnd(): number[] {
-  return [...get(WORK_PARAM), ...get(END_PARAM), ...OP.i32LtU, ...OP.brIf, 0]
 }
 
 /** Left and right, in single precision, to one vector per frame. */
@@ -266,8 +249,7 @@ function widenFunction(): WasmFunction {
       ...at(3, 0),
       ...advance(SECTIONS_PARAM, 4),
       ...advance(WORK_PARAM, 16),
-      ...repeatUntilEnd(),
-      ...OP.end,
+      ...untilReached(WORK_PARAM, END_PARAM),
     ],
   }
 }
@@ -297,8 +279,7 @@ function narrowFunction(): WasmFunction {
       1,
       ...advance(SECTIONS_PARAM, 4),
       ...advance(WORK_PARAM, 16),
-      ...repeatUntilEnd(),
-      ...OP.end,
+      ...untilReached(WORK_PARAM, END_PARAM),
     ],
   }
 }

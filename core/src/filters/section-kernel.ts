@@ -1,4 +1,5 @@
 import type { WasmHost } from '../spectrum'
+import { instantiate, type KernelRun } from '../wasm'
 import {
   DELTA_AT,
   DIRECT_GROUPS,
@@ -19,37 +20,32 @@ import { FROM_DIRECT, type Passes, STEP_NUMBERS, type SvfSection, settle, TO_DIR
 /** From this length on copying by views is worth the objects it makes; the audio thread's blocks are shorter. */
 const WORTH_A_VIEW = 512
 
-type Run = (sections: number, work: number, end: number) => void
-
 interface Kernel {
   readonly memory: Float64Array
   readonly left: Float32Array
   readonly right: Float32Array
-  readonly widen: Run
-  readonly narrow: Run
-  readonly glide: Run
+  readonly widen: KernelRun
+  readonly narrow: KernelRun
+  readonly glide: KernelRun
   /** A pass for each of the groups. */
-  readonly steps: readonly Run[]
-  readonly directs: readonly Run[]
+  readonly steps: readonly KernelRun[]
+  readonly directs: readonly KernelRun[]
 }
 
 let kernel: Kernel | null = null
 
 /** Compiles the kernel in this realm; without it sections run in plain code. */
 export function installSectionKernel(wasm: WasmHost): void {
-  const fused = kernelModule(true)
-  const bytes = wasm.validate(fused) ? fused : kernelModule(false)
-  const instance = new wasm.Instance(new wasm.Module(bytes), {})
-  const exports = instance.exports as Record<string, Run> & { memory: { buffer: ArrayBuffer } }
+  const { buffer, run } = instantiate(wasm, kernelModule)
   kernel = {
-    memory: new Float64Array(exports.memory.buffer),
-    left: new Float32Array(exports.memory.buffer, LEFT_AT, MOST_FRAMES),
-    right: new Float32Array(exports.memory.buffer, LEFT_AT + RIGHT_OFFSET, MOST_FRAMES),
-    widen: exports.widen,
-    narrow: exports.narrow,
-    glide: exports.glide,
-    steps: STEP_GROUPS.map((count) => exports[stepName(count)]),
-    directs: DIRECT_GROUPS.map((count) => exports[directName(count)]),
+    memory: new Float64Array(buffer),
+    left: new Float32Array(buffer, LEFT_AT, MOST_FRAMES),
+    right: new Float32Array(buffer, LEFT_AT + RIGHT_OFFSET, MOST_FRAMES),
+    widen: run.widen,
+    narrow: run.narrow,
+    glide: run.glide,
+    steps: STEP_GROUPS.map((count) => run[stepName(count)]),
+    directs: DIRECT_GROUPS.map((count) => run[directName(count)]),
   }
 }
 

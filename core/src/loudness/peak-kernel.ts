@@ -1,5 +1,15 @@
 import type { WasmHost } from '../spectrum'
-import { leb, OP, signedLeb, writeModule } from '../wasm'
+import {
+  advance,
+  get,
+  instantiate,
+  type KernelRun,
+  leb,
+  OP,
+  set,
+  untilReached,
+  writeModule,
+} from '../wasm'
 
 /** Outputs that are looked at in one go; a multiple of what the code takes at a time. */
 export const PEAK_BLOCK = 64
@@ -18,28 +28,20 @@ const PAGE_BYTES = 65536
 /** Outputs per turn: four vectors with a sum each, so that no sum waits for the one before. */
 const VECTORS = 4
 
-type Run = (at: number, samples: number, end: number) => void
-
 /** Largest samples, and largest outputs of a few filters of 24 taps, over stretches of a signal. */
 export class PeakKernel {
   readonly #memory: Float32Array
   readonly #samples: Float32Array
-  readonly #peak: Run
-  readonly #largest: Run
+  readonly #peak: KernelRun
+  readonly #largest: KernelRun
   #length = 0
 
   constructor(wasm: WasmHost, filters: readonly Float64Array[]) {
-    const fused = kernelModule(true)
-    const module = new wasm.Module(wasm.validate(fused) ? fused : kernelModule(false))
-    const exports = new wasm.Instance(module, {}).exports as {
-      memory: { buffer: ArrayBuffer }
-      peak: Run
-      largest: Run
-    }
-    this.#memory = new Float32Array(exports.memory.buffer)
+    const { buffer, run } = instantiate(wasm, kernelModule)
+    this.#memory = new Float32Array(buffer)
     this.#samples = this.#memory.subarray(SAMPLES_AT / 4)
-    this.#peak = exports.peak
-    this.#largest = exports.largest
+    this.#peak = run.peak
+    this.#largest = run.largest
     for (const [f, taps] of filters.entries()) {
       taps.forEach((tap, t) => {
         const at = (f * FILTER_BYTES + t * TAP_BYTES) / 4
@@ -92,8 +94,6 @@ const MOST = 3
 const TAP = 4
 const FIRST_SUM = 5
 
-const get = (local: number) => [...OP.localGet, ...leb(local)]
-const set = (local: number) => [...OP.localSet, ...leb(local)]
 const at = (offset: number) => [2, ...leb(offset)]
 const vectors = Array.from({ length: VECTORS }, (_, v) => v)
 
@@ -143,17 +143,7 @@ function keepLargest(value: readonly number[]): number[] {
 
 /** The end of a loop over the samples. */
 function untilEnd(bytes: number): number[] {
-  return [
-    ...[
-      ...get(SAMPLES_PARAM),
-      ...OP.i32Const,
-      ...signedLeb(bytes),
-      ...OP.i32Add,
-      ...set(SAMPLES_PARAM),
-    ],
-    ...[...get(SAMPLES_PARAM), ...get(END_PARAM), ...OP.i32LtU, ...OP.brIf, 0],
-    ...OP.end,
-  ]
+  return [...advance(SAMPLES_PARAM, bytes), ...untilReached(SAMPLES_PARAM, END_PARAM)]
 }
 
 function giveResult(): number[] {

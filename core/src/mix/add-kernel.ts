@@ -1,4 +1,15 @@
-import { leb, OP, signedLeb, type WasmHost, writeModule } from '../wasm'
+import {
+  advance,
+  get,
+  instantiate,
+  type KernelRun,
+  leb,
+  OP,
+  set,
+  untilReached,
+  type WasmHost,
+  writeModule,
+} from '../wasm'
 
 /** Frames that are added up in one go; a multiple of four. */
 const MOST = 4096
@@ -8,22 +19,15 @@ const SIGNAL_AT = SUM_AT + 4 * MOST
 const PAGES = 1
 const VECTOR_BYTES = 16
 
-type Run = (signal: number, sum: number, end: number) => void
-
 /** Adds signals times their gains, in single precision, four frames at a time. */
 export class AddKernel {
   readonly #memory: Float32Array
-  readonly #run: Run
+  readonly #run: KernelRun
 
   constructor(wasm: WasmHost) {
-    const fused = kernelModule(true)
-    const module = new wasm.Module(wasm.validate(fused) ? fused : kernelModule(false))
-    const exports = new wasm.Instance(module, {}).exports as {
-      memory: { buffer: ArrayBuffer }
-      add: Run
-    }
-    this.#memory = new Float32Array(exports.memory.buffer)
-    this.#run = exports.add
+    const { buffer, run } = instantiate(wasm, kernelModule)
+    this.#memory = new Float32Array(buffer)
+    this.#run = run.add
   }
 
   /** Adds to the first `frames` of `out`, at most 4096. */
@@ -52,13 +56,8 @@ function kernelModule(fused: boolean): Uint8Array<ArrayBuffer> {
 const [SIGNAL_PARAM, SUM_PARAM, END_PARAM] = [0, 1, 2]
 const GAIN = 3
 
-const get = (local: number) => [...OP.localGet, ...leb(local)]
 const at = (offset: number) => [2, ...leb(offset)]
 const load = (local: number) => [...get(local), ...OP.v128Load, ...at(0)]
-const advance = (local: number) => [
-  ...get(local),
-  ...[...OP.i32Const, ...signedLeb(VECTOR_BYTES), ...OP.i32Add, ...OP.localSet, ...leb(local)],
-]
 
 function addFunction(fused: boolean) {
   const product = [...load(SIGNAL_PARAM), ...get(GAIN)]
@@ -66,18 +65,16 @@ function addFunction(fused: boolean) {
     name: 'add',
     vectors: 1,
     code: [
-      ...[...OP.i32Const, ...signedLeb(GAIN_AT), ...OP.v128Load32Splat, ...at(0)],
-      ...[...OP.localSet, ...leb(GAIN)],
+      ...[...OP.i32Const, ...leb(0), ...OP.v128Load32Splat, ...at(GAIN_AT), ...set(GAIN)],
       ...OP.loop,
       ...get(SUM_PARAM),
       ...(fused
         ? [...product, ...load(SUM_PARAM), ...OP.f32x4RelaxedMadd]
         : [...product, ...OP.f32x4Mul, ...load(SUM_PARAM), ...OP.f32x4Add]),
       ...[...OP.v128Store, ...at(0)],
-      ...advance(SIGNAL_PARAM),
-      ...advance(SUM_PARAM),
-      ...[...get(SUM_PARAM), ...get(END_PARAM), ...OP.i32LtU, ...OP.brIf, 0],
-      ...OP.end,
+      ...advance(SIGNAL_PARAM, VECTOR_BYTES),
+      ...advance(SUM_PARAM, VECTOR_BYTES),
+      ...untilReached(SUM_PARAM, END_PARAM),
     ],
   }
 }

@@ -1,1 +1,12 @@
-export { leb, OP, signedLeb, type WasmFunction, type WasmHost, writeModule } from './wasm-writer'
+export { instantiate, type KernelRun } from './instantiate'
+export {
+  advance,
+  get,
+  leb,
+  OP,
+  set,
+  untilReached,
+  type WasmFunction,
+  type WasmHost,
+  writeModule,
+} from './wasm-writer'

@@ -57,12 +57,32 @@ export function leb(value: number): number[] {
 }
 
 /** A whole number from 0 on as a signed LEB128, as constants are written. */
-export function signedLeb(value: number): number[] {
+function signedLeb(value: number): number[] {
   const bytes = leb(value)
   const last = bytes.length - 1
   if (bytes[last] < 0x40) return bytes
   // Its highest bit would be read as a sign.
   return [...bytes.slice(0, last), bytes[last] | 0x80, 0]
+}
+
+/** Takes a local onto the stack. */
+export function get(local: number): number[] {
+  return [...OP.localGet, ...leb(local)]
+}
+
+/** Puts what is on the stack into a local. */
+export function set(local: number): number[] {
+  return [...OP.localSet, ...leb(local)]
+}
+
+/** Moves a local on by so many bytes. */
+export function advance(local: number, bytes: number): number[] {
+  return [...get(local), ...OP.i32Const, ...signedLeb(bytes), ...OP.i32Add, ...set(local)]
+}
+
+/** The end of a loop over places in memory: back to its beginning while one local is below another, then out of it. */
+export function untilReached(local: number, end: number): number[] {
+  return [...get(local), ...get(end), ...OP.i32LtU, ...OP.brIf, 0, ...OP.end]
 }
 
 /** A function of three i32 parameters without a result. */
