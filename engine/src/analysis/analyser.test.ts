@@ -182,6 +182,7 @@ describe('the analyser', () => {
     const store = {
       load: async (key: string) => kept.get(key),
       keep: async (key: string, value: unknown) => void kept.set(key, value),
+      touch: async () => {},
     }
     const around = Object.assign(new RecordingShelf(), { find })
     analyser = new Analyser(pool as unknown as WorkerPool, around, store)
@@ -239,6 +240,7 @@ describe('the analyser', () => {
     const store = {
       load: async (key: string) => kept.get(key),
       keep: async (key: string, value: unknown) => void kept.set(key, value),
+      touch: async () => {},
     }
     for (const analysed of [1, 2]) {
       analyser.close()

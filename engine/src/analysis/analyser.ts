@@ -2,7 +2,7 @@ import type { Edit, Session } from '@sober-prism/core/session'
 import { errorSentence, isCancel } from '../engine-error'
 import { Signal } from '../signal'
 import { RecordingShelf } from '../storage/recording-access'
-import { keepResult, loadResult } from '../storage/results'
+import { keepResult, loadResult, touchResults } from '../storage/results'
 import type { WorkerPool } from '../work/worker-pool'
 import { type Analysis, NOTHING_MEASURED } from './analysis'
 import { Measurement } from './measurement'
@@ -12,6 +12,8 @@ import type { SessionFinding } from './session-finding'
 
 const SETTLE_MS = 120
 const STALE = 'a newer state of the session is measured'
+
+const RESULTS: ResultStore = { load: loadResult, keep: keepResult, touch: touchResults }
 
 /** Measures a session, always the newest state of it, and shows what is known. */
 export class Analyser {
@@ -32,7 +34,7 @@ export class Analyser {
   constructor(
     private readonly pool: WorkerPool,
     private readonly shelf: RecordingShelf = new RecordingShelf(),
-    store: ResultStore | null = { load: loadResult, keep: keepResult },
+    store: ResultStore | null = RESULTS,
   ) {
     this.#scheduler = new Scheduler(store)
   }

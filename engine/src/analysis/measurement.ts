@@ -133,6 +133,7 @@ export class Measurement {
     this.#findings = findings
     this.#showFindings(findings)
     await grouping
+    void around.scheduler.settle()
     this.show({ fresh: true, work: null })
   }
 

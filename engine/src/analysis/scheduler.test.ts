@@ -52,6 +52,7 @@ describe('the scheduler', () => {
     const store = {
       load: async (key: string) => kept.get(key),
       keep: async (key: string, value: unknown) => void kept.set(key, value),
+      touch: async () => {},
     }
     const get = (kind: typeof number) => {
       const scheduler = new Scheduler(store)

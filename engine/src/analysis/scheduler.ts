@@ -40,6 +40,8 @@ type NodesOf<Inputs extends readonly unknown[]> = {
 export interface ResultStore {
   load(key: string): Promise<unknown>
   keep(key: string, value: unknown): Promise<void>
+  /** Notes that results are in use. */
+  touch(keys: readonly string[]): Promise<void>
 }
 
 /** Large results that are at hand at once, in bytes. */
@@ -50,6 +52,8 @@ const MOST_STORED = 400
 /** Runs nodes: each at most once for a key, its inputs first, with progress, cancel and results that are kept. */
 export class Scheduler {
   readonly #stored = new ResultCache(MOST_STORED, AT_HAND_BYTES)
+  /** Keys that were asked for since the last {@link settle}. */
+  readonly #used = new Set<string>()
   readonly #atHand = new ResultCache(MOST_STORED, AT_HAND_BYTES)
 
   /** @param store null keeps nothing beyond the page. */
@@ -81,6 +85,7 @@ export class Scheduler {
   /** A node's result: kept, under way, or computed now. Work that an older request gave up on is taken up again. */
   async get<T>(node: AnalysisNode<T>, job: NodeJob): Promise<T> {
     if (node.keep === 'never') return node.run(job)
+    if (node.keep === 'stored') this.#used.add(node.key)
     const cache = node.keep === 'stored' ? this.#stored : this.#atHand
     for (;;) {
       try {
@@ -91,6 +96,13 @@ export class Scheduler {
         if (!isCancel(error) || job.signal.aborted) throw error
       }
     }
+  }
+
+  /** All that a state of a session needs has been asked for: its results outlast those of states before. */
+  async settle(): Promise<void> {
+    const used = [...this.#used]
+    this.#used.clear()
+    await this.store?.touch(used)
   }
 
   async #fromStore<T>(node: AnalysisNode<T>, job: NodeJob): Promise<T> {

@@ -1,6 +1,6 @@
 import { database } from './database'
 
-/** Results kept on disk, at most about this many bytes; the oldest go first. */
+/** Results kept on disk, at most about this many bytes; those that were not used for longest go first. */
 const MOST_BYTES = 400e6
 
 /** A kept result of a computation, by what it was computed from; undefined when there is none. */
@@ -15,7 +15,11 @@ export async function loadResult(key: string): Promise<unknown> {
 }
 
 /** Keeps a result. A full or refused storage only means that it will be computed again. */
-export async function keepResult(key: string, value: unknown): Promise<void> {
+export async function keepResult(
+  key: string,
+  value: unknown,
+  mostBytes = MOST_BYTES,
+): Promise<void> {
   try {
     const counter = { bytes: 0 }
     const plain = toOwnArrays(value, counter)
@@ -24,20 +28,35 @@ export async function keepResult(key: string, value: unknown): Promise<void> {
     await both.objectStore('results').put(plain, key)
     await both.objectStore('resultSizes').put({ bytes: counter.bytes, at: Date.now() }, key)
     await both.done
-    await dropOldest()
+    await dropOldest(mostBytes)
   } catch {
     // See above.
   }
 }
 
-async function dropOldest(): Promise<void> {
+/** Notes that results are in use: what a session needs now outlasts what it needed on the way there. */
+export async function touchResults(keys: readonly string[]): Promise<void> {
+  try {
+    const transaction = (await database()).transaction('resultSizes', 'readwrite')
+    const at = Date.now()
+    for (const key of keys) {
+      const size = await transaction.store.get(key)
+      if (size) await transaction.store.put({ ...size, at }, key)
+    }
+    await transaction.done
+  } catch {
+    // See above.
+  }
+}
+
+async function dropOldest(mostBytes: number): Promise<void> {
   const db = await database()
   const keys = await db.getAllKeys('resultSizes')
   const sizes = await db.getAll('resultSizes')
   const entries = keys.map((key, i) => ({ key, ...sizes[i] })).sort((a, b) => a.at - b.at)
   let sum = entries.reduce((total, e) => total + e.bytes, 0)
   for (const { key, bytes } of entries) {
-    if (sum <= MOST_BYTES) return
+    if (sum <= mostBytes) return
     await db.delete('results', key)
     await db.delete('resultSizes', key)
     sum -= bytes

@@ -6,6 +6,7 @@ import { BlockSource } from './block-source'
 import { database } from './database'
 import { RecordingShelf } from './recording-access'
 import { BLOCK_FRAMES, findRecording, readBlocks, storeRecording } from './recordings'
+import { keepResult, loadResult, touchResults } from './results'
 import {
   ConflictError,
   deleteSession,
@@ -303,6 +304,28 @@ describe('sessions in storage', () => {
     await takeOverSession('a')
     await saveSession(mine)
     expect((await db.get('sessions', 'a'))?.document).toMatchObject({ name: 'Mine' })
+  })
+})
+
+describe('results of measuring', () => {
+  it('that are in use outlast those that were needed on the way', async () => {
+    vi.useFakeTimers({ toFake: ['Date'] })
+    const sized = () => new Float32Array(250)
+    for (const [at, key] of ['first', 'second', 'third'].entries()) {
+      vi.setSystemTime(1000 * (at + 1))
+      await keepResult(key, sized(), 3000)
+    }
+    vi.setSystemTime(5000)
+    await touchResults(['first', 'third', 'never kept'])
+    vi.setSystemTime(6000)
+    await keepResult('fourth', sized(), 3000)
+    const there = async (key: string) => (await loadResult(key)) !== undefined
+    expect(await Promise.all(['first', 'second', 'third', 'fourth'].map(there))).toEqual([
+      true,
+      false,
+      true,
+      true,
+    ])
   })
 })
 
