@@ -36,7 +36,6 @@ export { type Holder, SessionLock } from './storage/session-lock'
 export {
   deleteSession,
   exportRaw,
-  holdAudio,
   listSessions,
   loadSession,
   restoreLastGood,
@@ -44,6 +43,6 @@ export {
   type SessionEntry,
   saveSession,
   takeOverSession,
-  tidy,
   UnreadableError,
 } from './storage/sessions'
+export { holdAudio, tidy } from './storage/tidy'

@@ -18,9 +18,9 @@ import {
   restoreSession,
   saveSession,
   takeOverSession,
-  tidy,
   UnreadableError,
 } from './sessions'
+import { tidy } from './tidy'
 
 const DAY_MS = 86_400_000
 const STORES = [
