@@ -58,7 +58,7 @@ export function SessionLayout() {
           This session is open in another window. Taking over stores what was done there, and goes
           on here.
         </p>
-        <Button variant="contained" onClick={opening.takeOver}>
+        <Button variant="contained" color="primary" onClick={opening.takeOver}>
           Take over here
         </Button>
         <Link to="/">All sessions</Link>

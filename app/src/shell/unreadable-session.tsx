@@ -40,7 +40,7 @@ export function UnreadableSession({ error, onRestored }: UnreadableSessionProps)
     <main className="page-note">
       <p role="alert">{message}</p>
       {lastGoodAt !== null && (
-        <Button variant="contained" onClick={() => void restore()}>
+        <Button variant="contained" color="primary" onClick={() => void restore()}>
           Open the last state that can be read, of {new Date(lastGoodAt).toLocaleString()}
         </Button>
       )}
