@@ -213,41 +213,6 @@ describe('long work', () => {
     await expect.poll(() => page.getByLabel(/^Name of track/).count()).toBe(5)
   })
 
-  it('goes on when the workers that do it end', async () => {
-    const { page } = await freshPage(browser)
-    await page.addInitScript(() => {
-      const made: Worker[] = []
-      Object.assign(window, { made })
-      window.Worker = class extends Worker {
-        constructor(...args: ConstructorParameters<typeof Worker>) {
-          super(...args)
-          if (String(args[0]).includes('task.worker')) made.push(this)
-        }
-      }
-    })
-    await page.reload()
-    await page.getByRole('button', { name: 'New session' }).click()
-    await page.waitForURL(/\/gather$/)
-    await bring(page, 2, 4)
-    await page.getByRole('button', { name: 'Clear this list' }).waitFor({ timeout: 30_000 })
-    await page.getByRole('link', { name: 'Survey' }).click()
-    await page.locator('.work-row progress').waitFor()
-    const ended = await page.evaluate(async () => {
-      // They have begun: each holds a lock that shows it.
-      const living = async () =>
-        (await navigator.locks.query()).held?.some((l) => l.name?.startsWith('sober-prism worker'))
-      while (!(await living())) await new Promise((resolve) => setTimeout(resolve, 10))
-      const { made } = window as unknown as { made: Worker[] }
-      // Nobody is told of this by an event.
-      for (const worker of made) worker.terminate()
-      return made.length
-    })
-    expect(ended).toBeGreaterThan(0)
-    await measured(page)
-    const made = await page.evaluate(() => (window as unknown as { made: Worker[] }).made.length)
-    expect(made).toBeGreaterThan(ended)
-  })
-
   it('is taken up again when a part of the app could not be fetched once', async () => {
     const { page } = await freshPage(browser)
     let refused = 0

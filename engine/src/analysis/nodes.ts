@@ -120,13 +120,16 @@ export const mixNode: NodeKind<MixSettings, readonly [], MixReading> = {
     let done = 0
     const readings = await Promise.all(
       parts.map(async (part) => {
-        const reading = await beds.use(key, part, frames, plan, (bed) =>
-          pool.run(
-            'mixPart',
-            { plan, recordings, sampleRateHz, part, frames, bed },
-            { queueSignal: signal },
-          ),
-        )
+        const input = { plan, recordings, sampleRateHz, part, frames }
+        const reading = await beds
+          // What broke off may have left the bed half-way: it is not tried again over that.
+          .use(key, part, frames, plan, (bed) =>
+            pool.run('mixPart', { ...input, bed }, { queueSignal: signal, retry: false }),
+          )
+          .catch((error: unknown) => {
+            if (isCancel(error)) throw error
+            return pool.run('mixPart', { ...input, bed: null }, { queueSignal: signal })
+          })
         onProgress(++done / parts.length)
         return reading
       }),

@@ -12,7 +12,7 @@ import { inflateSync } from 'fflate'
 import { EngineError, errorSentence } from '../engine-error'
 import { openSource, type RecordingAccess } from '../storage/recording-access'
 import { BLOCK_FRAMES } from '../storage/recordings'
-import { type LifeMessage, showLife } from '../work/life'
+import { type LifeMessage, lifeShown, showLife } from '../work/life'
 import { BlobBytes } from './blob-bytes'
 import { importAudio } from './import-audio'
 import type { FileJobName, FileJobs, FileStage, FromFileWorker, ToFileWorker } from './jobs'
@@ -166,6 +166,7 @@ const UNPACKABLE = 'The file cannot be unpacked: it is damaged, or larger than c
 
 self.onmessage = async ({ data }: MessageEvent<LifeMessage | ToFileWorker>) => {
   if ('kind' in data) return void showLife(data)
+  await lifeShown()
   const { name, input } = data
   const send = (message: FromFileWorker) => self.postMessage(message)
   try {

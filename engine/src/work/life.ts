@@ -14,20 +14,30 @@ export interface LifeMessage {
 /** The worker's answer, once it does. */
 export const ALIVE = { kind: 'alive' } as const
 
+let shown: Promise<void> = Promise.resolve()
+
 /**
  * In a worker: holds a lock for as long as it lives. Whatever ends the worker releases the lock, which the page
- * notices; the worker itself is told by no event.
+ * notices; the worker itself is told by no event. True for the message that asks for it.
  */
 export function showLife(message: { readonly kind: string }): boolean {
   if (message.kind !== LIFE_NAME) return false
   const { lock } = message as LifeMessage
-  navigator.locks
-    .request(lock, () => {
-      self.postMessage(ALIVE)
-      return new Promise<void>(() => {})
-    })
-    .catch(() => {})
+  shown = new Promise((resolve) => {
+    navigator.locks
+      .request(lock, () => {
+        self.postMessage(ALIVE)
+        resolve()
+        return new Promise<void>(() => {})
+      })
+      .catch(() => resolve())
+  })
   return true
+}
+
+/** In a worker: its life shows, so that its end would be noticed. Work begins after that. */
+export function lifeShown(): Promise<void> {
+  return shown
 }
 
 /** Watches over a worker from the page: tells once when it has ended or hangs. */
@@ -35,6 +45,8 @@ export class Life {
   readonly #lock = `sober-prism worker ${crypto.randomUUID()}`
   readonly #end = new AbortController()
   #timer: ReturnType<typeof setTimeout> | undefined
+  /** Until it has shown its life, only the time it may take to begin counts. */
+  #begun = false
 
   constructor(
     worker: Worker,
@@ -47,6 +59,7 @@ export class Life {
   /** True when a message was the worker's sign of life, and is done with. */
   hear(message: { readonly kind: string }): boolean {
     if (message.kind !== ALIVE.kind) return false
+    this.#begun = true
     this.rest()
     // It is granted when the worker is gone.
     navigator.locks
@@ -57,12 +70,12 @@ export class Life {
 
   /** From now on it must give a sign every so often. */
   work(): void {
-    this.#wait(SILENCE_MS)
+    if (this.#begun) this.#wait(SILENCE_MS)
   }
 
   /** From now on it may be silent. */
   rest(): void {
-    clearTimeout(this.#timer)
+    if (this.#begun) clearTimeout(this.#timer)
   }
 
   /** Nothing is told any more. */

@@ -3,7 +3,7 @@ import { installSectionKernel } from '@sober-prism/core/filters'
 import { installPeakKernel } from '@sober-prism/core/loudness'
 import { installAddKernel } from '@sober-prism/core/mix'
 import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
-import { showLife } from './life'
+import { lifeShown, showLife } from './life'
 import { runTask } from './run-task'
 import type { FromWorker, ToWorker } from './tasks'
 
@@ -21,6 +21,7 @@ self.onmessage = async (event: MessageEvent<ToWorker>) => {
     return
   }
   if (message.kind !== 'run') return
+  await lifeShown()
   let last = 0
   const onProgress = (share: number) => {
     const now = performance.now()
