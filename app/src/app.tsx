@@ -1,50 +1,65 @@
 import { ThemeProvider } from '@mui/material/styles'
-import { useLayoutEffect, useMemo, useState } from 'react'
+import { errorSentence, listSessions } from '@sober-prism/engine'
+import { useLayoutEffect, useMemo } from 'react'
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
-import { DeliverPage } from './deliver/deliver-page'
-import { GatherPage } from './gather/gather-page'
-import { layOut } from './plot/sheet'
-import { SessionsPage } from './sessions/sessions-page'
+import { layOut } from './plot/inks'
+import type { SessionsData } from './sessions/sessions-page'
 import { Notices } from './shell/notices'
-import { SessionLayout } from './shell/session-layout'
+import { PageNote } from './shell/page-note'
+import { RouteError } from './shell/route-error'
 import { StorageNote } from './shell/storage-note'
 import { makeTheme } from './shell/theme'
-import { useRoot } from './store/store'
-import { SurveyPage } from './survey/survey-page'
+import { useAppSelector } from './store/store'
 
-/** Counts up when the list of sessions changed behind the page's back. */
-let noteChange = () => {}
-
-function Sessions() {
-  const [changes, setChanges] = useState(0)
-  noteChange = () => setChanges(changes + 1)
-  return <SessionsPage key={changes} />
+/** Where they cannot be listed, that is told, and the ways to a new one stay. */
+async function loadSessions(): Promise<SessionsData> {
+  try {
+    return { sessions: await listSessions(), problem: null }
+  } catch (error) {
+    return { sessions: [], problem: errorSentence(error) }
+  }
 }
 
 const router = createBrowserRouter([
-  { path: '/', Component: Sessions },
   {
-    path: '/session/:id',
-    Component: SessionLayout,
+    ErrorBoundary: RouteError,
+    HydrateFallback: () => <PageNote busy text="Opening …" />,
     children: [
-      { index: true, element: <Navigate to="survey" replace /> },
-      { path: 'gather', Component: GatherPage },
-      { path: 'survey', Component: SurveyPage },
-      { path: 'deliver', Component: DeliverPage },
+      {
+        path: '/',
+        loader: loadSessions,
+        lazy: () => import('./sessions/sessions-page'),
+      },
+      {
+        path: '/session/:id',
+        lazy: () => import('./shell/session-layout'),
+        ErrorBoundary: RouteError,
+        children: [
+          { index: true, element: <Navigate to="survey" replace /> },
+          {
+            ErrorBoundary: RouteError,
+            children: [
+              { path: 'gather', lazy: () => import('./gather/gather-page') },
+              { path: 'survey', lazy: () => import('./survey/survey-page') },
+              { path: 'deliver', lazy: () => import('./deliver/deliver-page') },
+            ],
+          },
+        ],
+      },
+      { path: '*', element: <Navigate to="/" replace /> },
     ],
   },
-  { path: '*', element: <Navigate to="/" replace /> },
 ])
 
 export function App() {
-  const sheet = useRoot((root) => root.interface.sheet)
+  const sheet = useAppSelector((root) => root.interface.sheet)
   const theme = useMemo(() => makeTheme(sheet), [sheet])
   useLayoutEffect(() => layOut(sheet), [sheet])
   return (
     <ThemeProvider theme={theme}>
       <RouterProvider router={router} />
       <StorageNote />
-      <Notices onSessionsChanged={() => noteChange()} />
+      <Notices onSessionsChanged={() => void router.revalidate()} />
     </ThemeProvider>
   )
 }

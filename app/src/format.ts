@@ -42,6 +42,19 @@ export function formatTime(seconds: number): string {
   return `${minutes}:${String(Math.floor((tenths % 600) / 10)).padStart(2, '0')}.${tenths % 10}`
 }
 
+/** About how long something will take yet: `about 20 s left`. */
+export function formatRemaining(seconds: number): string {
+  if (seconds < 90) return `about ${Math.max(1, Math.round(seconds / 5) * 5)} s left`
+  return `about ${Math.round(seconds / 60)} min left`
+}
+
+/** Bytes as people read them: `31 MB`. */
+export function formatBytes(bytes: number): string {
+  if (bytes >= 1e9) return `${(bytes / 1e9).toFixed(1)} GB`
+  if (bytes >= 1e6) return `${(bytes / 1e6).toFixed(0)} MB`
+  return `${Math.ceil(bytes / 1e3)} kB`
+}
+
 /** Reads a typed number: comma or point, either minus sign, `k` for thousand, a unit after it. */
 export function parseFigure(text: string): number | null {
   const match = /^\s*([+\-−–]?)\s*(\d+(?:[.,]\d*)?|[.,]\d+)\s*(k?)\s*(?:hz|db|s)?\s*$/i.exec(text)

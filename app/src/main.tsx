@@ -9,9 +9,7 @@ import { createRoot } from 'react-dom/client'
 import { Provider } from 'react-redux'
 import { App } from './app'
 import { store } from './store/store'
-import './styles/base.css'
-import './styles/workplace.css'
-import './styles/pages.css'
+import './base.css'
 
 // The server names a nonce per page, with which the components' style elements are allowed.
 const nonce = document.querySelector<HTMLMetaElement>('meta[property="csp-nonce"]')?.nonce

@@ -48,7 +48,7 @@ export async function measureDemo(browser: Browser, address: string): Promise<[s
   await page.getByRole('link', { name: 'Deliver' }).click()
   from = performance.now()
   await page.getByRole('button', { name: 'Render', exact: true }).click()
-  await page.locator('table.rendered').waitFor({ timeout: 60_000 })
+  await page.getByRole('table', { name: 'Rendered files' }).waitFor({ timeout: 60_000 })
   const took = (performance.now() - from) / 1000
   rows.push([
     'render of the mix with loudness, true peak, dither and WAV',

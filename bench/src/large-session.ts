@@ -66,7 +66,7 @@ async function measureSession(
   await memory('after that')
 
   // A passage is chosen first: a whole long session is not what one surveys.
-  const overview = await page.locator('.overview').boundingBox()
+  const overview = await page.getByTestId('overview').boundingBox()
   if (!overview) throw new Error('The overview is not on the page.')
   const y = overview.y + overview.height / 2
   await page.mouse.move(overview.x + 200, y)
@@ -79,18 +79,19 @@ async function measureSession(
   await page.getByRole('link', { name: 'Survey', exact: true }).click()
   await page.waitForTimeout(150)
   await measured(page)
-  const passage = ((await page.locator('.passage-text').textContent()) ?? '').replace('Whole', '')
+  const passage = ((await page.getByTestId('passage').textContent()) ?? '').replace('Whole', '')
   rows.push([`surveyed, ${passage.trim()}`, seconds(from)])
   await memory('after that')
 
   for (let t = 0; t < (bells > 0 ? tracks : 0); t++) {
     await page.getByRole('button', { name: trackName(t), exact: true }).click()
-    for (let b = 0; b < bells; b++) await page.getByRole('button', { name: '+ Bell' }).click()
+    for (let b = 0; b < bells; b++)
+      await page.getByRole('button', { name: 'Bell', exact: true }).click()
   }
   if (bells > 0) await measured(page)
   await page.reload()
   from = performance.now()
-  await page.locator('.overview').waitFor()
+  await page.getByTestId('overview').waitFor()
   await measured(page)
   rows.push(['opened again', seconds(from)])
 
@@ -133,7 +134,7 @@ async function measureSession(
   await page.getByRole('button', { name: 'Render', exact: true }).click()
   await page.waitForTimeout(2000)
   await memory('while it renders')
-  await page.locator('table.rendered').waitFor({ timeout: 1_800_000 })
+  await page.getByRole('table', { name: 'Rendered files' }).waitFor({ timeout: 1_800_000 })
   rows.push(['the mix rendered, 24 bit', seconds(from)])
   await context.close()
   return rows

@@ -37,7 +37,7 @@ export async function measureSurvey(
   const seconds = (from: number) => `${((performance.now() - from) / 1000).toFixed(1)} s`
 
   // A passage of nearly the whole length: nothing of it was measured before.
-  const box = await page.locator('.overview').first().boundingBox()
+  const box = await page.getByTestId('overview').first().boundingBox()
   if (!box) throw new Error('The overview is not on the page.')
   await page.evaluate(() => {
     Object.assign((window as unknown as { seen: Seen }).seen, { longestMs: 0, longestStillMs: 0 })
@@ -51,7 +51,7 @@ export async function measureSurvey(
   const from = performance.now()
   await page.waitForTimeout(150)
   await measured(page)
-  const passage = (await page.locator('.passage-text').textContent()) ?? ''
+  const passage = (await page.getByTestId('passage').textContent()) ?? ''
   const rows: [string, string][] = [
     [`all of Survey, 16 stereo tracks, ${passage.replace('Whole', '').trim()}`, seconds(from)],
   ]

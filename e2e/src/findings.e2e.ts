@@ -13,8 +13,8 @@ beforeAll(async () => {
 })
 afterAll(() => browser.close())
 
-const cards = () => page.locator('.finding:not(.applied)')
-const titles = () => cards().locator('h3').allTextContents()
+const cards = () => page.getByRole('article').filter({ hasNotText: /measured now/ })
+const titles = () => cards().getByRole('heading').allTextContents()
 const heard = async (name: string) =>
   Number(
     /(\d+) % heard/.exec(
@@ -39,7 +39,9 @@ describe('findings', () => {
     ]) {
       expect(all.some((t) => (typeof title === 'string' ? t === title : title.test(t)))).toBe(true)
     }
-    const sones = (await cards().locator('header .figure').allTextContents()).map(Number.parseFloat)
+    const sones = (await cards().locator('[title^="Audible harm"]').allTextContents()).map(
+      Number.parseFloat,
+    )
     expect(sones).toEqual([...sones].sort((a, b) => b - a))
     await page.getByRole('button', { name: /Show \d+ smaller/ }).click()
     expect((await titles()).length).toBeGreaterThan(all.length)
@@ -72,7 +74,7 @@ describe('findings', () => {
   it('can be amended: other values, another prediction, and these are what is made', async () => {
     const card = cards().first()
     await card.getByRole('button', { name: 'Amend' }).click()
-    const predicted = card.locator('p b.figure')
+    const predicted = card.locator('p b')
     const after = async () =>
       Number(/→ ([\d.]+) %/.exec((await predicted.textContent()) ?? '')?.[1])
     const proposed = await after()
@@ -85,7 +87,10 @@ describe('findings', () => {
     await gain.press('Enter')
     await page.getByText(/is not accepted/).waitFor()
     await card.getByRole('button', { name: 'Apply' }).click()
-    const made = page.locator('.finding.applied').first()
+    const made = page
+      .getByRole('article')
+      .filter({ hasText: /measured now/ })
+      .first()
     await made.getByText(`, −${5 - Number(was)}`, { exact: false }).waitFor()
     await measured(page)
     await page.keyboard.press('Control+z')
@@ -102,7 +107,8 @@ describe('findings', () => {
     await expect.poll(() => ring.count()).toBe(0)
     // A cut on the singer makes another sound of it.
     await page.getByRole('button', { name: 'Singer', exact: true }).click()
-    await page.getByRole('button', { name: '+ Low cut' }).click()
+    await page.getByRole('button', { name: 'Other band' }).click()
+    await page.getByRole('menuitem', { name: 'Low cut' }).click()
     await measured(page)
     await expect.poll(() => ring.count(), { timeout: 30_000 }).toBe(1)
     await page.keyboard.press('Control+z')
@@ -130,7 +136,7 @@ describe('findings', () => {
 describe('who covers whom', () => {
   it('adds up: what a track loses to all and what is heard of it are all of it', async () => {
     await page.getByRole('tab', { name: 'Who covers whom' }).click()
-    const rows = page.locator('.covering tbody tr')
+    const rows = page.getByRole('tabpanel').locator('tbody tr')
     expect(await rows.count()).toBe(9)
     const cells = await rows.first().locator('td').allTextContents()
     const lost = cells.reduce((sum, text) => sum + (Number(text) || 0), 0)
@@ -193,9 +199,9 @@ describe('the plan', () => {
     await page.getByRole('button', { name: 'Plan the moves' }).click()
     const count = page.getByRole('slider', { name: 'Moves to make' })
     await count.waitFor({ timeout: 60_000 })
-    const shares = (await page.locator('.plan li .where').allTextContents()).map((t) =>
-      Number(/heard ([\d.]+) %/.exec(t)?.[1]),
-    )
+    const shares = (
+      await page.getByRole('tabpanel').locator('li p:last-child').allTextContents()
+    ).map((t) => Number(/heard ([\d.]+) %/.exec(t)?.[1]))
     expect(shares.length).toBeGreaterThan(2)
     expect(shares).toEqual([...shares].sort((a, b) => a - b))
     await count.fill('2')

@@ -27,7 +27,11 @@ const heardOf = async (track: string): Promise<number> => {
     .getAttribute('aria-label')
   return Number(/(\d+) % heard/.exec(label ?? '')?.[1])
 }
-const finding = (text: string) => page.locator('.finding:not(.applied)').filter({ hasText: text })
+const finding = (text: string) =>
+  page
+    .getByRole('article')
+    .filter({ hasNotText: /measured now/ })
+    .filter({ hasText: text })
 
 /** Each step goes on where the one before it ended, as a user would. */
 describe('from dropped files to a clearer, rendered mix', () => {
@@ -43,14 +47,14 @@ describe('from dropped files to a clearer, rendered mix', () => {
   it('plays the demo, opened from an empty profile', async () => {
     await page.getByRole('button', { name: 'Play' }).click()
     await expect.poll(() => page.getByRole('timer').textContent()).not.toBe('0:14.0')
-    const momentary = page.locator('.meters dd').first()
+    const momentary = page.getByLabel('Meters').locator('dd').first()
     await expect
       .poll(async () => Number((await momentary.textContent())?.replace('−', '-')))
       .toBeGreaterThan(-40)
   })
 
   it('names the worst fault and mends it as it said it would', async () => {
-    const first = page.locator('.finding').first()
+    const first = page.getByRole('article').first()
     const text = (await first.textContent()) ?? ''
     expect(text).toContain('Accordion covers Singer')
     const [, before, predicted] = /heard:\s+([\d.]+) % → ([\d.]+) %/.exec(text) ?? []
@@ -61,7 +65,11 @@ describe('from dropped files to a clearer, rendered mix', () => {
     await page.getByRole('slider', { name: 'Band a' }).waitFor()
     await page.getByText(/measured now/).waitFor()
     await measured(page)
-    const applied = (await page.locator('.finding.applied').textContent()) ?? ''
+    const applied =
+      (await page
+        .getByRole('article')
+        .filter({ hasText: /measured now/ })
+        .textContent()) ?? ''
     heard = Number(/moves, ([\d.]+) %/.exec(applied)?.[1])
     expect(heard).toBeGreaterThan(Number(before))
     expect(Math.abs(heard - Number(predicted))).toBeLessThan(1.5)
@@ -82,12 +90,31 @@ describe('from dropped files to a clearer, rendered mix', () => {
 
   it('takes the move back and makes it again, and a reload loses nothing', async () => {
     await page.keyboard.press('Control+z')
-    await expect.poll(() => page.locator('.finding.applied').count()).toBe(0)
+    await expect
+      .poll(() =>
+        page
+          .getByRole('article')
+          .filter({ hasText: /measured now/ })
+          .count(),
+      )
+      .toBe(0)
     await page.keyboard.press('Control+Shift+z')
-    await expect.poll(() => page.locator('.finding.applied').count()).toBe(1)
+    await expect
+      .poll(() =>
+        page
+          .getByRole('article')
+          .filter({ hasText: /measured now/ })
+          .count(),
+      )
+      .toBe(1)
     await page.reload()
     await measured(page)
-    expect(await page.locator('.finding.applied').count()).toBe(1)
+    expect(
+      await page
+        .getByRole('article')
+        .filter({ hasText: /measured now/ })
+        .count(),
+    ).toBe(1)
     expect(Math.abs((await heardOf('Singer')) - heard)).toBeLessThan(0.6)
   })
 
@@ -98,7 +125,11 @@ describe('from dropped files to a clearer, rendered mix', () => {
     ] as const) {
       await finding(fault).getByRole('button').first().click()
       await finding(fault).getByRole('button', { name: 'Apply' }).click()
-      await page.locator('.treatment-name', { hasText: treatment }).waitFor()
+      await page
+        .getByLabel(/^Chain of/)
+        .getByRole('button')
+        .filter({ hasText: treatment })
+        .waitFor()
       await measured(page)
     }
   })
@@ -113,7 +144,7 @@ describe('from dropped files to a clearer, rendered mix', () => {
     await page.getByLabel('Level of Drums').press('Enter')
     await page.getByRole('link', { name: 'Survey', exact: true }).click()
     await page.getByRole('button', { name: 'Drums', exact: true }).click()
-    await page.getByRole('button', { name: '+ Bell' }).click()
+    await page.getByRole('button', { name: 'Bell', exact: true }).click()
     await page.getByRole('button', { name: 'Accordion', exact: true }).click()
     await choose(page, 'Phase', 'linear')
     await page.getByText(/ms late/).waitFor()
@@ -156,7 +187,7 @@ describe('from dropped files to a clearer, rendered mix', () => {
   })
 
   it('renders each treated track, with the cut that was asked for and nothing else', async () => {
-    await page.getByLabel('The mix').uncheck()
+    await page.getByLabel('The mix', { exact: true }).uncheck()
     await page.getByLabel(/Each group as a stem/).uncheck()
     await page.getByLabel(/Each treated track/).check()
     files = await rendered()

@@ -53,7 +53,11 @@ describe('bringing files in', () => {
     )
     await settled(page)
     const said = async (name: string) =>
-      page.locator('.incoming li', { hasText: name }).textContent()
+      page
+        .getByLabel('Files coming in')
+        .getByRole('listitem')
+        .filter({ hasText: name })
+        .textContent()
     expect(await said('Good one')).toContain('stereo, 48000 Hz')
     expect(await said('Other rate')).toContain('mono, 44100 Hz')
     expect(await said('Packed')).toContain('mono, 44100 Hz')
@@ -103,7 +107,8 @@ describe('bringing files in', () => {
     await give(page, stamped('Later.wav', 36005, 1), stamped('Earlier.wav', 36000, 2))
     await settled(page)
     const starts = await page
-      .locator('.track-table td[title^="Starts"]')
+      .getByRole('table', { name: 'Tracks' })
+      .locator('td[title^="Starts"]')
       .evaluateAll((cells) => cells.map((c) => c.getAttribute('title')))
     expect(starts.sort()).toEqual(['Starts at 5.000 s', 'Starts with the session'])
   })
@@ -143,7 +148,9 @@ describe('bringing files in', () => {
     })
     await give(page, noiseFile('Too much.wav', 2))
     await settled(page)
-    expect(await page.locator('.incoming .problem').textContent()).toContain('disk space')
+    expect(
+      await page.getByLabel('Files coming in').locator('li[data-state="failed"]').textContent(),
+    ).toContain('disk space')
     await page.getByLabel('Name of track A').fill('Only on the screen')
     await page.getByRole('alert').getByText('Not saved.').waitFor()
     // Made room again: what waited is stored by itself.
@@ -168,8 +175,8 @@ describe('bringing files in', () => {
       .waitFor()
     await page.getByRole('button', { name: 'Cancel the rest' }).click()
     await settled(page)
-    const arrived = await page.locator('.incoming li[data-state="done"]').count()
-    const cancelled = await page.locator('.incoming li[data-state="cancelled"]').count()
+    const arrived = await page.locator('li[data-state="done"]').count()
+    const cancelled = await page.locator('li[data-state="cancelled"]').count()
     expect(arrived).toBeGreaterThan(0)
     expect(cancelled).toBeGreaterThan(0)
     expect(arrived + cancelled).toBe(12)
@@ -184,7 +191,7 @@ describe('sessions', () => {
     await settled(page)
     await page.getByLabel('Session', { exact: true }).fill('To carry')
     await page.getByRole('link', { name: 'Survey' }).click()
-    await page.getByRole('button', { name: '+ Bell' }).click()
+    await page.getByRole('button', { name: 'Bell', exact: true }).click()
     await page.getByRole('textbox', { name: 'Gain, dB' }).fill('-4.5')
     await page.getByRole('textbox', { name: 'Gain, dB' }).press('Enter')
     await page.getByRole('link', { name: 'Deliver' }).click()

@@ -173,7 +173,9 @@ describe('a session that cannot be read', () => {
     await page.getByRole('button', { name: 'New session' }).click()
     await page.waitForURL(/\/gather$/)
     await page.goto(new URL('/', broken).href)
-    await expect.poll(() => page.locator('.session-list li').count()).toBe(2)
+    await expect
+      .poll(() => page.getByRole('table', { name: 'Sessions' }).locator('tbody tr').count())
+      .toBe(2)
     await page.getByRole('link', { name: 'Will break' }).click()
     await page.getByText(/sampleRateHz/).waitFor()
     const saving = page.waitForEvent('download')
@@ -283,7 +285,7 @@ describe('a session at another rate', () => {
     const { page } = await freshPage(browser)
     await page.getByRole('button', { name: 'New session' }).click()
     await page.waitForURL(/\/gather$/)
-    await page.getByLabel('Rate').selectOption(`${rateHz}`)
+    await page.getByLabel('Rate', { exact: true }).selectOption(`${rateHz}`)
     await page
       .getByTestId('track-files')
       .setInputFiles([noiseFile('Long.wav', 1, { rateHz, seconds: 6 })])

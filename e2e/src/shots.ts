@@ -14,7 +14,7 @@ const context = await browser.newContext({ viewport: { width: 1280, height: 800 
 const page = await context.newPage()
 
 const measured = () => page.getByText(/^Measured over/).waitFor({ timeout: 90_000 })
-const quiet = () => page.locator('.notice').waitFor({ state: 'detached', timeout: 20_000 })
+const quiet = () => page.getByTestId('notice').waitFor({ state: 'detached', timeout: 20_000 })
 
 async function both(name: string, prepare: (page: Page) => Promise<void> = async () => {}) {
   for (const sheet of ['light', 'night']) {
@@ -51,7 +51,7 @@ await page.getByRole('link', { name: 'Gather' }).click()
 await both('gather')
 await page.getByRole('link', { name: 'Deliver' }).click()
 await page.getByRole('button', { name: 'Render', exact: true }).click()
-await page.locator('table.rendered').waitFor({ timeout: 60_000 })
+await page.getByRole('table', { name: 'Rendered files' }).waitFor({ timeout: 60_000 })
 await both('deliver')
 for (const sheet of ['light', 'night']) {
   if (sheet === 'night') await page.getByRole('button', { name: 'Night' }).click()

@@ -44,7 +44,7 @@ describe('the survey sheet', () => {
 
   it('makes, drags, nudges, types and removes a move', async () => {
     await page.getByRole('button', { name: 'Tuba', exact: true }).click()
-    const sheet = page.locator('.sheet-box')
+    const sheet = page.getByTestId('sheet')
     const box = await sheet.boundingBox()
     if (!box) throw new Error('The sheet is not on the page.')
     await page.mouse.dblclick(box.x + box.width * 0.4, box.y + box.height * 0.6)
@@ -94,7 +94,7 @@ describe('the survey sheet', () => {
 
   it('hides every picture with one key and goes on', async () => {
     await page.keyboard.press('e')
-    await page.getByText(/Eyes closed: pictures are hidden/).waitFor()
+    await page.getByText('Listening only: eyes closed').waitFor()
     expect(await page.locator('canvas').first().isVisible()).toBe(false)
     await page.keyboard.press('e')
     expect(await page.locator('canvas').first().isVisible()).toBe(true)
@@ -102,7 +102,7 @@ describe('the survey sheet', () => {
 
   it('measures again over another passage', async () => {
     await measured(page)
-    const integrated = page.locator('.meters dd').nth(2)
+    const integrated = page.getByLabel('Meters').locator('dd').nth(2)
     const before = await integrated.textContent()
     const start = page.getByRole('slider', { name: 'Start of the passage' })
     await start.focus()
@@ -110,7 +110,7 @@ describe('the survey sheet', () => {
     expect(await start.getAttribute('aria-valuetext')).toBe('0:04.0')
     await page
       .getByText('Waiting for changes to settle')
-      .or(page.locator('.work-row progress'))
+      .or(page.getByTestId('measuring'))
       .first()
       .waitFor()
     await measured(page)

@@ -29,6 +29,14 @@ export { Signal } from './signal'
 export type { Lateness } from './sound/lateness'
 export type { LiveReading } from './sound/live'
 export { Player } from './sound/player'
+export {
+  PROBE_RESOLUTIONS,
+  PROBE_SPEEDS,
+  type ProbeResolution,
+  type ProbeSettings,
+  type ProbeSpeed,
+  probeBands,
+} from './sound/probe-spectrum'
 export { storageTrouble } from './storage/database'
 export { askToKeepData, type DataKeeping, dataKeeping } from './storage/keep-data'
 export { type Keeping, SessionKeeper } from './storage/session-keeper'

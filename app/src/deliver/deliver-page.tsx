@@ -1,138 +1,136 @@
+import Button from '@mui/material/Button'
+import FormControlLabel from '@mui/material/FormControlLabel'
+import Radio from '@mui/material/Radio'
+import RadioGroup from '@mui/material/RadioGroup'
+import Typography from '@mui/material/Typography'
 import { sessionFrames } from '@sober-prism/core/session'
-import type { RenderChoice } from '@sober-prism/engine'
-import { useState } from 'react'
-import { formatTime, signed } from '../format'
+import { Intro } from '../controls/intro'
+import { TickBox } from '../controls/tick-box'
+import { formatTime } from '../format'
 import { useOpenSession, useSignal } from '../shell/desk-context'
+import { Step } from '../shell/step'
 import { useSession } from '../store/selectors'
-import { download } from './download'
-
-type Bits = RenderChoice['bits']
+import { useAppDispatch, useAppSelector } from '../store/store'
+import styles from './deliver.module.css'
+import { deliverActions, selectChoice } from './deliver-slice'
+import { MixFigures } from './mix-figures'
+import { RenderedFiles } from './rendered-files'
 
 /** Render the mix and the treated tracks; save the session. */
-export function DeliverPage() {
+export function Component() {
+  return (
+    <Step
+      intro={
+        <Intro step="deliver">
+          Take with you what was made: the mix, treated tracks, groups, and the session itself.
+        </Intro>
+      }
+      evidenceName="What will be rendered"
+      evidence={<MixFigures />}
+    >
+      <div className={styles.deliver}>
+        <RenderForm />
+        <SaveSession />
+      </div>
+    </Step>
+  )
+}
+
+function RenderForm() {
   const session = useSession()
-  const [bits, setBits] = useState<Bits>(24)
-  const [mix, setMix] = useState(true)
-  const [tracks, setTracks] = useState(false)
-  const [groups, setGroups] = useState(false)
   const { desk, deliver } = useOpenSession()
   const work = useSignal(deliver.work)
   const files = useSignal(deliver.files)
-  const render = () => void deliver.render(session, { mix, tracks, groups, bits }, desk)
-  const save = (withAudio: boolean) => void deliver.save(session, withAudio)
+  const choice = useAppSelector(selectChoice)
+  const dispatch = useAppDispatch()
+  const choose = (values: Partial<typeof choice>) => dispatch(deliverActions.chosen(values))
   const seconds = sessionFrames(session) / session.sampleRateHz
-  const empty = session.tracks.length === 0
+  const disabled = work !== null || session.tracks.length === 0
+  const nothing = !choice.mix && !choice.tracks && !choice.groups
   return (
-    <main className="deliver">
-      <section aria-labelledby="render-title">
-        <h2 id="render-title">Render</h2>
-        <p className="hint">
-          The whole session, {formatTime(seconds)} at {session.sampleRateHz / 1000} kHz. Mutes
-          count; solo, lift and mono are for listening only. Tracks are rendered through their
-          chains, before fader and pan; groups behind theirs. Several files come as one zip.
-        </p>
-        <fieldset disabled={!!work || empty}>
-          <legend className="visually-hidden">What to render</legend>
-          <label className="switch">
-            <input type="checkbox" checked={mix} onChange={(e) => setMix(e.target.checked)} />
-            The mix
-          </label>
-          <label className="switch">
-            <input type="checkbox" checked={tracks} onChange={(e) => setTracks(e.target.checked)} />
-            Each treated track ({session.tracks.length})
-          </label>
-          {session.groups.length > 0 && (
-            <label className="switch">
-              <input
-                type="checkbox"
-                checked={groups}
-                onChange={(e) => setGroups(e.target.checked)}
-              />
-              Each group as a stem ({session.groups.length})
-            </label>
-          )}
-          <label className="switch">
-            <input type="radio" name="bits" checked={bits === 24} onChange={() => setBits(24)} />
-            WAV, 24 bit, dithered
-          </label>
-          <label className="switch">
-            <input
-              type="radio"
-              name="bits"
-              checked={bits === '32f'}
-              onChange={() => setBits('32f')}
-            />
-            WAV, 32 bit float
-          </label>
-          <button
-            type="button"
-            className="primary"
-            disabled={!mix && !tracks && !groups}
-            onClick={render}
-          >
-            Render
-          </button>
-        </fieldset>
-        {files.length > 0 && (
-          <table className="rendered">
-            <caption className="visually-hidden">Rendered files</caption>
-            <thead>
-              <tr>
-                <th scope="col">File</th>
-                <th scope="col">LUFS</th>
-                <th scope="col">dBTP</th>
-                <th scope="col">
-                  <span className="visually-hidden">Save</span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {files.map((file) => (
-                <tr key={file.name}>
-                  <td>{file.name}</td>
-                  <td className="figure">{file.lufs === null ? '–' : signed(file.lufs)}</td>
-                  <td className="figure" data-over={(file.truePeakDbtp ?? -1) > 0}>
-                    {file.truePeakDbtp === null ? '–' : signed(file.truePeakDbtp)}
-                  </td>
-                  <td>
-                    <button
-                      type="button"
-                      className="plain"
-                      onClick={() => download(file.name, file.blob)}
-                    >
-                      Save
-                    </button>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+    <section className={styles.section} aria-labelledby="render-title">
+      <Typography variant="h2" id="render-title">
+        Render
+      </Typography>
+      <Typography color="text.secondary" sx={{ maxWidth: '62ch' }}>
+        The whole session, {formatTime(seconds)} at {session.sampleRateHz / 1000} kHz. Mutes count;
+        solo, lift and mono are for listening only. Tracks are rendered through their chains, before
+        fader and pan; groups behind theirs. Several files come as one zip.
+      </Typography>
+      <fieldset className={styles.choices} disabled={disabled}>
+        <legend className="visually-hidden">What to render</legend>
+        <TickBox
+          label="The mix"
+          checked={choice.mix}
+          disabled={disabled}
+          onChange={(mix) => choose({ mix })}
+        />
+        <TickBox
+          label={`Each treated track (${session.tracks.length})`}
+          checked={choice.tracks}
+          disabled={disabled}
+          onChange={(tracks) => choose({ tracks })}
+        />
+        {session.groups.length > 0 && (
+          <TickBox
+            label={`Each group as a stem (${session.groups.length})`}
+            checked={choice.groups}
+            disabled={disabled}
+            onChange={(groups) => choose({ groups })}
+          />
         )}
-        {files.some((f) => (f.truePeakDbtp ?? -1) > 0) && (
-          <p className="problem">
-            A true peak stands above 0 dBTP.{' '}
-            {bits === 24
-              ? 'Samples over full scale are clipped at 24 bit'
-              : 'Float keeps it, later integer steps will not'}
-            ; lower the mix by its output trim.
-          </p>
-        )}
-      </section>
-      <section aria-labelledby="save-title">
-        <h2 id="save-title">Save the session</h2>
-        <p className="hint">
-          One file that opens elsewhere. With audio it holds everything; without, it needs the same
-          audio in the other browser.
-        </p>
-        <div className="actions">
-          <button type="button" disabled={!!work} onClick={() => save(true)}>
-            Save with audio
-          </button>
-          <button type="button" disabled={!!work} onClick={() => save(false)}>
-            Save without audio
-          </button>
-        </div>
-      </section>
-    </main>
+        <RadioGroup
+          aria-label="Format"
+          value={String(choice.bits)}
+          onChange={(_, value) => choose({ bits: value === '24' ? 24 : '32f' })}
+        >
+          <FormControlLabel
+            value="24"
+            label="WAV, 24 bit, dithered"
+            control={<Radio />}
+            disabled={disabled}
+          />
+          <FormControlLabel
+            value="32f"
+            label="WAV, 32 bit float"
+            control={<Radio />}
+            disabled={disabled}
+          />
+        </RadioGroup>
+        <Button
+          variant="contained"
+          disabled={disabled || nothing}
+          onClick={() => void deliver.render(session, choice, desk)}
+        >
+          Render
+        </Button>
+      </fieldset>
+      <RenderedFiles files={files} bits={choice.bits} />
+    </section>
+  )
+}
+
+function SaveSession() {
+  const session = useSession()
+  const { deliver } = useOpenSession()
+  const work = useSignal(deliver.work)
+  return (
+    <section className={styles.section} aria-labelledby="save-title">
+      <Typography variant="h2" id="save-title">
+        Save the session
+      </Typography>
+      <Typography color="text.secondary" sx={{ maxWidth: '62ch' }}>
+        One file that opens elsewhere. With audio it holds everything; without, it needs the same
+        audio in the other browser.
+      </Typography>
+      <div className={styles.actions}>
+        <Button disabled={work !== null} onClick={() => void deliver.save(session, true)}>
+          Save with audio
+        </Button>
+        <Button disabled={work !== null} onClick={() => void deliver.save(session, false)}>
+          Save without audio
+        </Button>
+      </div>
+    </section>
   )
 }

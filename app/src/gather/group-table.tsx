@@ -1,9 +1,20 @@
+import RemoveIcon from '@mui/icons-material/Close'
 import Button from '@mui/material/Button'
+import OutlinedInput from '@mui/material/OutlinedInput'
+import Table from '@mui/material/Table'
+import TableBody from '@mui/material/TableBody'
+import TableCell from '@mui/material/TableCell'
+import TableHead from '@mui/material/TableHead'
+import TableRow from '@mui/material/TableRow'
+import Typography from '@mui/material/Typography'
 import type { Group } from '@sober-prism/core/session'
+import { Badge } from '../controls/badge'
+import { IconAction } from '../controls/icon-action'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
-import { useEdit, useSend } from '../store/store'
-import { FaderCells, ListeningCell, OutputCell } from './node-cells'
+import { useAppDispatch, useEdit } from '../store/store'
+import styles from './gather.module.css'
+import { LevelCells, OutputCell } from './node-cells'
 
 /** The groups that tracks flow into, with what can be set of each, and a way to a new one. */
 export function GroupTable() {
@@ -14,39 +25,37 @@ export function GroupTable() {
     edit([{ kind: 'add-group', id: crypto.randomUUID(), name, members: [] }])
   }
   return (
-    <section className="groups" aria-labelledby="groups-title">
-      <header>
-        <h3 id="groups-title">Groups</h3>
-        <Button size="small" onClick={add}>
-          Add a group
-        </Button>
+    <section aria-labelledby="groups-title">
+      <header className={styles.head}>
+        <Typography variant="h2" id="groups-title">
+          Groups
+        </Typography>
+        <Button onClick={add}>Add a group</Button>
       </header>
       {session.groups.length === 0 ? (
-        <p className="hint">
+        <Typography color="text.secondary">
           A group has a fader and a chain of its own for the tracks that go to it. Groups may go to
           groups.
-        </p>
+        </Typography>
       ) : (
-        <table className="track-table" aria-label="Groups">
-          <thead>
-            <tr className="track-row head">
-              <th scope="col" aria-label="Letter" />
-              <th scope="col">Name</th>
-              <th scope="col">Tracks</th>
-              <th scope="col">Goes to</th>
-              <th scope="col">Fader</th>
-              <th scope="col">dB</th>
-              <th scope="col">Pan</th>
-              <th scope="col">Listening</th>
-              <th scope="col" aria-label="Remove" />
-            </tr>
-          </thead>
-          <tbody>
+        <Table aria-label="Groups">
+          <TableHead>
+            <TableRow>
+              <TableCell aria-label="Letter" />
+              <TableCell>Name</TableCell>
+              <TableCell>Tracks</TableCell>
+              <TableCell>Goes to</TableCell>
+              <TableCell>Fader, dB</TableCell>
+              <TableCell>Pan</TableCell>
+              <TableCell aria-label="Remove" />
+            </TableRow>
+          </TableHead>
+          <TableBody>
             {session.groups.map((group) => (
               <GroupRow key={group.id} group={group} />
             ))}
-          </tbody>
-        </table>
+          </TableBody>
+        </Table>
       )}
     </section>
   )
@@ -55,49 +64,38 @@ export function GroupTable() {
 function GroupRow({ group }: { group: Group }) {
   const session = useSession()
   const edit = useEdit()
-  const send = useSend()
+  const dispatch = useAppDispatch()
   const members = [...session.tracks, ...session.groups].filter((n) => n.output === group.id)
   const remove = () => {
     edit([{ kind: 'remove-node', node: group.id }])
     const left = members.length > 0 ? ' What went into it goes where it went.' : ''
-    send(interfaceActions.noticeShown(`${group.name} removed.${left}`, 'info', 'edit'))
+    dispatch(interfaceActions.noticeShown(`${group.name} removed.${left}`, 'info', 'edit'))
   }
   return (
-    <tr className="track-row">
-      <td>
-        <span className="badge group">{group.letter}</span>
-      </td>
-      <td>
-        <input
-          className="name-input"
-          type="text"
-          aria-label={`Name of group ${group.letter}`}
+    <TableRow>
+      <TableCell>
+        <Badge letter={group.letter} group />
+      </TableCell>
+      <TableCell>
+        <OutlinedInput
           title={group.name}
-          maxLength={200}
           value={group.name}
+          inputProps={{ 'aria-label': `Name of group ${group.letter}`, maxLength: 200 }}
           onChange={(e) =>
             edit([{ kind: 'set-node', node: group.id, change: { name: e.target.value } }], {
               gesture: `name ${group.id}`,
             })
           }
         />
-      </td>
-      <td className="clip" title={members.map((m) => m.name).join(', ')}>
+      </TableCell>
+      <TableCell title={members.map((m) => m.name).join(', ')}>
         {members.length === 0 ? 'none' : members.map((m) => m.letter).join(' ')}
-      </td>
+      </TableCell>
       <OutputCell node={group} />
-      <FaderCells node={group} />
-      <ListeningCell node={group} />
-      <td>
-        <button
-          type="button"
-          className="plain"
-          aria-label={`Remove ${group.name}`}
-          onClick={remove}
-        >
-          Remove
-        </button>
-      </td>
-    </tr>
+      <LevelCells node={group} />
+      <TableCell>
+        <IconAction label={`Remove ${group.name}`} icon={<RemoveIcon />} onClick={remove} />
+      </TableCell>
+    </TableRow>
   )
 }

@@ -1,5 +1,9 @@
+import Button from '@mui/material/Button'
+import LinearProgress from '@mui/material/LinearProgress'
+import Typography from '@mui/material/Typography'
 import type { FileStage } from '@sober-prism/engine'
-import type { Incoming } from './import-jobs'
+import type { Incoming } from '../jobs/import-jobs'
+import styles from './gather.module.css'
 
 const STAGES: Readonly<Record<FileStage, { text: string; from: number; to: number }>> = {
   reading: { text: 'reading', from: 0, to: 0.2 },
@@ -21,21 +25,17 @@ export function ImportList({ files, busy, onCancel, onClear }: ImportListProps) 
   const failed = files.filter((f) => f.state.kind === 'failed').length
   const done = files.filter((f) => f.state.kind === 'done').length
   return (
-    <section className="incoming" aria-label="Files coming in">
-      <header>
+    <section className={styles.incoming} aria-label="Files coming in">
+      <header className={styles.head}>
         <span role="status">
           {busy ? 'Bringing files in: ' : ''}
           {done} done{failed > 0 ? `, ${failed} could not be read` : ''}
           {busy ? `, ${files.length - done - failed} to go` : ''}
         </span>
         {busy ? (
-          <button type="button" onClick={onCancel}>
-            Cancel the rest
-          </button>
+          <Button onClick={onCancel}>Cancel the rest</Button>
         ) : (
-          <button type="button" onClick={onClear}>
-            Clear this list
-          </button>
+          <Button onClick={onClear}>Clear this list</Button>
         )}
       </header>
       <ul>
@@ -44,20 +44,21 @@ export function ImportList({ files, busy, onCancel, onClear }: ImportListProps) 
             <span className="clip" title={name}>
               {name}
             </span>
-            {state.kind === 'waiting' && <span className="hint">waiting</span>}
-            {state.kind === 'cancelled' && <span className="hint">cancelled</span>}
-            {state.kind === 'done' && <span className="hint">{state.text}</span>}
-            {state.kind === 'failed' && <span className="problem">{state.sentence}</span>}
+            {state.kind === 'waiting' && <Note>waiting</Note>}
+            {state.kind === 'cancelled' && <Note>cancelled</Note>}
+            {state.kind === 'done' && <Note>{state.text}</Note>}
+            {state.kind === 'failed' && (
+              <Typography color="warning" sx={{ gridColumn: '2 / span 2' }}>
+                {state.sentence}
+              </Typography>
+            )}
             {state.kind === 'busy' && (
               <>
-                <span className="hint">{STAGES[state.stage].text}</span>
-                <progress
+                <Note>{STAGES[state.stage].text}</Note>
+                <LinearProgress
+                  variant="determinate"
                   aria-label={`${name}: ${STAGES[state.stage].text}`}
-                  max={1}
-                  value={
-                    STAGES[state.stage].from +
-                    state.share * (STAGES[state.stage].to - STAGES[state.stage].from)
-                  }
+                  value={100 * shareOf(state.stage, state.share)}
                 />
               </>
             )}
@@ -66,4 +67,14 @@ export function ImportList({ files, busy, onCancel, onClear }: ImportListProps) 
       </ul>
     </section>
   )
+}
+
+function Note({ children }: { children: string }) {
+  return <Typography color="text.secondary">{children}</Typography>
+}
+
+/** How far a file is on its whole way. */
+function shareOf(stage: FileStage, share: number): number {
+  const { from, to } = STAGES[stage]
+  return from + share * (to - from)
 }

@@ -1,6 +1,10 @@
-import type { EditOf, Routed, Session } from '@sober-prism/core/session'
+import Slider from '@mui/material/Slider'
+import TableCell from '@mui/material/TableCell'
+import Typography from '@mui/material/Typography'
+import { groupsAbove, type Routed, type Session } from '@sober-prism/core/session'
 import { MIX } from '@sober-prism/core/treatments'
-import { FigureField } from '../figure-field'
+import { Choice } from '../controls/choice'
+import { FigureField } from '../controls/figure-field'
 import { formatDb } from '../format'
 import { useSession } from '../store/selectors'
 import { useEdit } from '../store/store'
@@ -9,65 +13,37 @@ interface NodeProps {
   readonly node: Routed
 }
 
-function useNodeEdit({ node }: NodeProps) {
-  const edit = useEdit()
-  return (change: EditOf<'set-node'>['change'], gesture?: string, listening = false) =>
-    edit([{ kind: 'set-node', node: node.id, change }], { gesture, listening })
-}
-
 /** Where a track's or group's sound goes: the mix, or a group that is not in it. */
 export function OutputCell({ node }: NodeProps) {
   const session = useSession()
   const edit = useEdit()
+  const groups = session.groups.filter((g) => !flowsInto(session, g.id, node.id))
   return (
-    <td>
-      <select
-        aria-label={`${node.name} goes to`}
+    <TableCell>
+      <Choice
+        label={`${node.name} goes to`}
         value={node.output}
         disabled={session.groups.length === 0}
-        onChange={(e) => edit([{ kind: 'set-output', node: node.id, output: e.target.value }])}
-      >
-        <option value={MIX}>Mix</option>
-        {session.groups
-          .filter((g) => !flowsInto(session, g.id, node.id))
-          .map((g) => (
-            <option key={g.id} value={g.id}>
-              {g.letter} {g.name}
-            </option>
-          ))}
-      </select>
-    </td>
+        options={[[MIX, 'Mix'], ...groups.map((g) => [g.id, `${g.letter} ${g.name}`] as const)]}
+        onChange={(output) => edit([{ kind: 'set-output', node: node.id, output }])}
+      />
+    </TableCell>
   )
 }
 
 /** Whether a group is a node itself or flows into it. */
 function flowsInto(session: Session, group: string, node: string): boolean {
-  let at: string | undefined = group
-  while (at !== undefined && at !== MIX) {
-    if (at === node) return true
-    at = session.groups.find((g) => g.id === at)?.output
-  }
-  return false
+  return group === node || groupsAbove(session, group).some((g) => g.id === node)
 }
 
-/** Fader, level and pan. */
-export function FaderCells({ node }: NodeProps) {
-  const change = useNodeEdit({ node })
+/** Level at the fader, to be typed, and pan. */
+export function LevelCells({ node }: NodeProps) {
+  const edit = useEdit()
+  const set = (change: { faderDb: number } | { pan: number }, gesture?: string) =>
+    edit([{ kind: 'set-node', node: node.id, change }], { gesture })
   return (
     <>
-      <td>
-        <input
-          type="range"
-          className="fader"
-          aria-label={`Fader of ${node.name}`}
-          min={-40}
-          max={12}
-          step={0.5}
-          value={Math.max(-40, node.faderDb)}
-          onChange={(e) => change({ faderDb: Number(e.target.value) }, `fader ${node.id}`)}
-        />
-      </td>
-      <td>
+      <TableCell>
         <FigureField
           label={`Level of ${node.name}`}
           showLabel={false}
@@ -77,45 +53,24 @@ export function FaderCells({ node }: NodeProps) {
           step={(db, direction, fine) =>
             Math.round((db + direction * (fine ? 0.1 : 0.5)) * 10) / 10
           }
-          onChange={(faderDb, gesture) => change({ faderDb }, gesture)}
+          onChange={(faderDb, gesture) => set({ faderDb }, gesture)}
         />
-      </td>
-      <td className="pan-cell">
-        <input
-          type="range"
-          className="fader pan"
+      </TableCell>
+      <TableCell sx={{ whiteSpace: 'nowrap' }}>
+        <Slider
           aria-label={`Pan of ${node.name}`}
-          aria-valuetext={panText(node.pan)}
+          getAriaValueText={panText}
           min={-1}
           max={1}
           step={0.05}
           value={node.pan}
-          onDoubleClick={() => change({ pan: 0 })}
-          onChange={(e) => change({ pan: Number(e.target.value) }, `pan ${node.id}`)}
+          sx={{ width: 44, mr: 1, verticalAlign: 'middle' }}
+          onDoubleClick={() => set({ pan: 0 })}
+          onChange={(_, pan) => set({ pan: pan as number }, `pan ${node.id}`)}
         />
-        <span className="figure">{panText(node.pan)}</span>
-      </td>
+        <Typography variant="figure">{panText(node.pan)}</Typography>
+      </TableCell>
     </>
-  )
-}
-
-/** Mute, solo and lift; the last two are for listening only. */
-export function ListeningCell({ node }: NodeProps) {
-  const change = useNodeEdit({ node })
-  return (
-    <td className="toggles">
-      {(['mute', 'solo', 'lift'] as const).map((key) => (
-        <button
-          key={key}
-          type="button"
-          aria-pressed={node[key]}
-          aria-label={`${key} ${node.name}`}
-          onClick={() => change({ [key]: !node[key] }, undefined, key !== 'mute')}
-        >
-          {key[0].toUpperCase() + key.slice(1)}
-        </button>
-      ))}
-    </td>
   )
 }
 

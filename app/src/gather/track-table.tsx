@@ -16,12 +16,26 @@ import {
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
+import RemoveIcon from '@mui/icons-material/Close'
+import DragIcon from '@mui/icons-material/DragHandle'
+import IconButton from '@mui/material/IconButton'
+import OutlinedInput from '@mui/material/OutlinedInput'
+import Table from '@mui/material/Table'
+import TableBody from '@mui/material/TableBody'
+import TableCell from '@mui/material/TableCell'
+import TableHead from '@mui/material/TableHead'
+import TableRow from '@mui/material/TableRow'
+import Typography from '@mui/material/Typography'
 import { type EditOf, ROLES, type Role, type Track } from '@sober-prism/core/session'
+import { Choice } from '../controls/choice'
+import { IconAction } from '../controls/icon-action'
 import { formatTime, signed } from '../format'
+import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
-import { useEdit, useSend } from '../store/store'
-import { FaderCells, ListeningCell, OutputCell } from './node-cells'
+import { useAppDispatch, useEdit } from '../store/store'
+import styles from './gather.module.css'
+import { LevelCells, OutputCell } from './node-cells'
 
 /** All tracks with what can be set of each; rows are reordered by drag or with the keyboard. */
 export function TrackTable() {
@@ -54,22 +68,21 @@ export function TrackTable() {
       onDragEnd={onDragEnd}
       accessibility={{ announcements }}
     >
-      <table className="track-table" aria-label="Tracks">
-        <thead>
-          <tr className="track-row head">
-            <th scope="col" aria-label="Order and letter" />
-            <th scope="col">Name</th>
-            <th scope="col">Role</th>
-            <th scope="col">Length</th>
-            <th scope="col">Goes to</th>
-            <th scope="col">Fader</th>
-            <th scope="col">dB</th>
-            <th scope="col">Pan</th>
-            <th scope="col">Listening</th>
-            <th scope="col" aria-label="Remove" />
-          </tr>
-        </thead>
-        <tbody>
+      <Table aria-label="Tracks">
+        <TableHead>
+          <TableRow>
+            <TableCell aria-label="Order and letter" />
+            <TableCell>Name</TableCell>
+            <TableCell>Role</TableCell>
+            <TableCell>Length</TableCell>
+            <TableCell align="right">LUFS</TableCell>
+            <TableCell>Goes to</TableCell>
+            <TableCell>Fader, dB</TableCell>
+            <TableCell>Pan</TableCell>
+            <TableCell aria-label="Remove" />
+          </TableRow>
+        </TableHead>
+        <TableBody>
           <SortableContext
             items={session.tracks.map((t) => t.id)}
             strategy={verticalListSortingStrategy}
@@ -78,14 +91,14 @@ export function TrackTable() {
               <TrackRow key={track.id} track={track} rateHz={session.sampleRateHz} />
             ))}
           </SortableContext>
-        </tbody>
-      </table>
+        </TableBody>
+      </Table>
     </DndContext>
   )
 }
 
 function TrackRow({ track, rateHz }: { track: Track; rateHz: number }) {
-  const send = useSend()
+  const dispatch = useAppDispatch()
   const edit = useEdit()
   const {
     attributes,
@@ -98,83 +111,79 @@ function TrackRow({ track, rateHz }: { track: Track; rateHz: number }) {
   } = useSortable({ id: track.id })
   const change = (values: EditOf<'set-node'>['change'], gesture?: string) =>
     edit([{ kind: 'set-node', node: track.id, change: values }], { gesture })
+  const lufs = useAnalysis().tracks.get(track.id)?.lufs ?? null
   return (
-    <tr
+    <TableRow
       ref={setNodeRef}
-      className="track-row"
-      data-dragging={isDragging}
+      className={isDragging ? styles.dragging : undefined}
       style={{ transform: CSS.Translate.toString(transform), transition }}
     >
-      <td className="grip-cell">
-        <button
-          type="button"
-          ref={setActivatorNodeRef}
-          className="grip"
-          {...attributes}
-          {...listeners}
-          aria-label={`Move ${track.name}: press Space, then arrow keys`}
-        >
-          <svg viewBox="0 0 12 16" aria-hidden="true">
-            <path d="M1 4h10M1 8h10M1 12h10" />
-          </svg>
-        </button>
-        <input
-          className="letter-input"
-          type="text"
-          aria-label={`Letter of ${track.name}`}
-          maxLength={3}
-          value={track.letter}
-          onFocus={(e) => e.target.select()}
-          onChange={(e) => {
-            const letter = e.target.value.trim()
-            if (letter !== '') change({ letter }, `letter ${track.id}`)
-          }}
-        />
-      </td>
-      <td>
-        <input
-          className="name-input"
-          type="text"
-          aria-label={`Name of track ${track.letter}`}
+      <TableCell>
+        <span className={styles.grip}>
+          <IconButton
+            ref={setActivatorNodeRef}
+            {...attributes}
+            {...listeners}
+            sx={{ cursor: 'grab', touchAction: 'none', p: 0 }}
+            aria-label={`Move ${track.name}: press Space, then arrow keys`}
+          >
+            <DragIcon />
+          </IconButton>
+          <OutlinedInput
+            value={track.letter}
+            inputProps={{
+              'aria-label': `Letter of ${track.name}`,
+              maxLength: 3,
+              style: { width: '2.5ch', fontFamily: '"Source Code Pro", monospace' },
+            }}
+            onFocus={(e) => e.target.select()}
+            onChange={(e) => {
+              const letter = e.target.value.trim()
+              if (letter !== '') change({ letter }, `letter ${track.id}`)
+            }}
+          />
+        </span>
+      </TableCell>
+      <TableCell sx={{ width: '30%' }}>
+        <OutlinedInput
+          fullWidth
           title={track.name}
-          maxLength={200}
           value={track.name}
+          inputProps={{
+            'aria-label': `Name of track ${track.letter}`,
+            maxLength: 200,
+            style: { textOverflow: 'ellipsis', minWidth: 80 },
+          }}
           onChange={(e) => change({ name: e.target.value }, `name ${track.id}`)}
         />
-      </td>
-      <td>
-        <select
-          aria-label={`Role of ${track.name}`}
+      </TableCell>
+      <TableCell>
+        <Choice
+          label={`Role of ${track.name}`}
           value={track.role}
-          onChange={(e) => change({ role: e.target.value as Role })}
-        >
-          {ROLES.map((role) => (
-            <option key={role} value={role}>
-              {role}
-            </option>
-          ))}
-        </select>
-      </td>
-      <td className="figure" title={startText(track, rateHz)}>
-        {formatTime(track.audio.frames / rateHz)}
-      </td>
+          options={ROLES.map((role) => [role, role] as const)}
+          onChange={(role: Role) => change({ role })}
+        />
+      </TableCell>
+      <TableCell title={startText(track, rateHz)}>
+        <Typography variant="figure">{formatTime(track.audio.frames / rateHz)}</Typography>
+      </TableCell>
+      <TableCell align="right" title="Gated loudness through its chain, before its fader">
+        <Typography variant="figure">{lufs === null ? '–' : signed(lufs)}</Typography>
+      </TableCell>
       <OutputCell node={track} />
-      <FaderCells node={track} />
-      <ListeningCell node={track} />
-      <td>
-        <button
-          type="button"
-          className="plain"
-          aria-label={`Remove ${track.name}`}
+      <LevelCells node={track} />
+      <TableCell>
+        <IconAction
+          label={`Remove ${track.name}`}
+          icon={<RemoveIcon />}
           onClick={() => {
             edit([{ kind: 'remove-node', node: track.id }])
-            send(interfaceActions.noticeShown(`${track.name} removed.`, 'info', 'edit'))
+            dispatch(interfaceActions.noticeShown(`${track.name} removed.`, 'info', 'edit'))
           }}
-        >
-          Remove
-        </button>
-      </td>
-    </tr>
+        />
+      </TableCell>
+    </TableRow>
   )
 }
 

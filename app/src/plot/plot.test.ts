@@ -4,10 +4,10 @@ import { type Mark, newMark, newTreatment } from '@sober-prism/core/treatments'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { CURVE_HZ, curveOf } from '../sheet/read-curve'
-import { dbToY, toHz, toX, yToDb } from '../sheet/sheet-scale'
+import { dbToY, sheetLines, toHz, toX, yToDb } from '../sheet/sheet-scale'
 import { bandLetter, layOutMarks } from '../sheet/survey-mark'
+import { SHEETS } from './inks'
 import { hzToX, PLOT_LEFT, PLOT_RIGHT, prismColour, TICKS, xToHz } from './ruler'
-import { SHEETS } from './sheet'
 import { bandAt } from './strip'
 
 const move = (change: Partial<EqBand>, on = true): Mark => ({
@@ -79,13 +79,28 @@ describe('the sheets', () => {
 })
 
 describe('the equaliser sheet', () => {
-  const scale = { width: 740, height: 220, rangeDb: 12 }
+  const scale = { width: 740, height: 220, topDb: 12, bottomDb: -12 }
 
   it('leads from level to place and back', () => {
     for (const db of [-12, -3.5, 0, 6, 12])
       expect(yToDb(dbToY(db, scale), scale)).toBeCloseTo(db, 9)
     expect(toHz(toX(777, scale), scale)).toBeCloseTo(777, 6)
     expect(dbToY(6, scale)).toBeLessThan(dbToY(-6, scale))
+  })
+
+  it('has few lines, always one at zero, from a fine scale to a deep one', () => {
+    for (const [topDb, bottomDb] of [
+      [3, -3],
+      [6, -6],
+      [12, -12],
+      [24, -24],
+      [24, -120],
+    ]) {
+      const lines = sheetLines({ ...scale, topDb, bottomDb })
+      expect(lines).toContain(0)
+      expect(lines.length).toBeGreaterThanOrEqual(3)
+      expect(lines.length).toBeLessThanOrEqual(9)
+    }
   })
 
   it('stands a mark’s foot on zero and its dot on the band’s own curve', () => {

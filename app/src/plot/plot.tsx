@@ -1,7 +1,7 @@
 import type { Signal } from '@sober-prism/engine'
 import { type HTMLAttributes, useEffect, useRef } from 'react'
-import { useRoot } from '../store/store'
-import { SHEETS, type Sheet } from './sheet'
+import { useAppSelector } from '../store/store'
+import { SHEETS, type Sheet } from './inks'
 
 /** What a drawing gets: a cleared context in CSS pixels. */
 export interface Surface {
@@ -23,7 +23,7 @@ interface PlotProps extends HTMLAttributes<HTMLDivElement> {
 /** A canvas drawn outside React's render: at most once per frame, sharp on every screen. */
 export function Plot({ draw, signals, label, children, ...rest }: PlotProps) {
   const canvasRef = useRef<HTMLCanvasElement>(null)
-  const sheetName = useRoot((root) => root.interface.sheet)
+  const sheetName = useAppSelector((root) => root.interface.sheet)
 
   useEffect(() => {
     const canvas = canvasRef.current

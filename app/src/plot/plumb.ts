@@ -15,3 +15,11 @@ export const plumbHandlers = {
     plumb.set(null)
   },
 }
+
+/** A frequency that was left as a mark, to compare what the plumb line reads with; or none. */
+export const plumbMark = new Signal<number | null>(null)
+
+/** Leaves a mark where the plumb line stands; takes it away where it stands there already. */
+export function leaveMark(): void {
+  plumbMark.set(plumb.value === plumbMark.value ? null : plumb.value)
+}

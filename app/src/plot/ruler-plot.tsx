@@ -1,7 +1,8 @@
 import { type KeyboardEvent, useCallback, useSyncExternalStore } from 'react'
 import { formatHzWithNote } from '../format'
+import { FIGURE_FONT } from './inks'
 import { Plot, type Surface } from './plot'
-import { plumb, plumbHandlers } from './plumb'
+import { leaveMark, plumb, plumbHandlers, plumbMark } from './plumb'
 import {
   FIGURES,
   HIGHEST_HZ,
@@ -12,9 +13,8 @@ import {
   prismColour,
   TICKS,
 } from './ruler'
-import { FIGURE_FONT } from './sheet'
 
-const SIGNALS = [plumb]
+const SIGNALS = [plumb, plumbMark]
 const SEMITONE = 2 ** (1 / 12)
 
 /** The ruler: prism, ticks and figures. With the keyboard it carries the plumb line. */
@@ -22,6 +22,10 @@ export function RulerPlot({ reading }: { reading?: (hz: number) => string }) {
   const hz = useSyncExternalStore(plumb.watch, plumb.read)
   const draw = useCallback((surface: Surface) => drawRuler(surface), [])
   const onKeyDown = (event: KeyboardEvent) => {
+    if (event.key === 'Enter') {
+      event.preventDefault()
+      return leaveMark()
+    }
     const step = event.shiftKey ? SEMITONE ** 0.1 : SEMITONE
     const now = hz ?? 1000
     const next =
@@ -54,6 +58,8 @@ export function RulerPlot({ reading }: { reading?: (hz: number) => string }) {
       aria-valuemax={HIGHEST_HZ}
       aria-valuenow={Math.round(hz ?? 1000)}
       aria-valuetext={text}
+      title="A click leaves the reading as a mark to compare with"
+      onClick={leaveMark}
       onKeyDown={onKeyDown}
       {...plumbHandlers}
     />
@@ -83,6 +89,11 @@ function drawRuler({ context, width, height, sheet, night }: Surface): void {
     context.textAlign = hz === LOWEST_HZ ? 'left' : hz === HIGHEST_HZ ? 'right' : 'center'
     const x = hz === LOWEST_HZ ? left : hz === HIGHEST_HZ ? right : hzToX(hz, width)
     context.fillText(text, x, 26)
+  }
+  if (plumbMark.value !== null) {
+    const x = Math.round(hzToX(plumbMark.value, width))
+    context.fillStyle = sheet.inkSoft
+    context.fillRect(x - 3, 0, 7, 4)
   }
   const hz = plumb.value
   if (hz === null) return

@@ -1,31 +1,40 @@
 import Button from '@mui/material/Button'
+import LinearProgress from '@mui/material/LinearProgress'
+import Typography from '@mui/material/Typography'
 import { askToKeepData, type DataKeeping, dataKeeping } from '@sober-prism/engine'
 import { useEffect, useState } from 'react'
+import { formatBytes } from '../format'
 
-/** How much the sessions take, and whether the browser may remove them by itself. */
+/** How much the sessions take and how much is free, and whether the browser may remove them by itself. */
 export function DataNote() {
   const [keeping, setKeeping] = useState<DataKeeping | null>(null)
   const look = () => void dataKeeping().then(setKeeping)
   useEffect(look, [])
   if (!keeping) return null
   const { persistent, usedBytes, mostBytes } = keeping
+  const share = mostBytes > 0 ? usedBytes / mostBytes : 0
   return (
-    <p className="hint">
-      {gigabytes(usedBytes)} of {gigabytes(mostBytes)} that this browser gives are in use.{' '}
-      {persistent ? (
-        'They stay until you remove them.'
-      ) : (
-        <>
-          The browser may remove them when the disk runs full.{' '}
-          <Button size="small" onClick={() => void askToKeepData().then(look)}>
-            Ask it to keep them
-          </Button>
-        </>
-      )}
-    </p>
+    <div>
+      <Typography color="text.secondary">
+        {formatBytes(usedBytes)} of this browser’s storage are in use,{' '}
+        {formatBytes(Math.max(0, mostBytes - usedBytes))} are free.{' '}
+        {persistent ? (
+          'They stay until you remove them.'
+        ) : (
+          <>
+            The browser may remove them when the disk runs full.{' '}
+            <Button variant="text" onClick={() => void askToKeepData().then(look)}>
+              Ask it to keep them
+            </Button>
+          </>
+        )}
+      </Typography>
+      <LinearProgress
+        variant="determinate"
+        value={100 * share}
+        aria-label="Storage in use"
+        sx={{ mt: 0.5, maxWidth: 280 }}
+      />
+    </div>
   )
-}
-
-function gigabytes(bytes: number): string {
-  return `${(bytes / 1e9).toFixed(bytes < 1e9 ? 2 : 1)} GB`
 }

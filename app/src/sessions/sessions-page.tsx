@@ -1,96 +1,42 @@
-import {
-  askToKeepData,
-  type DemoChoice,
-  deleteSession,
-  errorSentence,
-  holdAudio,
-  isCancel,
-  listSessions,
-  openDemo,
-  openSessionFile,
-  type SessionEntry,
-  saveSession,
-} from '@sober-prism/engine'
-import { useCallback, useEffect, useRef, useState } from 'react'
+import NightIcon from '@mui/icons-material/DarkModeOutlined'
+import Button from '@mui/material/Button'
+import Link from '@mui/material/Link'
+import Typography from '@mui/material/Typography'
+import { askToKeepData, deleteSession, type SessionEntry, saveSession } from '@sober-prism/engine'
+import { useEffect } from 'react'
 import { useDropzone } from 'react-dropzone'
-import { Link, useNavigate } from 'react-router'
+import { useLoaderData, useNavigate, useRevalidator } from 'react-router'
+import { EmptyPlace } from '../controls/empty-place'
+import { IconAction } from '../controls/icon-action'
+import { Running } from '../controls/running'
 import { interfaceActions } from '../store/interface-slice'
 import { newSession } from '../store/session-slice'
-import { useSend } from '../store/store'
+import { useAppDispatch, useAppSelector } from '../store/store'
 import { DataNote } from './data-note'
+import { SessionTable } from './session-table'
+import { useSessionWork } from './session-work'
+import styles from './sessions.module.css'
 
-interface Busy {
-  readonly what: string
-  readonly share: number
-  cancel(): void
+/** What the route's loader found. */
+export interface SessionsData {
+  readonly sessions: readonly SessionEntry[]
+  /** Why they could not be listed. */
+  readonly problem: string | null
 }
 
 /** All sessions of this browser, and the ways to a new one. */
-export function SessionsPage() {
-  const [sessions, setSessions] = useState<readonly SessionEntry[] | null>(null)
-  const [busy, setBusy] = useState<Busy | null>(null)
-  const send = useSend()
+export function Component() {
+  const { sessions, problem } = useLoaderData<SessionsData>()
+  const { work, tell, openDemo, openFile, save } = useSessionWork()
+  const dispatch = useAppDispatch()
   const navigate = useNavigate()
-  const running = useRef<AbortController | null>(null)
+  const { revalidate } = useRevalidator()
+  const sheet = useAppSelector((root) => root.interface.sheet)
 
-  const tell = useCallback(
-    (error: unknown) => {
-      if (!isCancel(error)) send(interfaceActions.noticeShown(errorSentence(error), 'warning'))
-    },
-    [send],
-  )
-  const refresh = useCallback(() => {
-    listSessions().then(setSessions, (error) => {
-      setSessions([])
-      tell(error)
-    })
-  }, [tell])
-  useEffect(refresh, [refresh])
-  useEffect(() => () => running.current?.abort(), [])
+  useEffect(() => {
+    if (problem) dispatch(interfaceActions.noticeShown(problem, 'warning'))
+  }, [problem, dispatch])
 
-  /** Runs something long that ends in a session to go to. */
-  const goTo = async (
-    what: string,
-    step: string,
-    work: (signal: AbortSignal, show: (share: number) => void) => Promise<{ id: string }>,
-  ) => {
-    void askToKeepData()
-    const letGo = holdAudio()
-    const controller = new AbortController()
-    running.current = controller
-    const cancel = () => controller.abort(new DOMException('Cancelled.', 'AbortError'))
-    setBusy({ what, share: 0, cancel })
-    try {
-      const { id } = await work(controller.signal, (share) => setBusy({ what, share, cancel }))
-      if (!controller.signal.aborted) navigate(`/session/${id}/${step}`)
-    } catch (error) {
-      tell(error)
-    } finally {
-      letGo()
-      setBusy(null)
-    }
-  }
-  const demo = (choice: DemoChoice) =>
-    goTo('Bringing in the demo', 'survey', (signal, show) => {
-      const shares = new Map<string, number>()
-      return openDemo(
-        choice,
-        (event) => {
-          if (event.kind === 'waiting') shares.set(event.key, 0)
-          if (event.kind === 'progress') shares.set(event.key, 0.2 + 0.6 * event.share)
-          if (event.kind === 'done') shares.set(event.key, 1)
-          show([...shares.values()].reduce((a, b) => a + b, 0) / Math.max(1, shares.size))
-        },
-        signal,
-      )
-    })
-  const openFile = (files: readonly File[]) => {
-    const [file] = files
-    if (!file) return
-    void goTo('Opening the session file', 'survey', (signal, show) =>
-      openSessionFile(file, { signal, onProgress: (_, share) => show(share) }),
-    )
-  }
   const startNew = async () => {
     void askToKeepData()
     const session = newSession('Untitled session')
@@ -104,91 +50,81 @@ export function SessionsPage() {
   const remove = async (entry: SessionEntry) => {
     try {
       await deleteSession(entry.id)
-      refresh()
-      send(
-        interfaceActions.noticeShown(`“${entry.name}” deleted.`, 'info', {
-          deletedSession: entry.id,
-        }),
-      )
+      void revalidate()
+      const undo = { deletedSession: entry.id }
+      dispatch(interfaceActions.noticeShown(`“${entry.name}” deleted.`, 'info', undo))
     } catch (error) {
       tell(error)
     }
   }
   const { getRootProps, getInputProps, open, isDragActive } = useDropzone({
-    onDrop: openFile,
+    onDrop: ([file]) => void (file && openFile(file)),
     noClick: true,
     noKeyboard: true,
     multiple: false,
   })
+  const busy = work !== null
   return (
-    <main className="sessions" {...getRootProps()} data-drag={isDragActive}>
+    <main {...getRootProps({ className: styles.sessions })} data-drag={isDragActive}>
       <input {...getInputProps()} aria-label="Session file" />
-      <header>
-        <h1>Sober Prism</h1>
-        <p>
-          Find what stands in the way of each voice, make the smallest move that helps, and hear it
-          fairly. Everything happens in this browser; nothing leaves this machine.
-        </p>
+      <header className={styles.head}>
+        <div>
+          <Typography variant="h1">Sober Prism</Typography>
+          <Typography color="text.secondary" sx={{ maxWidth: '60ch', fontSize: 16 }}>
+            Find what stands in the way of each voice, make the smallest move that helps, and hear
+            it fairly. Everything happens in this browser; nothing leaves this machine.
+          </Typography>
+        </div>
+        <IconAction
+          label="Night"
+          hint="the night sheet, for dark rooms"
+          icon={<NightIcon />}
+          pressed={sheet === 'night'}
+          onClick={() => dispatch(interfaceActions.sheetTurned())}
+        />
       </header>
-      <section aria-label="Start" className="start">
-        <button type="button" className="primary" disabled={!!busy} onClick={() => void startNew()}>
+      <section aria-label="Start" className={styles.row}>
+        <Button variant="contained" disabled={busy} onClick={() => void startNew()}>
           New session
-        </button>
-        <button type="button" disabled={!!busy} onClick={() => void demo('ensemble')}>
+        </Button>
+        <Button disabled={busy} onClick={() => void openDemo('ensemble')}>
           Open the demo: Tern Island ferry night
-        </button>
-        <button type="button" disabled={!!busy} onClick={() => void demo('announcement')}>
+        </Button>
+        <Button disabled={busy} onClick={() => void openDemo('announcement')}>
           Open the demo: deck announcement, two takes
-        </button>
-        <button type="button" disabled={!!busy} onClick={open}>
+        </Button>
+        <Button disabled={busy} onClick={open}>
           Open a session file …
-        </button>
+        </Button>
       </section>
-      <div className="busy-row" aria-live="polite">
-        {busy && (
-          <>
-            <span>{busy.what}</span>
-            <progress value={busy.share} max={1} aria-label={busy.what} />
-            <button type="button" onClick={busy.cancel}>
-              Cancel
-            </button>
-          </>
-        )}
+      <div className={styles.busy} aria-live="polite">
+        {work && <Running what={work.what} share={work.share} onCancel={work.cancel} />}
       </div>
-      <section aria-label="Recent sessions">
-        <h2>Recent sessions</h2>
-        {sessions?.length === 0 && (
-          <p className="hint">None yet. The demo is a good place to look around.</p>
+      <section aria-label="Recent sessions" className={styles.list}>
+        <div className={styles.head}>
+          <Typography variant="h2">Recent sessions</Typography>
+          {sessions.length > 1 && (
+            <Button disabled={busy} onClick={() => void save(sessions)}>
+              Export all …
+            </Button>
+          )}
+        </div>
+        {sessions.length === 0 ? (
+          <EmptyPlace text="None yet. A new session takes the tracks of your piece. To look around first, open the demo: nine tracks of an invented ensemble, with faults to find." />
+        ) : (
+          <SessionTable
+            sessions={sessions}
+            busy={busy}
+            onSave={(entry) => void save([entry])}
+            onDelete={(entry) => void remove(entry)}
+          />
         )}
-        <ul className="session-list">
-          {sessions?.map((entry) => (
-            <li key={entry.id}>
-              <Link to={`/session/${entry.id}/survey`} className="clip" title={entry.name}>
-                {entry.name}
-              </Link>
-              <span>
-                {entry.tracks} {entry.tracks === 1 ? 'track' : 'tracks'}
-              </span>
-              <time dateTime={new Date(entry.updatedAt).toISOString()}>
-                {new Date(entry.updatedAt).toLocaleString()}
-              </time>
-              <button
-                type="button"
-                className="plain"
-                aria-label={`Delete ${entry.name}`}
-                onClick={() => void remove(entry)}
-              >
-                Delete
-              </button>
-            </li>
-          ))}
-        </ul>
       </section>
-      <footer>
+      <footer className={styles.list}>
         <DataNote />
-        <a href="/licences.txt" target="_blank" rel="noreferrer">
+        <Link href="/licences.txt" target="_blank" rel="noreferrer">
           Licences of what is built in
-        </a>
+        </Link>
       </footer>
     </main>
   )

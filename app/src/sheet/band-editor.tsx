@@ -1,3 +1,5 @@
+import Button from '@mui/material/Button'
+import OutlinedInput from '@mui/material/OutlinedInput'
 import {
   CHANNEL_MODES,
   type ChannelMode,
@@ -6,8 +8,11 @@ import {
   hasSlope,
 } from '@sober-prism/core/filters'
 import type { Mark } from '@sober-prism/core/treatments'
+import { Choice } from '../controls/choice'
+import { TickBox } from '../controls/tick-box'
 import { BandFields } from './band-fields'
 import { CHANNEL_NAMES, TYPE_NAMES } from './names'
+import styles from './sheet.module.css'
 import type { BandEditing } from './use-bands'
 
 const SLOPES = Array.from({ length: 16 }, (_, i) => 6 * (i + 1))
@@ -23,78 +28,59 @@ interface BandEditorProps {
 export function BandEditor({ letter, mark, stereo, editing }: BandEditorProps) {
   const { band } = mark
   return (
-    <fieldset className="band-editor">
+    <fieldset className={styles.fields}>
       <legend className="visually-hidden">Band {letter}</legend>
-      <span className="letter" aria-hidden="true">
+      <span className={styles.letter} aria-hidden="true">
         {letter}
       </span>
-      <label className="switch">
-        <input type="checkbox" checked={mark.on} onChange={() => editing.switch(mark)} />
-        On
-      </label>
-      <select
-        aria-label="Type"
+      <TickBox label="On" checked={mark.on} onChange={() => editing.switch(mark)} />
+      <Choice
+        label="Type"
         value={band.type}
-        onChange={(e) => editing.change(mark, { type: e.target.value as FilterType })}
-      >
-        {FILTER_TYPES.map((type) => (
-          <option key={type} value={type}>
-            {TYPE_NAMES[type]}
-          </option>
-        ))}
-      </select>
+        options={FILTER_TYPES.map((type) => [type, TYPE_NAMES[type]] as const)}
+        onChange={(type: FilterType) => editing.change(mark, { type })}
+      />
       <BandFields
         band={band}
         onChange={(values, gesture) => editing.change(mark, values, gesture)}
       />
       {hasSlope(band.type) && (
-        <select
-          aria-label="Slope"
+        <Choice
+          label="Slope"
           value={band.slopeDbPerOct}
-          onChange={(e) => editing.change(mark, { slopeDbPerOct: Number(e.target.value) })}
-        >
-          {SLOPES.map((slope) => (
-            <option key={slope} value={slope}>
-              {slope} dB/oct
-            </option>
-          ))}
-        </select>
+          options={SLOPES.map((slope) => [slope, `${slope} dB/oct`] as const)}
+          onChange={(slopeDbPerOct) => editing.change(mark, { slopeDbPerOct })}
+        />
       )}
       {band.type === 'all-pass' && (
-        <select
-          aria-label="Order"
-          value={band.slopeDbPerOct === 6 ? 1 : 2}
-          onChange={(e) => editing.change(mark, { slopeDbPerOct: 6 * Number(e.target.value) })}
-        >
-          <option value={1}>First order</option>
-          <option value={2}>Second order</option>
-        </select>
+        <Choice
+          label="Order"
+          value={band.slopeDbPerOct === 6 ? 6 : 12}
+          options={[
+            [6, 'First order'],
+            [12, 'Second order'],
+          ]}
+          onChange={(slopeDbPerOct) => editing.change(mark, { slopeDbPerOct })}
+        />
       )}
       {stereo && (
-        <select
-          aria-label="Acts on"
+        <Choice
+          label="Acts on"
           value={band.channel}
-          onChange={(e) => editing.change(mark, { channel: e.target.value as ChannelMode })}
-        >
-          {CHANNEL_MODES.map((mode) => (
-            <option key={mode} value={mode}>
-              {CHANNEL_NAMES[mode]}
-            </option>
-          ))}
-        </select>
+          options={CHANNEL_MODES.map((mode) => [mode, CHANNEL_NAMES[mode]] as const)}
+          onChange={(channel: ChannelMode) => editing.change(mark, { channel })}
+        />
       )}
-      <input
-        className="reason"
-        type="text"
-        aria-label="Reason"
+      <OutlinedInput
+        sx={{ flex: 1, minWidth: 90 }}
         placeholder="Why this band?"
-        maxLength={500}
         value={mark.reason}
+        inputProps={{ 'aria-label': 'Reason', maxLength: 500 }}
         onChange={(e) => editing.setReason(mark, e.target.value)}
       />
-      <button type="button" className="plain" onClick={() => editing.remove(mark)}>
+      <Button variant="text" onClick={() => editing.remove(mark)}>
         Remove
-      </button>
+      </Button>
     </fieldset>
   )
 }

@@ -1,5 +1,5 @@
 import { BAND_LIMITS, type EqBand, hasGain, hasQ } from '@sober-prism/core/filters'
-import { FigureField } from '../figure-field'
+import { FigureField } from '../controls/figure-field'
 import { signed } from '../format'
 
 type Step = (value: number, direction: 1 | -1, fine: boolean) => number

@@ -12,61 +12,48 @@ import {
   sortableKeyboardCoordinates,
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable'
+import AddIcon from '@mui/icons-material/Add'
 import Button from '@mui/material/Button'
+import ButtonBase from '@mui/material/ButtonBase'
 import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
+import Typography from '@mui/material/Typography'
 import { type Chain, chainOf } from '@sober-prism/core/session'
 import {
   type KindName,
-  MIX,
   newTreatment,
   STAGES,
   type StageName,
   TREATMENT_KINDS,
 } from '@sober-prism/core/treatments'
 import { useState } from 'react'
-import { FigureField } from '../figure-field'
+import { Badge } from '../controls/badge'
+import { FigureField } from '../controls/figure-field'
+import { TickBox } from '../controls/tick-box'
 import { formatDb } from '../format'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, nodeName, nodeOf, shownTreatment, useSession } from '../store/selectors'
-import { useEdit, useRoot, useSend } from '../store/store'
+import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { HearChain } from './hear-chain'
 import { STAGE_NAMES } from './names'
+import styles from './sheet.module.css'
 import { TreatmentRow } from './treatment-row'
 
 /** Whose chain it is, how it is listened to, and its treatments in the order in which sound passes them. */
 export function ChainPanel() {
   const session = useSession()
-  const node = useRoot(chosenNode)
+  const node = useAppSelector(chosenNode)
   const chain = chainOf(session, node)
   const routed = nodeOf(session, node)
-  const edit = useEdit()
   if (!chain) return null
   return (
-    <section className="chain-panel" aria-label={`Chain of ${nodeName(session, node)}`}>
-      <h2 title={nodeName(session, node)}>
-        {routed && <span className="badge">{routed.letter}</span>}
-        <span className="clip">{nodeName(session, node)}</span>
-      </h2>
-      {node !== MIX && routed && (
-        <div className="toggles">
-          {(['mute', 'solo', 'lift'] as const).map((key) => (
-            <button
-              key={key}
-              type="button"
-              aria-pressed={routed[key]}
-              title={key === 'lift' ? 'Raise by 6 dB while listening' : undefined}
-              onClick={() =>
-                edit([{ kind: 'set-node', node, change: { [key]: !routed[key] } }], {
-                  listening: key !== 'mute',
-                })
-              }
-            >
-              {key[0].toUpperCase() + key.slice(1)}
-            </button>
-          ))}
-        </div>
-      )}
+    <section className={styles.chain} aria-label={`Chain of ${nodeName(session, node)}`}>
+      <div className={styles.head}>
+        {routed && <Badge letter={routed.letter} />}
+        <Typography variant="h2" noWrap title={nodeName(session, node)}>
+          {nodeName(session, node)}
+        </Typography>
+      </div>
       <Treatments node={node} chain={chain} />
       <Output node={node} chain={chain} />
       <HearChain node={node} chain={chain} />
@@ -97,7 +84,7 @@ function Treatments({ node, chain }: { node: string; chain: Chain }) {
   return (
     <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
       <SortableContext items={treatments.map((t) => t.id)} strategy={verticalListSortingStrategy}>
-        <ul className="stages">
+        <ul className={styles.stages}>
           {STAGES.map((stage) => (
             <Stage key={stage} node={node} chain={chain} stage={stage} />
           ))}
@@ -108,25 +95,30 @@ function Treatments({ node, chain }: { node: string; chain: Chain }) {
 }
 
 function Stage({ node, chain, stage }: { node: string; chain: Chain; stage: StageName }) {
-  const send = useSend()
-  const chosenStage = useRoot((root) => root.interface.stage)
-  const view = useRoot((root) => root.interface)
-  const shown = shownTreatment(chain.treatments, view)
+  const dispatch = useAppDispatch()
+  const chosenStage = useAppSelector((root) => root.interface.stage)
+  const treatmentId = useAppSelector((root) => root.interface.treatmentId)
+  const shown = shownTreatment(chain.treatments, { stage: chosenStage, treatmentId })
   const inStage = chain.treatments.filter((t) => t.stage === stage)
   return (
     <li data-chosen={stage === chosenStage}>
-      <div className="stage-head">
-        <button
-          type="button"
+      <div className={styles.stageHead}>
+        <ButtonBase
           aria-current={stage === chosenStage}
-          onClick={() => send(interfaceActions.stageChosen(stage))}
+          sx={{
+            flex: 1,
+            minHeight: 24,
+            justifyContent: 'flex-start',
+            fontWeight: stage === chosenStage ? 600 : 400,
+          }}
+          onClick={() => dispatch(interfaceActions.stageChosen(stage))}
         >
           {STAGE_NAMES[stage]}
-        </button>
+        </ButtonBase>
         <AddTreatment node={node} stage={stage} />
       </div>
       {inStage.length > 0 && (
-        <ol className="treatments">
+        <ol className={styles.treatments}>
           {inStage.map((treatment) => (
             <TreatmentRow
               key={treatment.id}
@@ -148,24 +140,25 @@ const KIND_NAMES = Object.keys(TREATMENT_KINDS) as KindName[]
 /** A menu of all kinds of treatment. */
 function AddTreatment({ node, stage }: { node: string; stage: StageName }) {
   const edit = useEdit()
-  const send = useSend()
+  const dispatch = useAppDispatch()
   const [anchor, setAnchor] = useState<HTMLElement | null>(null)
   const add = (kind: KindName) => {
     setAnchor(null)
     const treatment = newTreatment(kind, crypto.randomUUID(), stage)
     edit([{ kind: 'add-treatment', node, treatment, before: null }])
-    send(interfaceActions.treatmentChosen({ treatmentId: treatment.id, stage }))
+    dispatch(interfaceActions.treatmentChosen({ treatmentId: treatment.id, stage }))
   }
   return (
     <>
       <Button
-        size="small"
-        className="add-treatment"
+        variant="text"
+        startIcon={<AddIcon />}
+        sx={{ minHeight: 22 }}
         aria-label={`Add a treatment to ${STAGE_NAMES[stage]}`}
         aria-haspopup="menu"
         onClick={(e) => setAnchor(e.currentTarget)}
       >
-        + Add
+        Add
       </Button>
       <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
         {KIND_NAMES.map((kind) => (
@@ -183,7 +176,7 @@ function Output({ node, chain }: { node: string; chain: Chain }) {
   const edit = useEdit()
   const { trimDb, polarity } = chain.output
   return (
-    <div className="output">
+    <div className={styles.row}>
       <FigureField
         label="Output"
         unit="dB"
@@ -197,23 +190,20 @@ function Output({ node, chain }: { node: string; chain: Chain }) {
           edit([{ kind: 'set-chain-output', node, change: { trimDb: value } }], { gesture })
         }
       />
-      <label className="switch" title="Turn the polarity around">
-        <input
-          type="checkbox"
-          aria-label="Polarity inverted"
-          checked={polarity === 'inverted'}
-          onChange={(e) =>
-            edit([
-              {
-                kind: 'set-chain-output',
-                node,
-                change: { polarity: e.target.checked ? 'inverted' : 'normal' },
-              },
-            ])
-          }
-        />
-        ⌀
-      </label>
+      <TickBox
+        label="⌀"
+        name="Polarity inverted"
+        checked={polarity === 'inverted'}
+        onChange={(inverted) =>
+          edit([
+            {
+              kind: 'set-chain-output',
+              node,
+              change: { polarity: inverted ? 'inverted' : 'normal' },
+            },
+          ])
+        }
+      />
     </div>
   )
 }

@@ -1,15 +1,29 @@
 import { type Balance, LEVEL_BANDS } from '@sober-prism/core/findings'
 import type { Band } from '@sober-prism/core/spectrum'
 import { signed } from '../format'
+import { FIGURE_FONT } from '../plot/inks'
 import type { Surface } from '../plot/plot'
 import { hzToX, PLOT_LEFT, PLOT_RIGHT } from '../plot/ruler'
-import { FIGURE_FONT } from '../plot/sheet'
 import { type BandCurve, CURVE_HZ } from './read-curve'
-import { dbToY, type SheetScale } from './sheet-scale'
+import { dbToY, type SheetScale, sheetLines, withinSheet } from './sheet-scale'
 import { BRACKET_Y, FLAG_HEIGHT, FLAG_WIDTH, type SurveyMark } from './survey-mark'
 
 /** Levels shown behind the curve, from the top of the strips' ink down, in dB. */
 const BACKGROUND_RANGE_DB = 66
+
+/** Another spectrum that stands behind, as a hairline with its name. */
+export interface Ghost {
+  readonly name: string
+  /** In dB per band of the sheet. */
+  readonly levels: ArrayLike<number>
+}
+
+/** A move that a finding proposes and nobody made. */
+export interface PencilMark {
+  readonly key: string
+  readonly x: number
+  readonly y: number
+}
 
 /** Everything that stands on the sheet. */
 export interface SheetPicture {
@@ -19,34 +33,35 @@ export interface SheetPicture {
   /** The chosen band alone. */
   readonly chosenCurve: BandCurve | null
   readonly marks: readonly SurveyMark[]
+  readonly pencil: readonly PencilMark[]
   readonly chosenId: string | null
   readonly levelBands: readonly Band[]
-  /** Level of the treated track, and of the lead for comparison. */
+  /** Level of the treated track, and of others behind it. */
   readonly levels: ArrayLike<number> | null
-  readonly leadLevels: ArrayLike<number> | null
+  readonly ghosts: readonly Ghost[]
   readonly topDb: number
   /** For the mix: where it stands against its target. */
   readonly balance: Balance | null
 }
 
 export function drawSheet(surface: Surface, picture: SheetPicture): void {
-  if (picture.levels) drawLevels(surface, picture, picture.levels, 'area')
+  if (picture.levels) drawGround(surface, picture, picture.levels)
   if (picture.balance) drawTolerance(surface, picture.scale, picture.balance)
   drawGrid(surface, picture.scale)
   if (picture.balance) drawDeviation(surface, picture.scale, picture.balance)
-  if (picture.leadLevels) drawLevels(surface, picture, picture.leadLevels, 'dotted')
+  drawGhosts(surface, picture)
   const chosen = picture.marks.find((m) => m.bandId === picture.chosenId)
   if (picture.chosenCurve) drawOwnCurve(surface, picture, picture.chosenCurve)
   drawCurve(surface, picture)
+  for (const mark of picture.pencil) drawPencil(surface, picture.scale, mark)
   for (const mark of picture.marks) drawMark(surface, mark, mark === chosen)
 }
 
 function drawGrid({ context, width, sheet }: Surface, scale: SheetScale): void {
-  const step = scale.rangeDb > 12 ? scale.rangeDb / 3 : 6
   context.font = FIGURE_FONT
   context.textAlign = 'left'
   context.textBaseline = 'bottom'
-  for (let db = -scale.rangeDb; db <= scale.rangeDb; db += step) {
+  for (const db of sheetLines(scale)) {
     const y = Math.round(dbToY(db, scale)) + 0.5
     context.strokeStyle = db === 0 ? sheet.lineStrong : sheet.line
     context.lineWidth = 1
@@ -60,36 +75,85 @@ function drawGrid({ context, width, sheet }: Surface, scale: SheetScale): void {
   }
 }
 
-function drawLevels(
-  { context, width, height, sheet }: Surface,
-  picture: SheetPicture,
+/** Where a level of a spectrum stands, in a sheet `height` pixels high. */
+export function levelToY(db: number, topDb: number, height: number): number {
+  const share = (db - topDb + BACKGROUND_RANGE_DB) / BACKGROUND_RANGE_DB
+  return height - 4 - Math.max(0, Math.min(1.3, share)) * (height * 0.62)
+}
+
+/** The path of a spectrum over the sheet. */
+export function levelPath(
+  { context, width, height }: Surface,
+  bands: readonly Band[],
   levels: ArrayLike<number>,
-  style: 'area' | 'dotted',
+  topDb: number,
 ): void {
-  const floor = height - 4
-  const y = (db: number) => {
-    const share = (db - picture.topDb + BACKGROUND_RANGE_DB) / BACKGROUND_RANGE_DB
-    return floor - Math.max(0, Math.min(1, share)) * (height * 0.62)
-  }
   context.beginPath()
-  picture.levelBands.forEach((band, i) => {
-    const x = hzToX(band.hz, width)
-    if (i === 0) context.moveTo(x, y(levels[i]))
-    else context.lineTo(x, y(levels[i]))
-  })
-  if (style === 'area') {
-    context.lineTo(width - PLOT_RIGHT, floor)
-    context.lineTo(PLOT_LEFT, floor)
-    context.closePath()
-    context.fillStyle = sheet.area
-    context.fill()
-    return
+  for (let i = 0; i < bands.length; i++) {
+    const x = hzToX(bands[i].hz, width)
+    const y = levelToY(levels[i], topDb, height)
+    if (i === 0) context.moveTo(x, y)
+    else context.lineTo(x, y)
   }
+}
+
+function drawGround(surface: Surface, picture: SheetPicture, levels: ArrayLike<number>): void {
+  const { context, width, height, sheet } = surface
+  levelPath(surface, picture.levelBands, levels, picture.topDb)
+  context.lineTo(width - PLOT_RIGHT, height - 4)
+  context.lineTo(PLOT_LEFT, height - 4)
+  context.closePath()
+  context.fillStyle = sheet.area
+  context.fill()
+}
+
+/** Told apart by their dashes, and by their name at their loudest place. */
+function drawGhosts(surface: Surface, { ghosts, levelBands, topDb }: SheetPicture): void {
+  const { context, width, height, sheet } = surface
+  context.font = FIGURE_FONT
+  context.textAlign = 'center'
+  context.textBaseline = 'bottom'
+  ghosts.forEach(({ name, levels }, index) => {
+    context.strokeStyle = sheet.inkSoft
+    context.lineWidth = 1.25
+    context.setLineDash(GHOST_DASHES[index % GHOST_DASHES.length])
+    levelPath(surface, levelBands, levels, topDb)
+    context.stroke()
+    context.setLineDash([])
+    let top = 0
+    for (let b = 0; b < levelBands.length; b++) if (levels[b] > levels[top]) top = b
+    context.fillStyle = sheet.inkSoft
+    const x = Math.max(PLOT_LEFT + 20, Math.min(width - 40, hzToX(levelBands[top].hz, width)))
+    context.fillText(name, x, levelToY(levels[top], topDb, height) - 3)
+  })
+}
+
+const GHOST_DASHES = [
+  [1.5, 3],
+  [6, 3],
+  [6, 3, 1.5, 3],
+  [12, 4],
+]
+
+/** A flag in pencil: dashed, with a question mark. */
+function drawPencil({ context, sheet }: Surface, scale: SheetScale, { x, y }: PencilMark): void {
   context.strokeStyle = sheet.inkSoft
-  context.lineWidth = 1.25
-  context.setLineDash([1.5, 3])
+  context.lineWidth = 1
+  context.setLineDash([2, 2])
+  context.beginPath()
+  context.moveTo(x, dbToY(0, scale))
+  context.lineTo(x, y)
+  context.moveTo(x - 4, y)
+  context.lineTo(x + 4, y)
+  const top = dbToY(0, scale) - FLAG_HEIGHT - 2
+  context.rect(x, top, FLAG_WIDTH - 4, FLAG_HEIGHT)
   context.stroke()
   context.setLineDash([])
+  context.fillStyle = sheet.inkSoft
+  context.font = FIGURE_FONT
+  context.textAlign = 'center'
+  context.textBaseline = 'middle'
+  context.fillText('?', x + (FLAG_WIDTH - 4) / 2, top + FLAG_HEIGHT / 2 + 0.5)
 }
 
 /** What counts as alike: two hairlines about the zero line. */
@@ -109,8 +173,7 @@ function drawTolerance({ context, width, sheet }: Surface, scale: SheetScale, b:
 
 /** The mix against its target, dotted; where it stands out, in full ink. */
 function drawDeviation({ context, width, sheet }: Surface, scale: SheetScale, b: Balance): void {
-  const limit = scale.rangeDb * 1.2
-  const at = (i: number) => Math.max(-limit, Math.min(limit, b.deviation[i]))
+  const at = (i: number) => withinSheet(b.deviation[i], scale)
   for (let i = 1; i < LEVEL_BANDS.length; i++) {
     const hz = LEVEL_BANDS[i].hz
     const out = b.regions.some((r) => hz >= r.fromHz && hz <= r.toHz)
@@ -126,11 +189,11 @@ function drawDeviation({ context, width, sheet }: Surface, scale: SheetScale, b:
 }
 
 function curvePath({ context, width }: Surface, values: Float64Array, scale: SheetScale): void {
-  const limit = scale.rangeDb * 1.4
+  const over = 0.2 * (scale.topDb - scale.bottomDb)
   context.beginPath()
   for (let i = 0; i < values.length; i++) {
     const x = hzToX(CURVE_HZ[i], width)
-    const y = dbToY(Math.max(-limit, Math.min(limit, values[i])), scale)
+    const y = dbToY(Math.max(scale.bottomDb - over, Math.min(scale.topDb + over, values[i])), scale)
     if (i === 0) context.moveTo(x, y)
     else context.lineTo(x, y)
   }

@@ -1,11 +1,12 @@
 import ToggleButton from '@mui/material/ToggleButton'
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup'
+import Typography from '@mui/material/Typography'
 import type { Chain, WithoutTarget } from '@sober-prism/core/session'
 import { errorSentence, type Rendition } from '@sober-prism/engine'
 import { useDesk, useHeard } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { shownTreatment } from '../store/selectors'
-import { useRoot, useSend } from '../store/store'
+import { useAppDispatch, useAppSelector } from '../store/store'
 
 /** What is passed by, by its name on the buttons. */
 const TARGETS = [
@@ -20,21 +21,22 @@ type Of = (typeof TARGETS)[number][0]
 /** Hearing without one treatment, one stage, this chain or everything; or only what they take away or add. */
 export function HearChain({ node, chain }: { node: string; chain: Chain }) {
   const desk = useDesk()
-  const send = useSend()
+  const dispatch = useAppDispatch()
   const heard = useHeard()
-  const view = useRoot((root) => root.interface)
-  const treatment = shownTreatment(chain.treatments, view)
+  const stage = useAppSelector((root) => root.interface.stage)
+  const treatmentId = useAppSelector((root) => root.interface.treatmentId)
+  const treatment = shownTreatment(chain.treatments, { stage, treatmentId })
   const targetOf = (of: Of): WithoutTarget | null => {
     if (of === 'all') return { of }
     if (of === 'chain') return { of, node }
-    if (of === 'stage') return { of, node, stage: view.stage }
+    if (of === 'stage') return { of, node, stage }
     return treatment && { of, node, treatment: treatment.id }
   }
   const hear = (rendition: Rendition | null) => {
     if (!rendition) return desk.stopHearing()
     desk
       .hear(rendition)
-      .catch((error) => send(interfaceActions.noticeShown(errorSentence(error), 'warning')))
+      .catch((error) => dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning')))
   }
   const now = heard?.rendition
   const pressed = now && now.kind !== 'finding' ? now.target.of : null
@@ -44,24 +46,23 @@ export function HearChain({ node, chain }: { node: string; chain: Chain }) {
     hear(target && { kind: isDifference ? 'difference' : 'without', target })
   }
   return (
-    <div className="hear-chain">
-      <span id="hear-without">Hear without</span>
+    <div>
+      <Typography id="hear-without">Hear without</Typography>
       <ToggleButtonGroup
-        size="small"
         exclusive
         value={pressed}
         aria-labelledby="hear-without"
         onChange={(_, of: Of | null) => choose(of)}
       >
         {TARGETS.map(([of, name]) => (
-          <ToggleButton key={of} value={of} disabled={targetOf(of) === null}>
+          <ToggleButton key={of} value={of} sx={{ px: 0.75 }} disabled={targetOf(of) === null}>
             {name}
           </ToggleButton>
         ))}
       </ToggleButtonGroup>
       <ToggleButton
-        size="small"
         value="difference"
+        sx={{ mt: 0.5 }}
         selected={isDifference}
         disabled={pressed === null}
         onChange={() => {

@@ -3,6 +3,7 @@ import type { Mark } from '@sober-prism/core/treatments'
 import { type KeyboardEvent, type PointerEvent, useRef } from 'react'
 import { formatHz, signed } from '../format'
 import { TYPE_NAMES } from './names'
+import styles from './sheet.module.css'
 import { type SheetScale, toHz, yToDb } from './sheet-scale'
 import { BRACKET_Y, FLAG_HEIGHT, FLAG_WIDTH, type SurveyMark } from './survey-mark'
 import type { BandEditing } from './use-bands'
@@ -46,7 +47,8 @@ export function MarkHandles(props: HandleProps) {
   return (
     <>
       <div
-        className="handle flag"
+        className={styles.handle}
+        data-kind="flag"
         role="slider"
         tabIndex={0}
         aria-label={`Band ${mark.letter}`}
@@ -70,7 +72,8 @@ export function MarkHandles(props: HandleProps) {
         [mark.bracket.fromX, mark.bracket.toX].map((x, side) => (
           <div
             key={side === 0 ? 'from' : 'to'}
-            className="handle bracket"
+            className={styles.handle}
+            data-kind="bracket"
             style={{ left: x - 6, top: BRACKET_Y - 6, width: 12, height: 18 }}
             {...width(x, BRACKET_Y)}
           />

@@ -1,7 +1,7 @@
 import { bandEdges, type EqBand, hasGain } from '@sober-prism/core/filters'
 import type { Mark } from '@sober-prism/core/treatments'
 import { curveAt } from './read-curve'
-import { dbToY, type SheetScale, toX } from './sheet-scale'
+import { dbToY, type SheetScale, toX, withinSheet } from './sheet-scale'
 
 /** Where a band's mark stands on the sheet, in pixels: drawn and grabbed by the same figures. */
 export interface SurveyMark {
@@ -35,7 +35,7 @@ export function layOutMarks(
     const x = toX(band.hz, scale)
     const zeroY = dbToY(0, scale)
     const atHz = hasGain(band.type) ? curveAt(band, band.hz, rateHz) : 0
-    const curveY = dbToY(Math.max(-scale.rangeDb, Math.min(scale.rangeDb, atHz)), scale)
+    const curveY = dbToY(withinSheet(atHz, scale), scale)
     const flagY = Math.min(zeroY, curveY) - 14
     const edges = bandEdges(band)
     return {

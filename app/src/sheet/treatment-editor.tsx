@@ -1,11 +1,12 @@
 import Button from '@mui/material/Button'
-import TextField from '@mui/material/TextField'
+import OutlinedInput from '@mui/material/OutlinedInput'
 import { kindOf, type Treatment } from '@sober-prism/core/treatments'
 import { interfaceActions } from '../store/interface-slice'
-import { useEdit, useSend } from '../store/store'
+import { useAppDispatch, useEdit } from '../store/store'
 import { AlignEditor } from './editors/align-editor'
 import { EqualiserEditor } from './editors/equaliser-editor'
 import { LowMiddleEditor } from './editors/low-middle-editor'
+import styles from './sheet.module.css'
 
 /** What an editor of one kind of treatment is given. */
 export interface EditorProps<T extends Treatment> {
@@ -17,23 +18,21 @@ export interface EditorProps<T extends Treatment> {
 /** The values of a treatment, each to be typed, with its reason. */
 export function TreatmentEditor({ node, treatment }: { node: string; treatment: Treatment }) {
   const edit = useEdit()
-  const send = useSend()
+  const dispatch = useAppDispatch()
   const { id, reason } = treatment
   const { name } = kindOf(treatment.kind)
   const onChange = (params: unknown, gesture?: string) =>
     edit([{ kind: 'set-treatment', node, treatment: id, change: { params } }], { gesture })
   return (
-    <fieldset className="treatment-editor">
+    <fieldset className={styles.fields}>
       <legend className="visually-hidden">{name}</legend>
       <KindEditor node={node} treatment={treatment} onChange={onChange} />
       {treatment.kind !== 'equaliser' && (
-        <TextField
-          size="small"
-          variant="standard"
-          className="reason"
+        <OutlinedInput
+          sx={{ flex: 1, minWidth: 120 }}
           placeholder="Why this treatment?"
           value={reason}
-          slotProps={{ htmlInput: { 'aria-label': `Reason of ${name}`, maxLength: 500 } }}
+          inputProps={{ 'aria-label': `Reason of ${name}`, maxLength: 500 }}
           onChange={(e) =>
             edit(
               [{ kind: 'set-treatment', node, treatment: id, change: { reason: e.target.value } }],
@@ -43,10 +42,10 @@ export function TreatmentEditor({ node, treatment }: { node: string; treatment: 
         />
       )}
       <Button
-        size="small"
+        variant="text"
         onClick={() => {
           edit([{ kind: 'remove-treatment', node, treatment: id }])
-          send(interfaceActions.noticeShown(`${name} removed.`, 'info', 'edit'))
+          dispatch(interfaceActions.noticeShown(`${name} removed.`, 'info', 'edit'))
         }}
       >
         Remove {name.toLowerCase()}

@@ -1,10 +1,15 @@
 import { useSortable } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
+import DragIcon from '@mui/icons-material/DragHandle'
+import ButtonBase from '@mui/material/ButtonBase'
 import Checkbox from '@mui/material/Checkbox'
+import IconButton from '@mui/material/IconButton'
+import Typography from '@mui/material/Typography'
 import { kindOf, type Treatment } from '@sober-prism/core/treatments'
 import { useEffect, useRef } from 'react'
 import { interfaceActions } from '../store/interface-slice'
-import { useEdit, useSend } from '../store/store'
+import { useAppDispatch, useEdit } from '../store/store'
+import styles from './sheet.module.css'
 
 interface TreatmentRowProps {
   readonly node: string
@@ -17,7 +22,7 @@ interface TreatmentRowProps {
 /** One treatment of a chain: its grip, its name with what it does, and whether it is on. */
 export function TreatmentRow({ node, treatment, chosen, place, count }: TreatmentRowProps) {
   const edit = useEdit()
-  const send = useSend()
+  const dispatch = useAppDispatch()
   const {
     attributes,
     listeners,
@@ -40,36 +45,35 @@ export function TreatmentRow({ node, treatment, chosen, place, count }: Treatmen
         row.current = element
         setNodeRef(element)
       }}
-      className="treatment-row"
+      className={styles.treatment}
       data-chosen={chosen}
       data-on={on}
       data-dragging={isDragging}
       style={{ transform: CSS.Translate.toString(transform), transition }}
     >
-      <button
-        type="button"
+      <IconButton
         ref={setActivatorNodeRef}
-        className="grip"
         {...attributes}
         {...listeners}
+        sx={{ cursor: 'grab', touchAction: 'none', p: 0 }}
         aria-label={`Move ${kind.name}, place ${place + 1} of ${count}: press Space, then arrow keys`}
       >
-        <svg viewBox="0 0 12 16" aria-hidden="true">
-          <path d="M1 4h10M1 8h10M1 12h10" />
-        </svg>
-      </button>
-      <button
-        type="button"
-        className="treatment-name"
+        <DragIcon />
+      </IconButton>
+      <ButtonBase
+        className={styles.treatmentName}
         aria-current={chosen}
         title={does}
-        onClick={() => send(interfaceActions.treatmentChosen({ treatmentId: id, stage }))}
+        onClick={() => dispatch(interfaceActions.treatmentChosen({ treatmentId: id, stage }))}
       >
-        <span className="clip">{kind.name}</span>
-        <span className="does clip">{does}</span>
-      </button>
+        <Typography component="span" noWrap>
+          {kind.name}
+        </Typography>
+        <Typography component="span" variant="caption" color="text.secondary" noWrap>
+          {does}
+        </Typography>
+      </ButtonBase>
       <Checkbox
-        size="small"
         checked={on}
         slotProps={{ input: { 'aria-label': `${kind.name} on` } }}
         onChange={(e) =>

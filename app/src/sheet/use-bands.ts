@@ -8,7 +8,7 @@ import {
 import { type Mark, newMark, type StageName } from '@sober-prism/core/treatments'
 import { useMemo } from 'react'
 import { interfaceActions } from '../store/interface-slice'
-import { useEdit, useSend } from '../store/store'
+import { useAppDispatch, useEdit } from '../store/store'
 
 /** What can be done to the bands of one equaliser. Changes with the same `gesture` are one step of undo. */
 export interface BandEditing {
@@ -21,7 +21,7 @@ export interface BandEditing {
 
 /** @param treatment the equaliser; null adds to the stage's last one, or to a new one. */
 export function useBands(node: string, stage: StageName, treatment: string | null): BandEditing {
-  const send = useSend()
+  const dispatch = useAppDispatch()
   const edit = useEdit()
   return useMemo(() => {
     const at = (mark: Mark) => ({ node, treatment: treatment ?? '', band: mark.id })
@@ -31,7 +31,7 @@ export function useBands(node: string, stage: StageName, treatment: string | nul
         const mark = newMark(crypto.randomUUID(), band)
         const newTreatment = crypto.randomUUID()
         edit([{ kind: 'add-band', node, stage, treatment, newTreatment, mark }])
-        send(interfaceActions.bandChosen(mark.id))
+        dispatch(interfaceActions.bandChosen(mark.id))
       },
       change(mark, change, gesture) {
         edit([{ kind: 'set-band', ...at(mark), change: { band: within(change) } }], { gesture })
@@ -46,11 +46,11 @@ export function useBands(node: string, stage: StageName, treatment: string | nul
       },
       remove(mark) {
         edit([{ kind: 'remove-band', ...at(mark) }])
-        send(interfaceActions.bandChosen(null))
-        send(interfaceActions.noticeShown('Band removed.', 'info', 'edit'))
+        dispatch(interfaceActions.bandChosen(null))
+        dispatch(interfaceActions.noticeShown('Band removed.', 'info', 'edit'))
       },
     }
-  }, [send, edit, node, stage, treatment])
+  }, [dispatch, edit, node, stage, treatment])
 }
 
 const hold = (value: number, [low, high]: readonly [number, number]) =>

@@ -1,7 +1,7 @@
 import type { Analysis, Desk, HeardRendition, SessionKeeper, Signal } from '@sober-prism/engine'
 import { createContext, useContext, useSyncExternalStore } from 'react'
-import type { DeliverJobs } from '../deliver/deliver-jobs'
-import type { ImportJobs } from '../gather/import-jobs'
+import type { DeliverJobs } from '../jobs/deliver-jobs'
+import type { ImportJobs } from '../jobs/import-jobs'
 
 /** What an open session works with. */
 export interface OpenSession {

@@ -48,8 +48,8 @@ export function followSession(
       unwatch = watchDesign()
       onDesk(desk)
     }
-    desk.player.setMono(state.interface.mono)
-    desk.analyser.setMono(state.interface.mono)
+    desk.player.listen(state.interface.listening)
+    desk.analyser.setMono(state.interface.listening.position === 'mono')
     if (!present || present === shown) return
     shown = present
     desk.update(present)

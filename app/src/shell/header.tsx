@@ -1,10 +1,17 @@
-import { useState } from 'react'
+import NightIcon from '@mui/icons-material/DarkModeOutlined'
+import MenuBookIcon from '@mui/icons-material/FindInPageOutlined'
+import LightIcon from '@mui/icons-material/LightModeOutlined'
+import RedoIcon from '@mui/icons-material/Redo'
+import UndoIcon from '@mui/icons-material/Undo'
+import EyesIcon from '@mui/icons-material/VisibilityOffOutlined'
+import Button from '@mui/material/Button'
 import { Link, NavLink, useParams } from 'react-router'
+import { IconAction } from '../controls/icon-action'
 import { redo, undo } from '../store/history'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
-import { useRoot, useSend } from '../store/store'
-import { KeysDialog } from './keys-dialog'
+import { useAppDispatch, useAppSelector } from '../store/store'
+import styles from './shell.module.css'
 import { WorkNote } from './work-note'
 
 /** The steps that work in this version, in the order of work. */
@@ -17,21 +24,21 @@ const STEPS = [
 export function Header() {
   const { id = '' } = useParams()
   const session = useSession()
-  const send = useSend()
-  const sheet = useRoot((root) => root.interface.sheet)
-  const eyesClosed = useRoot((root) => root.interface.eyesClosed)
-  const canUndo = useRoot((root) => root.session.past.length > 0)
-  const canRedo = useRoot((root) => root.session.future.length > 0)
-  const [keysOpen, setKeysOpen] = useState(false)
+  const dispatch = useAppDispatch()
+  const sheet = useAppSelector((root) => root.interface.sheet)
+  const eyesClosed = useAppSelector((root) => root.interface.eyesClosed)
+  const canUndo = useAppSelector((root) => root.session.past.length > 0)
+  const canRedo = useAppSelector((root) => root.session.future.length > 0)
+  const isNight = sheet === 'night'
   return (
-    <header className="header">
-      <Link className="product" to="/" title="All sessions">
+    <header className={styles.header}>
+      <Link className={styles.product} to="/" title="All sessions">
         Sober Prism
       </Link>
-      <span className="session-name clip" title={session.name}>
+      <span className={`${styles.sessionName} clip`} title={session.name}>
         {session.name}
       </span>
-      <nav className="steps" aria-label="Steps">
+      <nav className={styles.steps} aria-label="Steps">
         {STEPS.map(([path, name]) => (
           <NavLink key={path} to={`/session/${id}/${path}`}>
             {name}
@@ -39,32 +46,43 @@ export function Header() {
         ))}
       </nav>
       <WorkNote />
-      <div className="header-tools">
-        <button type="button" disabled={!canUndo} onClick={() => send(undo())}>
-          Undo
-        </button>
-        <button type="button" disabled={!canRedo} onClick={() => send(redo())}>
-          Redo
-        </button>
-        <button
-          type="button"
-          aria-pressed={eyesClosed}
-          onClick={() => send(interfaceActions.eyesSwitched())}
+      <div className={styles.tools}>
+        <IconAction
+          label="Undo"
+          hint="Ctrl Z"
+          icon={<UndoIcon />}
+          disabled={!canUndo}
+          onClick={() => dispatch(undo())}
+        />
+        <IconAction
+          label="Redo"
+          hint="Ctrl Shift Z"
+          icon={<RedoIcon />}
+          disabled={!canRedo}
+          onClick={() => dispatch(redo())}
+        />
+        <IconAction
+          label="Eyes closed"
+          hint="hide all pictures (E)"
+          icon={<EyesIcon />}
+          pressed={eyesClosed}
+          onClick={() => dispatch(interfaceActions.eyesSwitched())}
+        />
+        <IconAction
+          label="Night"
+          hint={isNight ? 'back to the light sheet (N)' : 'the night sheet (N)'}
+          icon={isNight ? <LightIcon /> : <NightIcon />}
+          pressed={isNight}
+          onClick={() => dispatch(interfaceActions.sheetTurned())}
+        />
+        <Button
+          startIcon={<MenuBookIcon />}
+          aria-label="Commands"
+          onClick={() => dispatch(interfaceActions.commandsSwitched(true))}
         >
-          Eyes closed
-        </button>
-        <button
-          type="button"
-          aria-pressed={sheet === 'night'}
-          onClick={() => send(interfaceActions.sheetTurned())}
-        >
-          Night
-        </button>
-        <button type="button" onClick={() => setKeysOpen(true)}>
-          Keys
-        </button>
+          <span className={styles.wide}>Commands</span>
+        </Button>
       </div>
-      <KeysDialog open={keysOpen} onClose={() => setKeysOpen(false)} />
     </header>
   )
 }

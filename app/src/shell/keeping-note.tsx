@@ -4,7 +4,7 @@ import { errorSentence, takeOverSession } from '@sober-prism/engine'
 import { useNavigate } from 'react-router'
 import { interfaceActions } from '../store/interface-slice'
 import { openSession } from '../store/selectors'
-import { store, useSend } from '../store/store'
+import { store, useAppDispatch } from '../store/store'
 import { useOpenSession, useSignal } from './desk-context'
 
 /** Stands there for as long as the newest state of the session is not stored, with what one can do about it. */
@@ -12,7 +12,7 @@ export function KeepingNote() {
   const { keeper, deliver } = useOpenSession()
   const keeping = useSignal(keeper.state)
   const saving = useSignal(deliver.work) !== null
-  const send = useSend()
+  const dispatch = useAppDispatch()
   const navigate = useNavigate()
   if (keeping.kind !== 'refused') return null
   const keepThis = async () => {
@@ -20,7 +20,7 @@ export function KeepingNote() {
       await takeOverSession(openSession(store.getState()).id)
       await keeper.save()
     } catch (error) {
-      send(interfaceActions.noticeShown(errorSentence(error), 'warning'))
+      dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
     }
   }
   const saveFile = () => void deliver.save(openSession(store.getState()), false)
@@ -28,25 +28,19 @@ export function KeepingNote() {
     <>
       {keeping.conflict ? (
         <>
-          <Button size="small" onClick={() => void keepThis()}>
-            Keep what is here
-          </Button>
-          <Button size="small" onClick={() => navigate(0)}>
-            Open what is stored
-          </Button>
+          <Button onClick={() => void keepThis()}>Keep what is here</Button>
+          <Button onClick={() => navigate(0)}>Open what is stored</Button>
         </>
       ) : (
-        <Button size="small" onClick={() => void keeper.save()}>
-          Try again
-        </Button>
+        <Button onClick={() => void keeper.save()}>Try again</Button>
       )}
-      <Button size="small" disabled={saving} onClick={saveFile}>
+      <Button disabled={saving} onClick={saveFile}>
         Save as a file
       </Button>
     </>
   )
   return (
-    <Alert severity="warning" className="keeping-note" role="alert" action={action}>
+    <Alert severity="warning" role="alert" action={action}>
       <strong>Not saved.</strong> {keeping.sentence}
     </Alert>
   )

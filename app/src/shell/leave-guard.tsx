@@ -68,7 +68,7 @@ export function LeaveGuard() {
         <Button onClick={() => void deliver.save(openSession(store.getState()), false)}>
           Save as a file
         </Button>
-        <Button variant="contained" color="primary" autoFocus onClick={stay}>
+        <Button variant="contained" autoFocus onClick={stay}>
           Stay
         </Button>
       </DialogActions>

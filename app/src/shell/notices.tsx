@@ -1,20 +1,23 @@
+import Alert from '@mui/material/Alert'
+import Button from '@mui/material/Button'
 import Snackbar from '@mui/material/Snackbar'
 import { restoreSession } from '@sober-prism/engine'
 import { undo } from '../store/history'
 import { interfaceActions } from '../store/interface-slice'
-import { useRoot, useSend } from '../store/store'
+import { useAppDispatch, useAppSelector } from '../store/store'
 
 const INFO_MS = 6000
 const WARNING_MS = 20000
 
-/** The last short message, with undo where the thing can be taken back. */
+/** The last short message, with undo where the thing can be taken back. It stands where it covers no control. */
 export function Notices({ onSessionsChanged }: { onSessionsChanged: () => void }) {
-  const notice = useRoot((root) => root.interface.notice)
-  const send = useSend()
+  const notice = useAppSelector((root) => root.interface.notice)
+  const dispatch = useAppDispatch()
   if (!notice) return null
+  const isWarning = notice.kind === 'warning'
   const takeBack = async () => {
-    send(interfaceActions.noticeClosed())
-    if (notice.undo === 'edit') send(undo())
+    dispatch(interfaceActions.noticeClosed())
+    if (notice.undo === 'edit') dispatch(undo())
     else if (notice.undo) {
       await restoreSession(notice.undo.deletedSession)
       onSessionsChanged()
@@ -24,28 +27,27 @@ export function Notices({ onSessionsChanged }: { onSessionsChanged: () => void }
     <Snackbar
       key={notice.id}
       open
-      autoHideDuration={notice.kind === 'info' ? INFO_MS : WARNING_MS}
+      autoHideDuration={isWarning ? WARNING_MS : INFO_MS}
       onClose={(_, reason) => {
-        if (reason !== 'clickaway') send(interfaceActions.noticeClosed())
+        if (reason !== 'clickaway') dispatch(interfaceActions.noticeClosed())
       }}
       anchorOrigin={{ vertical: 'top', horizontal: 'center' }}
-      className="notice-place"
+      sx={{ '&&': { top: 4, maxWidth: 'min(520px, 90vw)' } }}
     >
-      <div
-        className="notice"
-        data-kind={notice.kind}
-        role={notice.kind === 'warning' ? 'alert' : 'status'}
+      <Alert
+        severity={isWarning ? 'warning' : 'info'}
+        role={isWarning ? 'alert' : 'status'}
+        data-testid="notice"
+        sx={isWarning ? undefined : { bgcolor: 'text.primary', color: 'background.default' }}
+        action={
+          <>
+            {notice.undo && <Button onClick={() => void takeBack()}>Undo</Button>}
+            <Button onClick={() => dispatch(interfaceActions.noticeClosed())}>Close</Button>
+          </>
+        }
       >
-        <span>{notice.text}</span>
-        {notice.undo && (
-          <button type="button" onClick={() => void takeBack()}>
-            Undo
-          </button>
-        )}
-        <button type="button" onClick={() => send(interfaceActions.noticeClosed())}>
-          Close
-        </button>
-      </div>
+        {notice.text}
+      </Alert>
     </Snackbar>
   )
 }

@@ -1,12 +1,14 @@
+import Alert from '@mui/material/Alert'
 import { storageTrouble } from '@sober-prism/engine'
-import { useSyncExternalStore } from 'react'
+import { useSignal } from './desk-context'
+import styles from './shell.module.css'
 
 /** What stands between this page and its storage, for as long as it does. */
 export function StorageNote() {
-  const trouble = useSyncExternalStore(storageTrouble.watch, storageTrouble.read)
+  const trouble = useSignal(storageTrouble)
   return trouble === null ? null : (
-    <p className="storage-note" role="alert">
+    <Alert severity="warning" className={styles.storageNote}>
       {trouble}
-    </p>
+    </Alert>
   )
 }

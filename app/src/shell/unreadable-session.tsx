@@ -5,10 +5,10 @@ import {
   restoreLastGood,
   type UnreadableError,
 } from '@sober-prism/engine'
-import { Link } from 'react-router'
-import { download } from '../deliver/download'
+import { download } from '../jobs/download'
 import { interfaceActions } from '../store/interface-slice'
-import { useSend } from '../store/store'
+import { useAppDispatch } from '../store/store'
+import { PageNote } from './page-note'
 
 interface UnreadableSessionProps {
   readonly error: UnreadableError
@@ -17,13 +17,13 @@ interface UnreadableSessionProps {
 
 /** A stored session that cannot be read: the ways to what is in it. */
 export function UnreadableSession({ error, onRestored }: UnreadableSessionProps) {
-  const send = useSend()
+  const dispatch = useAppDispatch()
   const { sessionId, lastGoodAt, message } = error
   const tried = async (work: () => Promise<void>) => {
     try {
       await work()
     } catch (problem) {
-      send(interfaceActions.noticeShown(errorSentence(problem), 'warning'))
+      dispatch(interfaceActions.noticeShown(errorSentence(problem), 'warning'))
     }
   }
   const save = () =>
@@ -37,15 +37,13 @@ export function UnreadableSession({ error, onRestored }: UnreadableSessionProps)
       onRestored()
     })
   return (
-    <main className="page-note">
-      <p role="alert">{message}</p>
+    <PageNote alert text={message}>
       {lastGoodAt !== null && (
-        <Button variant="contained" color="primary" onClick={() => void restore()}>
+        <Button variant="contained" onClick={() => void restore()}>
           Open the last state that can be read, of {new Date(lastGoodAt).toLocaleString()}
         </Button>
       )}
       <Button onClick={() => void save()}>Save what is stored as a file</Button>
-      <Link to="/">All sessions</Link>
-    </main>
+    </PageNote>
   )
 }

@@ -1,6 +1,6 @@
-import Button from '@mui/material/Button'
-import LinearProgress from '@mui/material/LinearProgress'
+import { Running } from '../controls/running'
 import { useOpenSession, useSignal } from './desk-context'
+import styles from './shell.module.css'
 
 /** Long work of the session, seen from every step. */
 export function WorkNote() {
@@ -9,7 +9,7 @@ export function WorkNote() {
   const work = useSignal(deliver.work)
   const left = files.filter((f) => f.state.kind === 'waiting' || f.state.kind === 'busy').length
   return (
-    <div className="work-note" role="status">
+    <div className={styles.workNote} role="status">
       {left > 0 && (
         <Running
           what={`${left} of ${files.length} files to come in`}
@@ -19,25 +19,5 @@ export function WorkNote() {
       )}
       {work && <Running what={work.what} share={work.share} onCancel={() => deliver.cancel()} />}
     </div>
-  )
-}
-
-interface RunningProps {
-  readonly what: string
-  readonly share: number
-  readonly onCancel: () => void
-}
-
-function Running({ what, share, onCancel }: RunningProps) {
-  return (
-    <span className="running">
-      <span className="clip" title={what}>
-        {what}
-      </span>
-      <LinearProgress variant="determinate" value={100 * share} aria-label={what} />
-      <Button size="small" onClick={onCancel} aria-label={`Cancel: ${what}`}>
-        Cancel
-      </Button>
-    </span>
   )
 }

@@ -1,47 +1,58 @@
 import { createSlice, type PayloadAction } from '@reduxjs/toolkit'
+import type { Listening } from '@sober-prism/core/mix'
 import { MIX, type StageName } from '@sober-prism/core/treatments'
+import { initialPreferences, type Preferences } from './preferences'
 
-export type SheetName = 'light' | 'night'
+export type StepName = 'sessions' | 'gather' | 'survey' | 'deliver'
+/** How tracks are put in order on the screen; the session keeps its own order. */
+export type TrackOrder = 'hand' | 'role' | 'lost'
 
 /** A short message; `undo` offers to take the thing back. */
-interface Notice {
+export interface Notice {
   readonly id: number
   readonly text: string
   readonly kind: 'info' | 'warning'
   readonly undo: 'edit' | { readonly deletedSession: string } | null
 }
 
-interface InterfaceState {
+export interface InterfaceState extends Preferences {
   /** The track, group or mix whose chain stands on the sheet. */
   readonly chosen: string
+  /** Tracks and groups that are chosen besides, for what is done to several at once. */
+  readonly alsoChosen: readonly string[]
   readonly treatmentId: string | null
   /** The chosen band of an equaliser. */
   readonly bandId: string | null
   readonly stage: StageName
-  readonly sheet: SheetName
   readonly eyesClosed: boolean
-  readonly mono: boolean
+  readonly listening: Listening
+  readonly trackOrder: TrackOrder
+  /** Only tracks whose name, letter or role holds this are shown. */
+  readonly trackFilter: string
+  /** Groups whose members are not shown. */
+  readonly folded: readonly string[]
+  readonly commandsOpen: boolean
+  /** The finding that is looked at, by its key. */
+  readonly finding: string | null
   readonly notice: Notice | null
 }
 
-const SHEET_KEY = 'sober-prism.sheet'
-
-function storedSheet(): SheetName {
-  try {
-    return localStorage.getItem(SHEET_KEY) === 'night' ? 'night' : 'light'
-  } catch {
-    return 'light'
-  }
-}
+const PLAIN: Listening = { position: 'stereo', dim: false }
 
 const initialState: InterfaceState = {
+  ...initialPreferences,
   chosen: MIX,
+  alsoChosen: [],
   treatmentId: null,
   bandId: null,
   stage: 'fit',
-  sheet: storedSheet(),
   eyesClosed: false,
-  mono: false,
+  listening: PLAIN,
+  trackOrder: 'hand',
+  trackFilter: '',
+  folded: [],
+  commandsOpen: false,
+  finding: null,
   notice: null,
 }
 
@@ -57,6 +68,21 @@ const slice = createSlice({
         state.treatmentId = null
       }
       state.chosen = action.payload
+      state.alsoChosen = []
+    },
+    /** Chooses a node besides the others, or no longer. */
+    nodeChosenToo(state, { payload: node }: PayloadAction<string>) {
+      if (node === state.chosen || node === MIX) return
+      state.alsoChosen = state.alsoChosen.includes(node)
+        ? state.alsoChosen.filter((n) => n !== node)
+        : [...state.alsoChosen, node]
+    },
+    nodesChosen(state, { payload: [first, ...rest] }: PayloadAction<readonly string[]>) {
+      if (first === undefined) return
+      state.chosen = first
+      state.alsoChosen = rest
+      state.bandId = null
+      state.treatmentId = null
     },
     treatmentChosen(
       state,
@@ -83,17 +109,50 @@ const slice = createSlice({
     },
     sheetTurned(state) {
       state.sheet = state.sheet === 'light' ? 'night' : 'light'
-      try {
-        localStorage.setItem(SHEET_KEY, state.sheet)
-      } catch {
-        // Only a preference; without storage it lasts until the page closes.
-      }
+    },
+    evidenceFolded(state) {
+      state.evidenceOpen = !state.evidenceOpen
+    },
+    introClosed(state, { payload }: PayloadAction<StepName>) {
+      state.introsClosed = [...new Set([...state.introsClosed, payload])]
+    },
+    plainKeysSwitched(state) {
+      state.plainKeys = !state.plainKeys
+    },
+    introsOpened(state) {
+      state.introsClosed = []
     },
     eyesSwitched(state) {
       state.eyesClosed = !state.eyesClosed
     },
-    monoSwitched(state) {
-      state.mono = !state.mono
+    /** Listens from a position, or from the middle of the room again. */
+    positionSwitched(state, { payload }: PayloadAction<Listening['position']>) {
+      state.listening.position = state.listening.position === payload ? 'stereo' : payload
+    },
+    dimSwitched(state) {
+      state.listening.dim = !state.listening.dim
+    },
+    /** Everything that is switched on for listening only is off again; solo and lift are the session's. */
+    listeningCleared(state) {
+      state.listening = PLAIN
+      state.eyesClosed = false
+    },
+    tracksOrdered(state, { payload }: PayloadAction<TrackOrder>) {
+      state.trackOrder = payload
+    },
+    tracksFiltered(state, { payload }: PayloadAction<string>) {
+      state.trackFilter = payload
+    },
+    groupFolded(state, { payload }: PayloadAction<string>) {
+      state.folded = state.folded.includes(payload)
+        ? state.folded.filter((id) => id !== payload)
+        : [...state.folded, payload]
+    },
+    commandsSwitched(state, { payload }: PayloadAction<boolean>) {
+      state.commandsOpen = payload
+    },
+    findingOpened(state, { payload }: PayloadAction<string>) {
+      state.finding = payload
     },
     noticeShown: {
       reducer(state, action: PayloadAction<Notice>) {

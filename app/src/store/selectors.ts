@@ -1,13 +1,13 @@
 import { type Routed, routedNode, type Session } from '@sober-prism/core/session'
 import { MIX, type Treatment } from '@sober-prism/core/treatments'
-import { type Root, useRoot } from './store'
+import { type RootState, useAppSelector } from './store'
 
 /** The open session. For use below the session's route, where there always is one. */
 export function useSession(): Session {
-  return useRoot(openSession)
+  return useAppSelector(openSession)
 }
 
-export function openSession(root: Root): Session {
+export function openSession(root: RootState): Session {
   const { present } = root.session
   if (!present) throw new Error('No session is open.')
   return present
@@ -24,9 +24,15 @@ export function nodeOf(session: Session, node: string): Routed | null {
 }
 
 /** Whose chain stands on the sheet: the chosen one if it still exists, else the mix. */
-export function chosenNode(root: Root): string {
+export function chosenNode(root: RootState): string {
   const { chosen } = root.interface
   return chosen !== MIX && nodeOf(openSession(root), chosen) ? chosen : MIX
+}
+
+/** Everything that is chosen: the node on the sheet, and those besides it. */
+export function chosenNodes(root: RootState): readonly string[] {
+  const session = openSession(root)
+  return [chosenNode(root), ...root.interface.alsoChosen.filter((id) => nodeOf(session, id))]
 }
 
 /**
@@ -35,11 +41,18 @@ export function chosenNode(root: Root): string {
  */
 export function shownTreatment(
   treatments: readonly Treatment[],
-  { treatmentId, stage }: Pick<Root['interface'], 'treatmentId' | 'stage'>,
+  { treatmentId, stage }: Pick<RootState['interface'], 'treatmentId' | 'stage'>,
 ): Treatment | null {
   return (
     treatments.find((t) => t.id === treatmentId) ??
     treatments.find((t) => t.stage === stage) ??
     null
   )
+}
+
+/** The row of a node in the live readings: tracks, then groups, then the mix. */
+export function liveLine(session: Session, node: string): number {
+  const order = [...session.tracks, ...session.groups]
+  const at = order.findIndex((n) => n.id === node)
+  return at < 0 ? order.length : at
 }

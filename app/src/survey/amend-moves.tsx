@@ -1,9 +1,12 @@
+import Button from '@mui/material/Button'
 import type { Edit, Session } from '@sober-prism/core/session'
 import { kindOf, MIX } from '@sober-prism/core/treatments'
+import { TickBox } from '../controls/tick-box'
 import { BandFields } from '../sheet/band-fields'
 import { TYPE_NAMES } from '../sheet/names'
 import { KindEditor } from '../sheet/treatment-editor'
 import { nodeName } from '../store/selectors'
+import styles from './survey.module.css'
 import type { AmendedMove } from './use-amended'
 
 interface AmendMovesProps {
@@ -18,7 +21,7 @@ export function AmendMoves({ moves, session, onChange, onReset }: AmendMovesProp
   const change = (index: number, to: Partial<AmendedMove>) =>
     onChange(moves.map((m, i) => (i === index ? { ...m, ...to } : m)))
   return (
-    <div className="amend">
+    <div className={styles.amend}>
       {moves.map(({ move, made }, index) => {
         const name = nodeName(session, 'node' in move ? move.node : MIX)
         return (
@@ -26,14 +29,11 @@ export function AmendMoves({ moves, session, onChange, onReset }: AmendMovesProp
           <fieldset key={index} data-out={!made}>
             <legend>
               {moves.length > 1 ? (
-                <label className="switch">
-                  <input
-                    type="checkbox"
-                    checked={made}
-                    onChange={() => change(index, { made: !made })}
-                  />
-                  {name}
-                </label>
+                <TickBox
+                  label={name}
+                  checked={made}
+                  onChange={(on) => change(index, { made: on })}
+                />
               ) : (
                 name
               )}
@@ -43,9 +43,9 @@ export function AmendMoves({ moves, session, onChange, onReset }: AmendMovesProp
           </fieldset>
         )
       })}
-      <button type="button" className="plain" onClick={onReset}>
+      <Button variant="text" onClick={onReset}>
         As proposed
-      </button>
+      </Button>
     </div>
   )
 }

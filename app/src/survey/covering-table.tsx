@@ -1,10 +1,14 @@
+import ButtonBase from '@mui/material/ButtonBase'
+import Typography from '@mui/material/Typography'
 import type { Track } from '@sober-prism/core/session'
-import { type KeyboardEvent, useMemo, useRef, useState } from 'react'
+import { Fragment, type KeyboardEvent, useMemo, useRef, useState } from 'react'
+import { Badge } from '../controls/badge'
 import { formatShare } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
-import { useSend } from '../store/store'
+import { useAppDispatch } from '../store/store'
+import styles from './survey.module.css'
 
 /** Up to this many tracks, cells have room for figures. */
 const WITH_FIGURES = 9
@@ -33,7 +37,7 @@ function isEntry(
 export function CoveringTable() {
   const session = useSession()
   const { covering, heard, mono } = useAnalysis()
-  const send = useSend()
+  const dispatch = useAppDispatch()
   const [pointed, setPointed] = useState<readonly [string, string] | null>(null)
   const body = useRef<HTMLTableSectionElement>(null)
   // The cell that the keyboard stands on; from it arrows go on.
@@ -44,7 +48,8 @@ export function CoveringTable() {
     [covering],
   )
   const share = (target: string, masker: string) => shares.get(`${target} ${masker}`) ?? 0
-  if (tracks.length < 2) return <p className="hint">Two tracks or more are needed.</p>
+  if (tracks.length < 2)
+    return <Typography className={styles.pad}>Two tracks or more are needed.</Typography>
   const [target, masker] = pointed ?? ['', '']
   const onKeyDown = (event: KeyboardEvent) => {
     const [down, right] = ARROWS[event.key] ?? [0, 0]
@@ -60,17 +65,17 @@ export function CoveringTable() {
     body.current?.rows[row]?.cells[column + 1]?.focus()
   }
   return (
-    <div className="covering">
-      <p className="hint">
+    <div className={styles.pad}>
+      <Typography variant="body2" color="text.secondary">
         How much of each row’s loudness is lost to each column
         {mono ? ', folded to mono' : ''}, in percent. The row’s rest is heard.
-      </p>
-      <p className="covering-reading" aria-live="polite">
+      </Typography>
+      <Typography aria-live="polite" sx={{ minHeight: 40 }}>
         {pointed
           ? `${nodeName(session, target)} loses ${formatShare(share(target, masker), 1)} to ${nodeName(session, masker)}.`
           : 'Point at a place to read it, or walk there with the arrow keys.'}
-      </p>
-      <table data-many={tracks.length > WITH_FIGURES}>
+      </Typography>
+      <table className={styles.covering} data-many={tracks.length > WITH_FIGURES}>
         <thead>
           <tr>
             <td />
@@ -85,15 +90,13 @@ export function CoveringTable() {
           {tracks.map((t) => (
             <tr key={t.id}>
               <th scope="row" title={t.name}>
-                <button
-                  type="button"
-                  className="badge"
-                  data-lead={session.leadIds.includes(t.id)}
+                <ButtonBase
                   aria-label={t.name}
-                  onClick={() => send(interfaceActions.nodeChosen(t.id))}
+                  sx={{ font: 'inherit' }}
+                  onClick={() => dispatch(interfaceActions.nodeChosen(t.id))}
                 >
                   {t.letter}
-                </button>
+                </ButtonBase>
               </th>
               {tracks.map((m) => {
                 const lost = share(t.id, m.id)
@@ -101,7 +104,6 @@ export function CoveringTable() {
                 return (
                   <td
                     key={m.id}
-                    className="figure"
                     data-self={same}
                     data-pointed={t.id === target && m.id === masker}
                     style={{ '--lost': same ? 0 : Math.min(1, lost / 0.5) } as React.CSSProperties}
@@ -125,17 +127,17 @@ export function CoveringTable() {
           ))}
         </tbody>
       </table>
-      <ul>
+      <div className={styles.heardList}>
         {tracks.map((t) => (
-          <li key={t.id}>
-            <span className="badge" data-lead={session.leadIds.includes(t.id)}>
-              {t.letter}
-            </span>
+          <Fragment key={t.id}>
+            <Badge letter={t.letter} lead={session.leadIds.includes(t.id)} />
             <span className="clip">{t.name}</span>
-            <span className="figure">{formatShare(heard.get(t.id)?.share ?? 0)} heard</span>
-          </li>
+            <Typography variant="figure">
+              {formatShare(heard.get(t.id)?.share ?? 0)} heard
+            </Typography>
+          </Fragment>
         ))}
-      </ul>
+      </div>
     </div>
   )
 }

@@ -1,16 +1,24 @@
+import Autocomplete from '@mui/material/Autocomplete'
+import Button from '@mui/material/Button'
+import ButtonBase from '@mui/material/ButtonBase'
+import TextField from '@mui/material/TextField'
+import ToggleButton from '@mui/material/ToggleButton'
+import ToggleButtonGroup from '@mui/material/ToggleButtonGroup'
+import Typography from '@mui/material/Typography'
 import { chainOf, type Edit, type Session } from '@sober-prism/core/session'
 import type { Treatment } from '@sober-prism/core/treatments'
 import { type AuditionMode, errorSentence, type SessionFinding } from '@sober-prism/engine'
 import { useState } from 'react'
+import { findingWords, measureFigure, measureName } from '../findings/named-finding'
 import { capital, formatTime } from '../format'
 import { plumb } from '../plot/plumb'
 import { useDesk, useHeard } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { openSession } from '../store/selectors'
-import { store, useEdit, useSend } from '../store/store'
+import { store, useAppDispatch, useEdit } from '../store/store'
 import { AmendMoves } from './amend-moves'
 import { editsOf } from './move-edits'
-import { findingWords, measureFigure, measureName } from './named-finding'
+import styles from './survey.module.css'
 import { useAmended } from './use-amended'
 
 interface FindingCardProps {
@@ -22,7 +30,7 @@ interface FindingCardProps {
 
 /** One finding: its title and harm; opened, the evidence, the proposed moves and what they would do. */
 export function FindingCard({ finding: proposed, session, open, onOpen }: FindingCardProps) {
-  const send = useSend()
+  const dispatch = useAppDispatch()
   const edit = useEdit()
   const amending = useAmended(proposed)
   const { finding } = amending
@@ -32,7 +40,7 @@ export function FindingCard({ finding: proposed, session, open, onOpen }: Findin
     const edits = editsOf(finding, words.title)
     edit(edits)
     show(edits[0])
-    send(interfaceActions.noticeShown(`Done: ${words.moves.join('; ')}.`, 'info', 'edit'))
+    dispatch(interfaceActions.noticeShown(`Done: ${words.moves.join('; ')}.`, 'info', 'edit'))
   }
   const show = (made: Edit | undefined) => {
     if (made?.kind === 'add-band') {
@@ -41,32 +49,48 @@ export function FindingCard({ finding: proposed, session, open, onOpen }: Findin
       const holds = (t: Treatment) =>
         t.kind === 'equaliser' && t.params.bands.some((b) => b.id === mark.id)
       const treatmentId = chain?.treatments.find(holds)?.id ?? null
-      send(interfaceActions.treatmentChosen({ node, treatmentId, bandId: mark.id, stage }))
+      dispatch(interfaceActions.treatmentChosen({ node, treatmentId, bandId: mark.id, stage }))
     }
     if (made?.kind === 'add-treatment') {
       const { node, treatment } = made
       const { id, stage } = treatment
-      send(interfaceActions.treatmentChosen({ node, treatmentId: id, stage }))
+      dispatch(interfaceActions.treatmentChosen({ node, treatmentId: id, stage }))
     }
+  }
+  const dismiss = (reason: string) => {
+    const { key, state } = finding
+    edit([{ kind: 'dismiss', dismissed: { key, state, reason } }])
+    dispatch(interfaceActions.noticeShown('Finding dismissed.', 'info', 'edit'))
   }
   return (
     <article
-      className="finding"
+      className={styles.finding}
       data-open={open}
       onPointerEnter={() => plumb.set(finding.hz)}
       onPointerLeave={() => plumb.set(null)}
     >
-      <header>
-        <h3>
-          <button type="button" className="finding-title" aria-expanded={open} onClick={onOpen}>
+      <header className={styles.findingHead}>
+        <Typography variant="h3">
+          <ButtonBase
+            aria-expanded={open}
+            onClick={onOpen}
+            className={styles.title}
+            sx={{ font: 'inherit' }}
+          >
             {words.title}
-          </button>
-        </h3>
-        <span className="figure" title="Audible harm, by which findings are ranked">
+          </ButtonBase>
+        </Typography>
+        <Typography
+          variant="figure"
+          sx={{ flex: 'none' }}
+          title="Audible harm, by which findings are ranked"
+        >
           {finding.severity.toFixed(2)} sone
-        </span>
+        </Typography>
       </header>
-      <p className="where">{words.evidence}</p>
+      <Typography variant="body2" color="text.secondary">
+        {words.evidence}
+      </Typography>
       {open && (
         <>
           <Proposal
@@ -84,32 +108,14 @@ export function FindingCard({ finding: proposed, session, open, onOpen }: Findin
             />
           )}
           {dismissing ? (
-            <DismissForm
-              onCancel={() => setDismissing(false)}
-              onDismiss={(reason) => {
-                const { key, state } = finding
-                edit([{ kind: 'dismiss', dismissed: { key, state, reason } }])
-                send(interfaceActions.noticeShown('Finding dismissed.', 'info', 'edit'))
-              }}
-            />
+            <DismissForm onCancel={() => setDismissing(false)} onDismiss={dismiss} />
           ) : (
-            <div className="actions">
-              <button
-                type="button"
-                className="primary"
-                disabled={finding.moves.length === 0}
-                onClick={apply}
-              >
+            <div className={styles.actions}>
+              <Button variant="contained" disabled={finding.moves.length === 0} onClick={apply}>
                 Apply
-              </button>
-              {!amending.moves && (
-                <button type="button" onClick={amending.begin}>
-                  Amend
-                </button>
-              )}
-              <button type="button" onClick={() => setDismissing(true)}>
-                Dismiss
-              </button>
+              </Button>
+              {!amending.moves && <Button onClick={amending.begin}>Amend</Button>}
+              <Button onClick={() => setDismissing(true)}>Dismiss</Button>
               <HearButtons finding={finding} />
             </div>
           )}
@@ -134,31 +140,25 @@ function Proposal({
   const { predicted, times } = finding
   return (
     <>
-      <p>
-        {moves.map((sentence) => (
-          <span key={sentence} className="proposal">
-            {capital(sentence)}.{' '}
-          </span>
-        ))}
-      </p>
+      <Typography>{moves.map((sentence) => `${capital(sentence)}.`).join(' ')}</Typography>
       {measured && (
-        <p>
+        <Typography>
           {capital(measureName(session, measured.measure))}:{' '}
-          <b className="figure">
+          <Typography variant="figure" component="b">
             {measureFigure(measured.measure, measured.before)} →{' '}
             {predicted ? measureFigure(measured.measure, predicted.after) : '…'}
-          </b>
+          </Typography>
           , by the model on the treated sound.
-        </p>
+        </Typography>
       )}
       {times.length > 0 && (
-        <p className="where">
+        <Typography variant="body2" color="text.secondary">
           Most at{' '}
           {times
             .map((t) => `${formatTime(t.fromSeconds)} to ${formatTime(t.toSeconds)}`)
             .join(', ')}
           .
-        </p>
+        </Typography>
       )}
     </>
   )
@@ -173,35 +173,31 @@ const MODES: readonly (readonly [AuditionMode, string])[] = [
 /** Lets the finding be heard: one button at first, then the three ways to listen. */
 function HearButtons({ finding }: { finding: SessionFinding }) {
   const desk = useDesk()
-  const send = useSend()
+  const dispatch = useAppDispatch()
   const rendition = useHeard()?.rendition
   const hear = (mode: AuditionMode) =>
     desk
       .hear({ kind: 'finding', key: finding.key, mode }, finding)
-      .catch((error) => send(interfaceActions.noticeShown(errorSentence(error), 'warning')))
+      .catch((error) => dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning')))
   if (rendition?.kind !== 'finding' || rendition.key !== finding.key) {
-    return (
-      <button type="button" onClick={() => void hear('forward')}>
-        Hear it
-      </button>
-    )
+    return <Button onClick={() => void hear('forward')}>Hear it</Button>
   }
   return (
-    <fieldset className="hear" aria-label="Listen, all at equal loudness">
+    <ToggleButtonGroup
+      exclusive
+      value={rendition.mode}
+      aria-label="Listen, all at equal loudness"
+      onChange={(_, mode: AuditionMode | null) => (mode ? void hear(mode) : desk.stopHearing())}
+    >
       {MODES.map(([mode, name]) => (
-        <button
-          key={mode}
-          type="button"
-          aria-pressed={rendition.mode === mode}
-          onClick={() => void hear(mode)}
-        >
+        <ToggleButton key={mode} value={mode}>
           {name}
-        </button>
+        </ToggleButton>
       ))}
-      <button type="button" className="plain" onClick={() => desk.stopHearing()}>
+      <Button variant="text" onClick={() => desk.stopHearing()}>
         Stop
-      </button>
-    </fieldset>
+      </Button>
+    </ToggleButtonGroup>
   )
 }
 
@@ -212,34 +208,35 @@ function DismissForm(props: { onDismiss: (reason: string) => void; onCancel: () 
   const [reason, setReason] = useState<string>(REASONS[0])
   return (
     <form
-      className="dismiss"
       onSubmit={(event) => {
         event.preventDefault()
-        props.onDismiss(reason.slice(0, 300))
+        props.onDismiss(reason.slice(0, LONGEST_REASON))
       }}
     >
-      <label>
-        Reason
-        <input
-          type="text"
-          list="dismiss-reasons"
-          value={reason}
-          maxLength={300}
-          onChange={(e) => setReason(e.target.value)}
-          onFocus={(e) => e.target.select()}
-        />
-      </label>
-      <datalist id="dismiss-reasons">
-        {REASONS.map((r) => (
-          <option key={r} value={r} />
-        ))}
-      </datalist>
-      <div className="actions">
-        <button type="submit">Dismiss until the sound changes</button>
-        <button type="button" className="plain" onClick={props.onCancel}>
+      <Autocomplete
+        freeSolo
+        disableClearable
+        options={REASONS}
+        filterOptions={(all) => all}
+        inputValue={reason}
+        onInputChange={(_, text) => setReason(text)}
+        renderInput={(params) => (
+          <TextField
+            {...params}
+            label="Reason"
+            variant="standard"
+            onFocus={(e) => (e.target as HTMLInputElement).select()}
+          />
+        )}
+      />
+      <div className={styles.actions}>
+        <Button type="submit">Dismiss until the sound changes</Button>
+        <Button variant="text" onClick={props.onCancel}>
           Cancel
-        </button>
+        </Button>
       </div>
     </form>
   )
 }
+
+const LONGEST_REASON = 300

@@ -1,23 +1,27 @@
+import Button from '@mui/material/Button'
+import Typography from '@mui/material/Typography'
 import { SMALL_SONE } from '@sober-prism/core/findings'
 import type { Session } from '@sober-prism/core/session'
 import { measureNow } from '@sober-prism/engine'
-import { useState } from 'react'
+import { measureFigure, measureName } from '../findings/named-finding'
 import { capital } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
-import { useEdit, useSend } from '../store/store'
+import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { type AppliedMove, appliedMoves, removalOf } from './applied-moves'
 import { FindingCard } from './finding-card'
-import { measureFigure, measureName } from './named-finding'
+import styles from './survey.module.css'
+import { selectSurvey, surveyActions } from './survey-slice'
 
 /** All findings in order of harm, small ones folded away, and what was made of earlier ones. */
 export function FindingList() {
   const session = useSession()
   const { findings, fresh } = useAnalysis()
   const edit = useEdit()
-  const [open, setOpen] = useState<string | null>(null)
-  const [showSmall, setShowSmall] = useState(false)
+  const dispatch = useAppDispatch()
+  const open = useAppSelector((root) => root.interface.finding)
+  const { showSmall } = useAppSelector(selectSurvey)
   const applied = appliedMoves(session)
   const large = (findings ?? []).filter((f) => f.severity >= SMALL_SONE)
   const small = (findings ?? []).filter((f) => f.severity < SMALL_SONE)
@@ -25,8 +29,15 @@ export function FindingList() {
   const opened = open ?? shown[0]?.key
   return (
     <>
+      {findings === null && (
+        <Typography color="text.secondary" className={styles.pad}>
+          Findings stand here once the tracks are measured, worst first.
+        </Typography>
+      )}
       {findings && large.length === 0 && fresh && (
-        <p className="hint">Nothing stands in the way that a move would be worth.</p>
+        <Typography color="text.secondary" className={styles.pad}>
+          Nothing stands in the way that a move would be worth.
+        </Typography>
       )}
       {shown.map((finding) => (
         <FindingCard
@@ -34,30 +45,30 @@ export function FindingList() {
           finding={finding}
           session={session}
           open={finding.key === opened}
-          onOpen={() => setOpen(finding.key)}
+          onOpen={() => dispatch(interfaceActions.findingOpened(finding.key))}
         />
       ))}
-      {small.length > 0 && (
-        <p>
-          <button type="button" className="plain" onClick={() => setShowSmall(!showSmall)}>
+      <div className={styles.pad}>
+        {small.length > 0 && (
+          <Button
+            variant="text"
+            sx={{ justifySelf: 'start' }}
+            onClick={() => dispatch(surveyActions.smallShown())}
+          >
             {showSmall ? 'Hide' : 'Show'} {small.length} smaller{' '}
             {small.length === 1 ? 'finding' : 'findings'}
-          </button>
-        </p>
-      )}
-      {session.dismissed.length > 0 && (
-        <p className="hint">
-          {session.dismissed.length} dismissed.{' '}
-          <button
-            type="button"
-            className="plain"
-            onClick={() => edit([{ kind: 'recall-dismissed' }])}
-          >
-            Show again
-          </button>
-        </p>
-      )}
-      {applied.length > 0 && <h2>Moves made from findings</h2>}
+          </Button>
+        )}
+        {session.dismissed.length > 0 && (
+          <Typography color="text.secondary">
+            {session.dismissed.length} dismissed.{' '}
+            <Button variant="text" onClick={() => edit([{ kind: 'recall-dismissed' }])}>
+              Show again
+            </Button>
+          </Typography>
+        )}
+        {applied.length > 0 && <Typography variant="h2">Moves made from findings</Typography>}
+      </div>
       {applied.map((move) => (
         <AppliedCard key={move.id} move={move} session={session} />
       ))}
@@ -67,35 +78,32 @@ export function FindingList() {
 
 function AppliedCard({ move, session }: { move: AppliedMove; session: Session }) {
   const analysis = useAnalysis()
-  const send = useSend()
+  const dispatch = useAppDispatch()
   const edit = useEdit()
   const { node, treatment, band, does } = move
   const { measure, before, predicted } = move.evidence
   const now = measureNow(measure, analysis)
   return (
-    <article className="finding applied">
-      <header>
-        <h3>
-          {nodeName(session, node)}, {does}
-        </h3>
-      </header>
-      <p>
+    <article className={styles.finding}>
+      <Typography variant="h3">
+        {nodeName(session, node)}, {does}
+      </Typography>
+      <Typography>
         {capital(measureName(session, measure))}: was {measureFigure(measure, before)}, predicted{' '}
         {measureFigure(measure, predicted)}; measured now, with all moves,{' '}
         <b data-stale={!analysis.fresh}>{measureFigure(measure, now)}</b>.
-      </p>
-      <div className="actions">
-        <button
-          type="button"
+      </Typography>
+      <div className={styles.actions}>
+        <Button
           onClick={() =>
-            send(interfaceActions.treatmentChosen({ node, treatmentId: treatment, bandId: band }))
+            dispatch(
+              interfaceActions.treatmentChosen({ node, treatmentId: treatment, bandId: band }),
+            )
           }
         >
           Show
-        </button>
-        <button type="button" onClick={() => edit([removalOf(move)])}>
-          Remove
-        </button>
+        </Button>
+        <Button onClick={() => edit([removalOf(move)])}>Remove</Button>
       </div>
     </article>
   )

@@ -1,63 +1,55 @@
-import { type KeyboardEvent, useId, useState } from 'react'
-import { FigureField } from '../figure-field'
+import Button from '@mui/material/Button'
+import Tab from '@mui/material/Tab'
+import Tabs from '@mui/material/Tabs'
+import ToggleButton from '@mui/material/ToggleButton'
+import Typography from '@mui/material/Typography'
+import { FigureField } from '../controls/figure-field'
+import { Running } from '../controls/running'
 import { useAnalysis, useDesk } from '../shell/desk-context'
 import { useSession } from '../store/selectors'
-import { useEdit } from '../store/store'
+import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { CoveringTable } from './covering-table'
 import { FindingList } from './finding-list'
 import { PlanList } from './plan-list'
-
-const TABS = ['Findings', 'Who covers whom', 'Plan'] as const
-type Tab = (typeof TABS)[number]
+import styles from './survey.module.css'
+import { SURVEY_TABS, type SurveyTab, selectSurvey, surveyActions } from './survey-slice'
 
 /** What stands in the way of clarity, who covers whom, and the plan for the whole. */
 export function FindingsPane() {
-  const [tab, setTab] = useState<Tab>('Findings')
+  const { tab } = useAppSelector(selectSurvey)
+  const dispatch = useAppDispatch()
   const { findings } = useAnalysis()
-  const panel = useId()
-  const onKeyDown = (event: KeyboardEvent) => {
-    const step = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0
-    if (step === 0) return
-    event.preventDefault()
-    const next = TABS[(TABS.indexOf(tab) + step + TABS.length) % TABS.length]
-    setTab(next)
-    document.getElementById(`${panel}-${next}`)?.focus()
-  }
   return (
-    <aside className="findings" aria-label="Findings">
+    <>
       <Leads />
       <WorkRow />
-      <div className="pane-tabs" role="tablist" aria-label="Survey" onKeyDown={onKeyDown}>
-        {TABS.map((name) => (
-          <button
-            key={name}
-            id={`${panel}-${name}`}
-            type="button"
-            role="tab"
-            aria-selected={tab === name}
-            aria-controls={panel}
-            tabIndex={tab === name ? 0 : -1}
-            onClick={() => setTab(name)}
-          >
-            {name}
-            {name === 'Findings' && findings ? (
-              <span className="figure"> {findings.length}</span>
-            ) : null}
-          </button>
-        ))}
-      </div>
-      <div
-        className="finding-scroll"
-        id={panel}
-        role="tabpanel"
-        aria-labelledby={`${panel}-${tab}`}
+      <Tabs
+        value={tab}
+        aria-label="Survey"
+        sx={{ px: 0.75, flex: 'none' }}
+        onChange={(_, next: SurveyTab) => dispatch(surveyActions.tabChosen(next))}
       >
+        {SURVEY_TABS.map((name) => (
+          <Tab
+            key={name}
+            value={name}
+            id={tabId(name)}
+            aria-controls="survey-panel"
+            label={name === 'Findings' && findings ? `${name} ${findings.length}` : name}
+          />
+        ))}
+      </Tabs>
+      <div id="survey-panel" role="tabpanel" aria-labelledby={tabId(tab)}>
         {tab === 'Findings' && <FindingList />}
         {tab === 'Who covers whom' && <CoveringTable />}
         {tab === 'Plan' && <PlanList />}
       </div>
-    </aside>
+    </>
   )
+}
+
+function tabId(name: SurveyTab): string {
+  return `survey-tab-${name.replaceAll(' ', '-')}`
 }
 
 /** Which tracks the others make room for, and how loud the session is heard. */
@@ -65,16 +57,17 @@ function Leads() {
   const session = useSession()
   const edit = useEdit()
   return (
-    <div className="lead-row">
-      <span id="leads-label">Leads</span>
-      <fieldset className="lead-badges" aria-labelledby="leads-label">
+    <div className={styles.leads}>
+      <Typography id="leads-label" variant="h3" component="span" sx={{ lineHeight: '22px' }}>
+        Leads
+      </Typography>
+      {/* biome-ignore lint/a11y/useSemanticElements: a fieldset would not lie in a row. */}
+      <div className={styles.leadBadges} role="group" aria-labelledby="leads-label">
         {session.tracks.map((t) => (
-          <button
+          <ToggleButton
             key={t.id}
-            type="button"
-            className="badge"
-            data-lead={session.leadIds.includes(t.id)}
-            aria-pressed={session.leadIds.includes(t.id)}
+            value={t.id}
+            selected={session.leadIds.includes(t.id)}
             aria-label={`${t.name} leads`}
             title={t.name}
             onClick={() =>
@@ -82,9 +75,9 @@ function Leads() {
             }
           >
             {t.letter}
-          </button>
+          </ToggleButton>
         ))}
-      </fieldset>
+      </div>
       <FigureField
         label="Heard at, for −23 LUFS"
         value={session.listeningDbSpl}
@@ -92,6 +85,7 @@ function Leads() {
         limits={[55, 90]}
         step={(v, direction, fine) => v + direction * (fine ? 1 : 5)}
         unit="dB SPL"
+        characters={3}
         showLabel={false}
         onChange={(dbSpl, gesture) =>
           edit([{ kind: 'set-session', change: { listeningDbSpl: Math.round(dbSpl) } }], {
@@ -108,29 +102,30 @@ function WorkRow() {
   const session = useSession()
   const { work, problem, fresh, mono } = useAnalysis()
   const desk = useDesk()
+  if (work) {
+    return (
+      <div className={styles.workRow} data-testid="measuring">
+        <Running
+          what={work.what}
+          share={work.share}
+          cancelText="Stop"
+          onCancel={() => desk.analyser.cancel()}
+        />
+      </div>
+    )
+  }
   return (
-    <div className="work-row" aria-live="polite">
-      {work ? (
-        <>
-          <span>{work.what}</span>
-          <progress value={work.share} max={1} aria-label={work.what} />
-          <button type="button" className="plain" onClick={() => desk.analyser.cancel()}>
-            Stop
-          </button>
-        </>
-      ) : problem ? (
-        <>
-          <span className="problem">{problem}</span>
-          <button type="button" className="plain" onClick={() => desk.analyser.restart()}>
-            Measure
-          </button>
-        </>
-      ) : (
-        <span className="hint">
-          {fresh
+    <div className={styles.workRow} aria-live="polite">
+      <Typography variant="body2" color={problem ? 'warning' : 'text.secondary'}>
+        {problem ??
+          (fresh
             ? `Measured over ${session.passage ? 'the passage' : 'the whole piece'}${mono ? ', folded to mono' : ''}`
-            : 'Waiting for changes to settle'}
-        </span>
+            : 'Waiting for changes to settle')}
+      </Typography>
+      {problem && (
+        <Button variant="text" onClick={() => desk.analyser.restart()}>
+          Measure
+        </Button>
       )}
     </div>
   )

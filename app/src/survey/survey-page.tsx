@@ -1,27 +1,67 @@
+import Button from '@mui/material/Button'
+import { Group, Panel, Separator } from 'react-resizable-panels'
 import { Link } from 'react-router'
+import { EmptyPlace } from '../controls/empty-place'
+import { Intro } from '../controls/intro'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
+import { Step } from '../shell/step'
 import { useSession } from '../store/selectors'
 import { FindingsPane } from './findings-pane'
 import { Strips } from './strips'
+import styles from './survey.module.css'
+
+/** Strips take what they need, and no more than leaves the sheet its room. */
+const HEAD_PIXELS = 130
+const ROW_PIXELS = 37
+const MOST_PIXELS = 356
+/** What stays of folded strips: the mix and the ruler. */
+const FOLDED_PIXELS = 84
 
 /** The whole first: every track, the mix and a reference on one ruler, and what covers the lead. */
-export function SurveyPage() {
+export function Component() {
   const session = useSession()
-  if (session.tracks.length === 0) {
-    return (
-      <main className="page-note">
-        <p>There are no tracks to survey yet.</p>
-        <Link to="../gather">Bring in tracks</Link>
-      </main>
-    )
-  }
+  const rows = session.tracks.length + session.groups.length
+  const strips = Math.min(MOST_PIXELS, HEAD_PIXELS + ROW_PIXELS * rows)
   return (
-    <main className="survey">
-      <div className="survey-left">
-        <Strips />
-        <EqualiserSheet />
-      </div>
-      <FindingsPane />
-    </main>
+    <Step
+      intro={
+        <Intro step="survey">
+          Look at the whole before you touch a part: what covers whom, where energy piles up, and
+          what a move would win.
+        </Intro>
+      }
+      evidenceName="Findings"
+      evidence={<FindingsPane />}
+      holdsTracks={session.tracks.length > 0}
+    >
+      {session.tracks.length === 0 ? (
+        <div className={styles.empty}>
+          <EmptyPlace text="There are no tracks to survey yet. Bring in the tracks of a piece, and their spectra stand here one under the other on one ruler.">
+            <Button variant="contained" component={Link} to="../gather" relative="path">
+              Bring in tracks
+            </Button>
+          </EmptyPlace>
+        </div>
+      ) : (
+        <div className={styles.panels}>
+          <Group orientation="vertical">
+            <Panel
+              defaultSize={`${strips}px`}
+              minSize="200px"
+              collapsible
+              collapsedSize={`${FOLDED_PIXELS}px`}
+              className={styles.panel}
+              style={{ overflow: 'hidden' }}
+            >
+              <Strips />
+            </Panel>
+            <Separator className={styles.divider} aria-label="Divider between strips and sheet" />
+            <Panel minSize="220px" className={styles.panel} style={{ overflow: 'hidden' }}>
+              <EqualiserSheet />
+            </Panel>
+          </Group>
+        </div>
+      )}
+    </Step>
   )
 }

@@ -3,7 +3,7 @@ import { errorSentence, isCancel, type SessionFinding } from '@sober-prism/engin
 import { useEffect, useState } from 'react'
 import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { useSend } from '../store/store'
+import { useAppDispatch } from '../store/store'
 
 /** A proposed move with values of one's own, and whether it is to be made at all. */
 export interface AmendedMove {
@@ -27,7 +27,7 @@ export interface Amending {
 
 export function useAmended(proposed: SessionFinding): Amending {
   const desk = useDesk()
-  const send = useSend()
+  const dispatch = useAppDispatch()
   const [moves, setMoves] = useState<readonly AmendedMove[] | null>(null)
   const [predicted, setPredicted] = useState<SessionFinding['predicted']>(null)
   const isAsProposed = moves === null || isProposed(moves, proposed)
@@ -43,14 +43,14 @@ export function useAmended(proposed: SessionFinding): Amending {
         })
         .catch((error) => {
           if (isCancel(error) || stale) return
-          send(interfaceActions.noticeShown(errorSentence(error), 'warning'))
+          dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
         })
     }, SETTLE_MS)
     return () => {
       stale = true
       clearTimeout(timer)
     }
-  }, [moves, proposed, desk, send])
+  }, [moves, proposed, desk, dispatch])
   return {
     finding: isAsProposed ? proposed : { ...proposed, moves: madeOf(moves), predicted },
     moves,

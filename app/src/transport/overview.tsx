@@ -6,6 +6,7 @@ import { Plot, type Surface } from '../plot/plot'
 import { useAnalysis, useDesk } from '../shell/desk-context'
 import { useSession } from '../store/selectors'
 import { useEdit } from '../store/store'
+import styles from './transport.module.css'
 
 const SHORTEST_SECONDS = 1
 const STEP_SECONDS = 1
@@ -60,7 +61,7 @@ export function Overview() {
     else choose(now.fromFrame, Math.max(frame, now.fromFrame + gap), gesture)
   }
   return (
-    <div className="overview">
+    <div className={styles.overview} data-testid="overview">
       <Plot
         draw={draw}
         signals={signals.current}
@@ -87,7 +88,7 @@ export function Overview() {
         return (
           <div
             key={grip}
-            className="passage-edge"
+            className={styles.edge}
             role="slider"
             tabIndex={0}
             aria-label={grip === 'from' ? 'Start of the passage' : 'End of the passage'}

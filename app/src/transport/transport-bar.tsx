@@ -1,92 +1,85 @@
+import PauseIcon from '@mui/icons-material/Pause'
+import PlayIcon from '@mui/icons-material/PlayArrow'
+import Button from '@mui/material/Button'
+import IconButton from '@mui/material/IconButton'
+import Tooltip from '@mui/material/Tooltip'
+import Typography from '@mui/material/Typography'
 import { sessionFrames } from '@sober-prism/core/session'
-import { errorSentence, type HeardRendition, type Lateness } from '@sober-prism/engine'
-import { useEffect, useRef, useSyncExternalStore } from 'react'
-import { formatTime, signed } from '../format'
-import { useAnalysis, useDesk, useHeard, useSignal } from '../shell/desk-context'
+import { errorSentence, type Lateness } from '@sober-prism/engine'
+import { useEffect, useRef } from 'react'
+import { TickBox } from '../controls/tick-box'
+import { formatTime } from '../format'
+import { useDesk, useSignal } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
-import { useEdit, useRoot, useSend } from '../store/store'
+import { useAppDispatch, useEdit } from '../store/store'
+import { ListeningPanel } from './listening-panel'
+import { Meters } from './meters'
 import { Overview } from './overview'
+import styles from './transport.module.css'
 
-/** Time along the bottom: play, the overview with the passage, meters and ways of listening. */
+/** Time along the bottom: play, the overview with the passage, meters, and how one listens. */
 export function TransportBar() {
   const session = useSession()
-  const desk = useDesk()
-  const send = useSend()
-  const mono = useRoot((root) => root.interface.mono)
   const edit = useEdit()
-  const heard = useHeard()
-  const missed = useSyncExternalStore(desk.player.missed.watch, desk.player.missed.read)
-  const late = useSignal(desk.player.late)
-  const tell = (error: unknown) =>
-    send(interfaceActions.noticeShown(errorSentence(error), 'warning'))
   const rate = session.sampleRateHz
   const { passage } = session
-  const lifted = [...session.tracks, ...session.groups].filter((t) => t.lift || t.solo)
   const hasSound = sessionFrames(session) > 0
   return (
-    <footer className="transport">
-      <div className="play">
-        <PlayButton disabled={!hasSound} onError={tell} />
+    <footer className={styles.transport}>
+      <div className={styles.play}>
+        <PlayButton disabled={!hasSound} />
         <Clock />
-        <label className="switch">
-          <input
-            type="checkbox"
-            checked={session.loop}
-            onChange={(e) => edit([{ kind: 'set-session', change: { loop: e.target.checked } }])}
-          />
-          Loop
-        </label>
-        <span className="passage-text">
-          {passage
-            ? `passage ${formatTime(passage.fromFrame / rate)} to ${formatTime(passage.toFrame / rate)}`
-            : 'passage: the whole piece'}{' '}
+        <TickBox
+          label="Loop"
+          checked={session.loop}
+          onChange={(loop) => edit([{ kind: 'set-session', change: { loop } }])}
+        />
+        <span className={styles.passage}>
+          <span className="clip" data-testid="passage">
+            {passage
+              ? `passage ${formatTime(passage.fromFrame / rate)} to ${formatTime(passage.toFrame / rate)}`
+              : 'passage: the whole piece'}
+          </span>
           {passage && (
-            <button
-              type="button"
-              className="plain whole-button"
+            <Button
+              variant="text"
               aria-label="Make the whole piece the passage"
+              sx={{ minHeight: 20, fontSize: 12.5, py: 0 }}
               onClick={() => edit([{ kind: 'set-session', change: { passage: null } }])}
             >
               Whole
-            </button>
+            </Button>
           )}
         </span>
       </div>
       <Overview />
-      <Meters />
-      <div className="listening">
-        <button
-          type="button"
-          aria-pressed={mono}
-          onClick={() => send(interfaceActions.monoSwitched())}
-        >
-          Mono
-        </button>
-        <button
-          type="button"
-          className="fair"
-          aria-pressed={isCompare(heard)}
-          disabled={!hasSound}
-          onClick={() => {
-            if (isCompare(heard)) desk.stopHearing()
-            else desk.hear({ kind: 'without', target: { of: 'all' } }).catch(tell)
-          }}
-        >
-          Fair compare
-        </button>
-        <span className="listening-text" role="status">
-          {heard ? heardText(heard) : lifted.length > 0 && listenText(lifted)}
-          {missed > 0 && <span className="problem"> {missed} reads came too late</span>}
-          {late.gaps > 0 && (
-            <span className="problem" title={lateText(late)}>
-              {' '}
-              {lateText(late)}
-            </span>
-          )}
-        </span>
+      <div className={styles.figures}>
+        <Meters />
+        <Trouble />
       </div>
+      <ListeningPanel disabled={!hasSound} />
     </footer>
+  )
+}
+
+/** What went wrong with the sound since it was started, where anything did. */
+function Trouble() {
+  const desk = useDesk()
+  const missed = useSignal(desk.player.missed)
+  const late = useSignal(desk.player.late)
+  const words = [
+    missed > 0 ? `${missed} reads came too late` : '',
+    late.gaps > 0 ? lateText(late) : '',
+  ]
+  const text = words.filter(Boolean).join(', ')
+  if (text === '') return null
+  return (
+    <Tooltip title={text}>
+      <Typography variant="caption" color="warning" noWrap role="status" sx={{ maxWidth: 150 }}>
+        {text}
+      </Typography>
+    </Tooltip>
   )
 }
 
@@ -96,54 +89,25 @@ function lateText({ gaps, seconds, aheadSeconds }: Lateness): string {
   return `${gaps} ${gaps === 1 ? 'gap' : 'gaps'} in the sound${ahead}: this machine was late, by ${seconds.toFixed(1)} s`
 }
 
-function isCompare(heard: HeardRendition | null): boolean {
-  return heard !== null && heard.rendition.kind !== 'finding'
-}
-
-const WITHOUT = { treatment: 'one treatment', stage: 'one stage', chain: 'one chain', all: 'moves' }
-
-/** What is heard in place of the session. */
-function heardText({ rendition, gainDb }: HeardRendition): string {
-  if (gainDb === null) return 'making loudness equal …'
-  if (rendition.kind === 'finding') return 'a finding is heard'
-  if (rendition.kind === 'difference') {
-    return rendition.target.of === 'all'
-      ? 'only what all moves change'
-      : `only what ${WITHOUT[rendition.target.of]} changes`
-  }
-  return `without ${WITHOUT[rendition.target.of]}, ${gainDb >= 0 ? '+' : ''}${signed(gainDb)} LU to match`
-}
-
-function listenText(tracks: readonly { letter: string; solo: boolean }[]): string {
-  const soloed = tracks.filter((t) => t.solo).map((t) => t.letter)
-  const raised = tracks.filter((t) => !t.solo).map((t) => t.letter)
-  return [
-    soloed.length > 0 ? `solo ${soloed.join(' ')}` : '',
-    raised.length > 0 ? `lift ${raised.join(' ')}` : '',
-  ]
-    .filter(Boolean)
-    .join(', ')
-}
-
-function PlayButton({ disabled, onError }: { disabled: boolean; onError: (e: unknown) => void }) {
+function PlayButton({ disabled }: { disabled: boolean }) {
   const desk = useDesk()
-  const { playingSignal } = desk.player
-  const playing = useSyncExternalStore(playingSignal.watch, playingSignal.read)
+  const dispatch = useAppDispatch()
+  const playing = useSignal(desk.player.playingSignal)
+  const play = () => {
+    if (playing) return desk.player.pause()
+    desk.player
+      .play()
+      .catch((error) => dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning')))
+  }
   return (
-    <button
-      type="button"
-      className="play-button"
+    <IconButton
       disabled={disabled}
       aria-label={playing ? 'Pause' : 'Play'}
-      onClick={() => {
-        if (playing) desk.player.pause()
-        else desk.player.play().catch(onError)
-      }}
+      onClick={play}
+      sx={{ '& svg': { fontSize: 28 } }}
     >
-      <svg viewBox="0 0 20 20" aria-hidden="true">
-        {playing ? <path d="M4 3h4v14H4zM12 3h4v14h-4z" /> : <path d="M4 2l14 8-14 8z" />}
-      </svg>
-    </button>
+      {playing ? <PauseIcon /> : <PlayIcon />}
+    </IconButton>
   )
 }
 
@@ -160,37 +124,5 @@ function Clock() {
     show()
     return () => cancelAnimationFrame(frame)
   }, [desk])
-  return <span ref={ref} className="clock" role="timer" aria-label="Position" />
-}
-
-/** Loudness now and over the passage. */
-function Meters() {
-  const desk = useDesk()
-  const { mix } = useAnalysis()
-  const live = useSyncExternalStore(desk.live.watch, desk.live.read)
-  const figure = (value: number | null | undefined) =>
-    value === null || value === undefined ? '–' : signed(value)
-  return (
-    <dl className="meters" aria-label="Meters">
-      <div title="Momentary loudness, 400 ms">
-        <dt>M</dt>
-        <dd>{figure(live?.momentaryLufs)}</dd>
-      </div>
-      <div title="Short-term loudness, 3 s">
-        <dt>S</dt>
-        <dd>{figure(live?.shortTermLufs)}</dd>
-      </div>
-      <div title="Integrated loudness of the mix over the passage, LUFS">
-        <dt>I</dt>
-        <dd>{figure(mix?.lufs)}</dd>
-      </div>
-      <div
-        title="True peak of the mix over the passage, dBTP"
-        data-over={(mix?.truePeakDbtp ?? -1) > 0}
-      >
-        <dt>TP</dt>
-        <dd>{figure(mix?.truePeakDbtp)}</dd>
-      </div>
-    </dl>
-  )
+  return <span ref={ref} className={styles.clock} role="timer" aria-label="Position" />
 }

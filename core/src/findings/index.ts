@@ -50,3 +50,13 @@ export { type ClipTrack, surveyClips } from './survey-clips'
 export { rankFindings, surveyFindings, surveyMix, surveyTracks } from './survey-findings'
 export type { SurveyInput, SurveyTrack, SurveyTracks } from './survey-input'
 export { type Effect, Trial, type TrialSettings } from './trial'
+export { type WinnablePlace, winnablePlaces } from './winnable-places'
+export {
+  leadOverRest,
+  levelEdits,
+  type ProposedLevel,
+  proposeLevels,
+  setLeadOverRest,
+  type TrackLoudness,
+  WORKING_LUFS,
+} from './working-levels'

@@ -34,6 +34,6 @@ export {
   streamMix,
   streamRun,
 } from './render'
-export { type HeardPart, Renditions } from './renditions'
+export { type HeardPart, type Listening, Renditions } from './renditions'
 export { pathPlan, stemPlan, withoutSilent } from './stems'
 export { type Loop, Transport } from './transport'

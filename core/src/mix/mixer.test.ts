@@ -280,7 +280,7 @@ describe('changes while playing', () => {
     ])
     const [left] = play(made, tone, SECONDS, (transport, renditions, block) => {
       if (block === 0) transport.setLoop({ fromFrame: 1000, toFrame: 20017 })
-      if (at(block, 0.9)) renditions.setMono(true)
+      if (at(block, 0.9)) renditions.listen({ position: 'mono', dim: false })
       if (at(block, 1.3)) transport.seek(5003)
       if (at(block, 1.5)) transport.pause()
       if (at(block, 1.6)) transport.play()

@@ -7,6 +7,14 @@ import { sortNodes } from './sort-nodes'
 /** Listens to what each node puts out; called once per block with arrays that are reused. */
 export interface MixTaps {
   node(id: string, left: Float32Array, right: Float32Array, frames: number): void
+  /** What goes into a node's chain, and what comes out of it, before its fader. Both stand at their own time. */
+  chain?(
+    id: string,
+    side: 'before' | 'after',
+    left: Float32Array,
+    right: Float32Array,
+    frames: number,
+  ): void
 }
 
 /**
@@ -367,12 +375,14 @@ export class Mixer {
       read(source, 0, plan.offsetFrames, ahead, a, frames)
       if (stereo) read(source, 1, plan.offsetFrames, ahead, b, frames)
     }
+    taps?.chain?.(plan.id, 'before', a, stereo ? b : a, frames)
     chain.process(
       source ? (stereo ? this.#scratch : this.#monoView) : (node.sum as readonly Float32Array[]),
       frames,
       node.readKey,
     )
     if (!stereo) for (let i = 0; i < frames; i++) b[i] = a[i]
+    taps?.chain?.(plan.id, 'after', a, b, frames)
     if (node.output === null) return
     const { keysOut, left, right, listening, delay, output } = node
     const [sumLeft, sumRight] = output.sum as readonly Float32Array[]

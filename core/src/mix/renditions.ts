@@ -25,6 +25,20 @@ interface Rendition {
   leaving: boolean
 }
 
+/** How the output is listened to: as it is, folded to mono, or only its sides; and 20 dB lower, to talk over it. */
+export interface Listening {
+  readonly position: 'stereo' | 'mono' | 'sides'
+  readonly dim: boolean
+}
+
+/** What of its own and of the other channel each side carries. */
+const POSITIONS: Readonly<Record<Listening['position'], readonly [number, number]>> = {
+  stereo: [1, 0],
+  mono: [0.5, 0.5],
+  sides: [0.5, -0.5],
+}
+const DIM_GAIN = 0.1
+
 /**
  * Several states of a session at once, all run in step, so that one can go from any of them to any other within
  * 20 ms, in time and without a click. What is heard is a weighted sum: one state, or the difference of two.
@@ -32,7 +46,9 @@ interface Rendition {
 export class Renditions {
   readonly #renditions = new Map<string, Rendition>()
   readonly #audio = new Map<string, AudioSource>()
-  readonly #mono = new Ramp(0)
+  /** What of a side, and of the other one, comes out of it. */
+  readonly #own = new Ramp(1)
+  readonly #other = new Ramp(0)
   #heard: readonly HeardPart[] = []
   /** Parts that wait until all of them have run in. */
   #wanted: readonly HeardPart[] | null = null
@@ -151,10 +167,17 @@ export class Renditions {
     }
   }
 
-  /** Folds the output to mono or opens it again. */
-  setMono(on: boolean): void {
-    if (this.#started) this.#mono.moveTo(on ? 1 : 0, this.sampleRateHz)
-    else this.#mono.jumpTo(on ? 1 : 0)
+  /** How the output is listened to; it glides from one way to another. */
+  listen({ position, dim }: Listening): void {
+    const gain = dim ? DIM_GAIN : 1
+    const [own, other] = POSITIONS[position]
+    for (const [ramp, value] of [
+      [this.#own, gain * own],
+      [this.#other, gain * other],
+    ] as const) {
+      if (this.#started) ramp.moveTo(value, this.sampleRateHz)
+      else ramp.jumpTo(value)
+    }
   }
 
   /** Forgets past sound; parameters stand where they were going. */
@@ -167,7 +190,8 @@ export class Renditions {
       if (rendition.leaving && rendition.weight.value === 0) this.#remove(name, rendition)
     }
     this.#turn()
-    this.#mono.jumpTo(this.#mono.target)
+    this.#own.jumpTo(this.#own.target)
+    this.#other.jumpTo(this.#other.target)
   }
 
   /** See {@link Mixer.prime}. */
@@ -237,12 +261,13 @@ export class Renditions {
   }
 
   #fold(left: Float32Array, right: Float32Array, frames: number): void {
-    if (this.#mono.settled && this.#mono.value === 0) return
+    const [own, other] = [this.#own, this.#other]
+    if (own.settled && other.settled && own.value === 1 && other.value === 0) return
     for (let i = 0; i < frames; i++) {
-      const share = this.#mono.next()
-      const middle = (left[i] + right[i]) / 2
-      left[i] += share * (middle - left[i])
-      right[i] += share * (middle - right[i])
+      const [a, b] = [own.next(), other.next()]
+      const l = left[i]
+      left[i] = a * l + b * right[i]
+      right[i] = a * right[i] + b * l
     }
   }
 }

@@ -1,3 +1,5 @@
+import type { ProbeSettings } from './probe-spectrum'
+
 /** What is sounding right now. Row t of `levels` and `peaks` is track t, the last row is the mix. */
 export interface LiveReading {
   /** Level of each sixth-octave band in dB, `(tracks + 1) × bands`. */
@@ -6,6 +8,8 @@ export interface LiveReading {
   readonly peaks: Float32Array
   readonly momentaryLufs: number | null
   readonly shortTermLufs: number | null
+  /** What goes into the probed chain and what comes out of it, in dB per band of the probe's resolution. */
+  readonly probe: { readonly before: Float32Array; readonly after: Float32Array } | null
 }
 
 /** Messages to the worker that measures what sounds. */
@@ -17,3 +21,4 @@ export type ToLive =
       readonly tracks: number
       readonly sampleRateHz: number
     }
+  | { readonly kind: 'probe'; readonly settings: ProbeSettings | null }

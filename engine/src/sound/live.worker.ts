@@ -9,6 +9,7 @@ import {
   type WasmHost,
 } from '@sober-prism/core/spectrum'
 import type { LiveReading, ToLive } from './live'
+import { type ProbeSettings, ProbeSpectrum } from './probe-spectrum'
 import { RING_FRAMES, Rings } from './rings'
 
 const FFT_FRAMES = 4096
@@ -17,6 +18,9 @@ const INTERVAL_MS = 40
 const bands = makeBands('sixth')
 const scratch = new Float32Array(FFT_FRAMES)
 let timer: ReturnType<typeof setInterval> | undefined
+let probe: ProbeSettings | null = null
+let rateHz = 48000
+let probes: readonly [ProbeSpectrum, ProbeSpectrum] | null = null
 
 self.onmessage = (event: MessageEvent<ToLive>) => {
   const message = event.data
@@ -24,9 +28,20 @@ self.onmessage = (event: MessageEvent<ToLive>) => {
     installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(message.pffft)))
     return
   }
+  if (message.kind === 'probe') {
+    probe = message.settings
+    startProbe()
+    return
+  }
   clearInterval(timer)
+  rateHz = message.sampleRateHz
+  startProbe()
   const measure = watch(new Rings(message.rings), message.tracks, message.sampleRateHz)
   timer = setInterval(measure, INTERVAL_MS)
+}
+
+function startProbe(): void {
+  probes = probe && [new ProbeSpectrum(rateHz, probe), new ProbeSpectrum(rateHz, probe)]
 }
 
 /** Reads the rings at each call; says nothing while nothing new was played. */
@@ -55,13 +70,18 @@ function watch(rings: Rings, tracks: number, rateHz: number): () => void {
     peaks[tracks] = Math.max(peakOf(left, fresh), peakOf(right, fresh))
     rings.read(0, end, scratch)
     intoBands(levels, tracks, spectrum, sums, rateHz)
+    const [before, after] = (probes ?? []).map((spectrum, side) =>
+      spectrum.next((out) => rings.read(rings.probeLine + side, end, out), fresh / rateHz),
+    )
     const reading: LiveReading = {
       levels,
       peaks,
       momentaryLufs: meter.momentaryLufs,
       shortTermLufs: meter.shortTermLufs,
+      probe: before && after ? { before, after } : null,
     }
-    self.postMessage(reading, { transfer: [levels.buffer, peaks.buffer] })
+    const transfer = [levels, peaks, before, after].flatMap((a) => (a ? [a.buffer] : []))
+    self.postMessage(reading, { transfer })
   }
 }
 

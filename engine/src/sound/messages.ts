@@ -1,4 +1,4 @@
-import type { HeardPart, Loop, NodePlan } from '@sober-prism/core/mix'
+import type { HeardPart, Listening, Loop, NodePlan } from '@sober-prism/core/mix'
 import type { RingWindow } from './ring-source'
 
 /** Samples of a recording as the audio thread gets them: all of it, or a window that the feeder fills. */
@@ -23,8 +23,10 @@ export type ToMixer =
   | { readonly kind: 'pause' }
   | { readonly kind: 'jump'; readonly frame: number; readonly jumps: number }
   | { readonly kind: 'loop'; readonly loop: Loop | null }
-  | { readonly kind: 'mono'; readonly on: boolean }
+  | { readonly kind: 'listen'; readonly listening: Listening }
   | { readonly kind: 'taps'; readonly rings: SharedArrayBuffer; readonly ids: readonly string[] }
+  /** Whose chain is probed; null for none. */
+  | { readonly kind: 'probe'; readonly id: string | null }
   | { readonly kind: 'record'; readonly left: Float32Array; readonly right: Float32Array }
 
 /** Events of the audio thread, to the page and to the feeder. */

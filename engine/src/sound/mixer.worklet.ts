@@ -36,6 +36,7 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
   readonly #windows = new Map<string, RingSource>()
   #rings: Rings | null = null
   #lines = new Map<string, number>()
+  #probed: string | null = null
   #record: { left: Float32Array; right: Float32Array; at: number } | null = null
   #feeder: MessagePort | null = null
   #jumps = 0
@@ -72,6 +73,18 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
   node(id: string, left: Float32Array, right: Float32Array, frames: number): void {
     const line = this.#lines.get(id)
     if (line !== undefined) this.#rings?.writeMiddle(line, left, right, frames)
+  }
+
+  chain(
+    id: string,
+    side: 'before' | 'after',
+    left: Float32Array,
+    right: Float32Array,
+    frames: number,
+  ): void {
+    const rings = this.#rings
+    if (id !== this.#probed || !rings) return
+    rings.writeMiddle(rings.probeLine + (side === 'before' ? 0 : 1), left, right, frames)
   }
 
   #tell(message: FromMixer): void {
@@ -182,12 +195,15 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
       case 'loop':
         this.#transport.setLoop(message.loop)
         return
-      case 'mono':
-        this.#renditions.setMono(message.on)
+      case 'listen':
+        this.#renditions.listen(message.listening)
         return
       case 'taps':
         this.#rings = new Rings(message.rings)
         this.#lines = new Map(message.ids.map((id, i) => [id, i + 2]))
+        return
+      case 'probe':
+        this.#probed = message.id
         return
       case 'record':
         this.#record = { left: message.left, right: message.right, at: 0 }

@@ -1,4 +1,4 @@
-import type { HeardPart, Loop, MixPlan } from '@sober-prism/core/mix'
+import type { HeardPart, Listening, Loop, MixPlan } from '@sober-prism/core/mix'
 import { EngineError } from '../engine-error'
 import { pffftBytes } from '../pffft-bytes'
 import { Signal } from '../signal'
@@ -15,6 +15,7 @@ import {
 } from './messages'
 import workletUrl from './mixer.worklet.ts?worker&url'
 import { changedNodes } from './plan-changes'
+import type { ProbeSettings } from './probe-spectrum'
 import { makeWindow, type RingWindow } from './ring-source'
 import { Rings } from './rings'
 
@@ -39,13 +40,17 @@ export class Player {
   readonly #plans = new Map<string, MixPlan>()
   #heard: readonly HeardPart[] = [{ name: SESSION, gain: 1 }]
   #loop: Loop | null = null
-  #mono = false
+  #listening: Listening = { position: 'stereo', dim: false }
   #frame = 0
   #jumps = 0
   #turn = 0
   readonly #feeder = new Worker(new URL('./feeder.worker.ts', import.meta.url), { type: 'module' })
   #live: Worker | null = null
   #watched = ''
+  #probed: { readonly id: string | null; readonly settings: ProbeSettings | null } = {
+    id: null,
+    settings: null,
+  }
   #recorded: (() => void) | null = null
   readonly #onHeard = new Map<number, () => void>()
   /** Whether it plays. */
@@ -152,9 +157,19 @@ export class Player {
     this.#feed({ kind: 'loop', loop })
   }
 
-  setMono(on: boolean): void {
-    this.#mono = on
-    this.#send({ kind: 'mono', on })
+  /** How the output is listened to; for listening only, it is in no render. */
+  listen(listening: Listening): void {
+    const { position, dim } = this.#listening
+    if (listening.position === position && listening.dim === dim) return
+    this.#listening = listening
+    this.#send({ kind: 'listen', listening })
+  }
+
+  /** Shows in {@link LiveReading.probe} what goes into a node's chain and what comes out of it; null for none. */
+  probe(id: string | null, settings: ProbeSettings): void {
+    this.#probed = { id, settings: id === null ? null : settings }
+    this.#send({ kind: 'probe', id })
+    this.#live?.postMessage({ kind: 'probe', settings: this.#probed.settings } satisfies ToLive)
   }
 
   seek(frame: number): void {
@@ -286,7 +301,8 @@ export class Player {
     }
     this.#send({ kind: 'hear', parts: this.#heard, turn: ++this.#turn })
     this.#send({ kind: 'loop', loop: this.#loop })
-    this.#send({ kind: 'mono', on: this.#mono })
+    this.#send({ kind: 'listen', listening: this.#listening })
+    this.#send({ kind: 'probe', id: this.#probed.id })
     this.seek(this.#frame)
     this.#watchNodes()
   }
@@ -339,6 +355,7 @@ export class Player {
       this.#live = new Worker(new URL('./live.worker.ts', import.meta.url), { type: 'module' })
       this.#live.onmessage = (event: MessageEvent<LiveReading>) => this.onLive(event.data)
       this.#live.postMessage({ kind: 'start', pffft: bytes } satisfies ToLive)
+      this.#live.postMessage({ kind: 'probe', settings: this.#probed.settings } satisfies ToLive)
     }
     this.#live.postMessage(message)
   }

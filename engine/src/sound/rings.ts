@@ -4,7 +4,7 @@ const HEADER_BYTES = 16
 
 /**
  * Rings in shared memory through which the worklet shows what it plays: two for the mix, one per track
- * (its middle). One writer, any number of readers.
+ * (its middle), and two for what goes into one chain and comes out of it. One writer, any number of readers.
  */
 export class Rings {
   readonly #written: Int32Array
@@ -20,7 +20,12 @@ export class Rings {
   }
 
   static forTracks(tracks: number): Rings {
-    return new Rings(new SharedArrayBuffer(HEADER_BYTES + (tracks + 2) * RING_FRAMES * 4))
+    return new Rings(new SharedArrayBuffer(HEADER_BYTES + (tracks + 4) * RING_FRAMES * 4))
+  }
+
+  /** The line of what goes into the probed chain; the next one is what comes out of it. */
+  get probeLine(): number {
+    return this.#lines.length - 2
   }
 
   /** Frames written since the start. */

@@ -1,4 +1,4 @@
-import type { AudioRef } from '@sober-prism/core/session'
+import type { AudioRef, Session } from '@sober-prism/core/session'
 import { createSHA256 } from 'hash-wasm'
 import { EngineError } from '../engine-error'
 import { type Database, database, type StoredRecording, storageError } from './database'
@@ -245,6 +245,21 @@ async function convertOld(db: Database, audio: AudioRef): Promise<StoredRecordin
     await navigator.locks.request(`sober-prism recording ${audio.hash}`, convert)
   } else await convert()
   return (await db.get('recordings', audio.hash)) ?? null
+}
+
+/** What the recordings of a session take in storage, each counted once: samples as they are kept. */
+export async function recordedBytes(session: Session): Promise<number> {
+  const db = await database()
+  const audios = new Map(
+    [...session.tracks, ...session.references].map(({ audio }) => [audio.hash, audio]),
+  )
+  let bytes = 0
+  for (const { hash, channels, frames } of audios.values()) {
+    const record = await db.get('recordings', hash)
+    const block = record && (await db.get('blocks', [record.blocks, 0]))
+    bytes += (block?.BYTES_PER_ELEMENT ?? 0) * channels * frames
+  }
+  return bytes
 }
 
 /** Removes recordings that none of the hashes names and that were stored before a moment, and blocks left over. */

@@ -1,7 +1,7 @@
 import type { Session } from '@sober-prism/core/session'
 import { errorSentence } from '../engine-error'
 import { Signal } from '../signal'
-import { ConflictError, journalSession, saveSession } from './sessions'
+import { ConflictError, journalSession, leaveSession, saveSession } from './sessions'
 
 /** How the newest state of the open session is kept. */
 export type Keeping =
@@ -14,6 +14,8 @@ export type Keeping =
 export interface KeeperStorage {
   save(document: Session, change: number): Promise<void>
   journal(document: Session, change: number): Promise<void>
+  /** Puts it down at once, without a promise. */
+  leave?(document: Session, change: number): void
 }
 
 /** Counts the changes of this window, whichever session they are made to. */
@@ -22,7 +24,11 @@ let changes = 0
 const SAVE_MS = 300
 const FIRST_RETRY_MS = 1000
 const LAST_RETRY_MS = 30_000
-const STORAGE: KeeperStorage = { save: saveSession, journal: journalSession }
+const STORAGE: KeeperStorage = {
+  save: saveSession,
+  journal: journalSession,
+  leave: leaveSession,
+}
 
 /**
  * Keeps an open session stored: every change goes into the journal at once and among the sessions a moment later.
@@ -64,7 +70,9 @@ export class SessionKeeper {
 
   /** For the moment in which a window goes away: hands the newest state to the browser without waiting. */
   flush(): void {
-    if (this.atRisk) void this.#noteNow().catch(() => {})
+    if (!this.atRisk) return
+    this.storage.leave?.(this.#document, this.#change)
+    void this.#noteNow().catch(() => {})
   }
 
   /** Stores the newest state now; true when it is stored. */

@@ -1,4 +1,4 @@
-import { checkSession, DocumentError, type Session } from '@sober-prism/core/session'
+import { checkSession, DocumentError, type Session, sessionFrames } from '@sober-prism/core/session'
 import { EngineError } from '../engine-error'
 import {
   type Database,
@@ -9,13 +9,21 @@ import {
   type StoredVersion,
   storageError,
 } from './database'
+import { forgetLastWords, lastWords, leaveLastWords, newestOfEach } from './last-words'
+import { recordedBytes } from './recordings'
 
 /** A line in the list of sessions. */
 export interface SessionEntry {
   readonly id: string
   readonly name: string
   readonly tracks: number
+  /** Length of the piece; null where the document does not say. */
+  readonly seconds: number | null
+  /** What its recordings take in storage, those included that other sessions hold as well. */
+  readonly bytes: number
   readonly updatedAt: number
+  /** When it was last opened here; null before that. */
+  readonly openedAt: number | null
 }
 
 /** Earlier states that are kept of a session, and the least time between two of them. */
@@ -54,19 +62,34 @@ const revisions = new Map<string, number>()
 export async function listSessions(): Promise<SessionEntry[]> {
   const db = await database()
   const all = await db.getAll('sessions')
-  return all
+  const listed = all
     .filter((s) => s.deletedAt === null || s.deletedAt === undefined)
     .sort((a, b) => (b.updatedAt || 0) - (a.updatedAt || 0))
-    .map(({ id, document, updatedAt }) => {
+  return Promise.all(
+    listed.map(async ({ id, document, updatedAt }): Promise<SessionEntry> => {
+      const session = read(document)
       const { name, tracks } = (document ?? {}) as { name?: unknown; tracks?: unknown }
       return {
         id,
         name: typeof name === 'string' ? name : 'A session that cannot be read',
         tracks: Array.isArray(tracks) ? tracks.length : 0,
+        seconds: isRefused(session) ? null : sessionFrames(session) / session.sampleRateHz,
+        bytes: isRefused(session) ? 0 : await recordedBytes(session),
         updatedAt: Number.isFinite(updatedAt) ? updatedAt : 0,
+        openedAt: (await db.get('stamps', openedKey(id))) ?? null,
       }
-    })
+    }),
+  )
 }
+
+/** Notes that a session is opened now. */
+async function noteOpened(id: string): Promise<void> {
+  const db = await database()
+  await db.put('stamps', Date.now(), openedKey(id))
+}
+
+/** Where the time stands at which a session was opened last. */
+export const openedKey = (id: string) => `opened ${id}`
 
 /**
  * Reads a session with what the journal kept from a window that was closed in the middle, and writes that back; null
@@ -81,7 +104,8 @@ export async function loadSession(id: string): Promise<LoadedSession | null> {
   const stored = await sessions.get(id)
   if (!stored || isDeleted(stored)) return null
   const revision = stored.revision ?? 0
-  const notes = sortNotes(await journal.getAll(ofWindows(id)), stored)
+  const entries = [...(await journal.getAll(ofWindows(id))), ...lastWords(id)]
+  const notes = sortNotes(newestOfEach(entries), stored)
   const main = read(stored.document)
   const fresh = notes.newer[0] ?? (isRefused(main) ? notes.apart[0] : undefined)
   const session = fresh?.session ?? main
@@ -115,6 +139,8 @@ export async function loadSession(id: string): Promise<LoadedSession | null> {
   await keepVersion(all.objectStore('versions'), { id, revision: now, document: session })
   await all.done
   revisions.set(id, now)
+  forgetLastWords(id)
+  await noteOpened(id)
   return { session, rescued }
 }
 
@@ -212,8 +238,8 @@ async function keepVersion(
 }
 
 /**
- * Stores a session, and with it ends what the journal held of it.
- * @param change the how manieth change of this window it holds: later ones stay in the journal. 0 for a session that
+ * Stores a session.
+ * @param change the how manieth change of this window it holds: what the journal has of later ones is newer. 0 for a session that
  * nobody works on.
  * @throws ConflictError when another window stored or deleted it since this one read it; EngineError when the
  * browser refuses, or the document could not be read again. What was stored before stays.
@@ -234,7 +260,9 @@ export async function saveSession(document: Session, change = 0): Promise<void> 
 
 async function put(db: Database, document: Session, change: number): Promise<void> {
   const { id } = document
-  const all = db.transaction(['sessions', 'journal', 'versions'], 'readwrite')
+  // The journal is left out: it must be free for the next change at any moment. What it holds of this one is older
+  // than what is stored from now on, and goes when the session is opened again.
+  const all = db.transaction(['sessions', 'versions'], 'readwrite')
   const sessions = all.objectStore('sessions')
   const stored = await sessions.get(id)
   const known = revisions.get(id)
@@ -243,9 +271,6 @@ async function put(db: Database, document: Session, change: number): Promise<voi
   const updatedAt = Date.now()
   const by = { writer: WRITER, change }
   await sessions.put({ id, document, updatedAt, deletedAt: null, revision, ...by })
-  const journal = all.objectStore('journal')
-  const noted = await journal.get([id, WRITER])
-  if (noted && noted.change <= change) await journal.delete([id, WRITER])
   await keepVersion(all.objectStore('versions'), { id, revision, document })
   await all.done
   revisions.set(id, revision)
@@ -289,6 +314,12 @@ export async function journalSession(document: Session, change: number): Promise
   } catch (error) {
     throw storageError(error)
   }
+}
+
+/** Leaves a state where it is down at once, for the moment in which the window goes away. */
+export function leaveSession(document: Session, change: number): void {
+  const base = revisions.get(document.id) ?? 0
+  leaveLastWords({ id: document.id, document, base, writer: WRITER, change })
 }
 
 /** Hides a session; {@link restoreSession} brings it back. */

@@ -1,6 +1,7 @@
 import { type Database, database } from './database'
+import { forgetLastWords } from './last-words'
 import { tidyRecordings } from './recordings'
-import { isDeleted, ofSession, ofWindows } from './sessions'
+import { isDeleted, ofSession, ofWindows, openedKey } from './sessions'
 
 const KEEP_MS = 86_400_000
 
@@ -34,8 +35,10 @@ async function tidyNow(): Promise<void> {
   const oldest = Date.now() - KEEP_MS
   const used = new Set<string>()
   for (const stored of await db.getAll('sessions')) {
-    if (isDeleted(stored) && (stored.deletedAt ?? 0) < oldest) await removeSession(db, stored.id)
-    else addHashes(stored.document, used)
+    if (isDeleted(stored) && (stored.deletedAt ?? 0) < oldest) {
+      await removeSession(db, stored.id)
+      await db.delete('stamps', openedKey(stored.id))
+    } else addHashes(stored.document, used)
   }
   for (const { document } of await db.getAll('journal')) addHashes(document, used)
   for (const { document } of await db.getAll('versions')) addHashes(document, used)
@@ -48,6 +51,7 @@ async function removeSession(db: Database, id: string): Promise<void> {
   await all.objectStore('journal').delete(ofWindows(id))
   await all.objectStore('versions').delete(ofSession(id))
   await all.done
+  forgetLastWords(id)
 }
 
 const HASH = /^[0-9a-f]{64}$/

@@ -1,7 +1,6 @@
-import Checkbox from '@mui/material/Checkbox'
-import FormControlLabel from '@mui/material/FormControlLabel'
 import type { Treatment } from '@sober-prism/core/treatments'
-import { FigureField } from '../../figure-field'
+import { FigureField } from '../../controls/figure-field'
+import { TickBox } from '../../controls/tick-box'
 import { signed } from '../../format'
 import { useSession } from '../../store/selectors'
 import type { EditorProps } from '../treatment-editor'
@@ -37,15 +36,10 @@ export function AlignEditor({
         step={(v, direction, fine) => v + direction * (fine ? 0.01 : 0.1)}
         onChange={(ms, gesture) => onChange({ ...params, delayFrames: ms * perMs }, gesture)}
       />
-      <FormControlLabel
+      <TickBox
         label="Turn the polarity"
-        control={
-          <Checkbox
-            size="small"
-            checked={params.polarity === -1}
-            onChange={(e) => onChange({ ...params, polarity: e.target.checked ? -1 : 1 })}
-          />
-        }
+        checked={params.polarity === -1}
+        onChange={(turned) => onChange({ ...params, polarity: turned ? -1 : 1 })}
       />
       <FigureField
         label="Phase later by"

@@ -1,9 +1,9 @@
-import MenuItem from '@mui/material/MenuItem'
-import TextField from '@mui/material/TextField'
+import Typography from '@mui/material/Typography'
 import { PHASE_NAMES } from '@sober-prism/core/filters'
 import type { Treatment } from '@sober-prism/core/treatments'
 import type { PhaseCost } from '@sober-prism/engine'
 import { useSyncExternalStore } from 'react'
+import { Choice } from '../../controls/choice'
 import { signed } from '../../format'
 import { useDesk } from '../../shell/desk-context'
 import { useSession } from '../../store/selectors'
@@ -22,24 +22,16 @@ export function EqualiserEditor({ node, treatment, onChange }: EditorProps<Equal
   )
   return (
     <>
-      <TextField
-        select
-        size="small"
-        variant="standard"
+      <Choice
         label="Phase"
         value={params.phase}
         title="Minimum: no latency. Mixed: gentle bands linear, under 12 ms. Linear: all bands linear."
-        onChange={(e) => onChange({ ...params, phase: e.target.value as Phase })}
-      >
-        {PHASE_NAMES.map((phase) => (
-          <MenuItem key={phase} value={phase}>
-            {phase}
-          </MenuItem>
-        ))}
-      </TextField>
-      <span className="phase-cost" aria-live="polite">
+        options={PHASE_NAMES.map((phase) => [phase, `${phase} phase`] as const)}
+        onChange={(phase: Phase) => onChange({ ...params, phase })}
+      />
+      <Typography variant="caption" color="text.secondary" noWrap aria-live="polite">
         {costText(params.phase, cost, sampleRateHz)}
-      </span>
+      </Typography>
     </>
   )
 }

@@ -1,8 +1,7 @@
-import MenuItem from '@mui/material/MenuItem'
-import TextField from '@mui/material/TextField'
 import { CROSSOVER_SLOPES } from '@sober-prism/core/filters'
 import type { Treatment } from '@sober-prism/core/treatments'
-import { FigureField } from '../../figure-field'
+import { Choice } from '../../controls/choice'
+import { FigureField } from '../../controls/figure-field'
 import type { EditorProps } from '../treatment-editor'
 
 type LowMiddle = Extract<Treatment, { kind: 'low-middle' }>
@@ -24,20 +23,12 @@ export function LowMiddleEditor({ treatment, onChange }: EditorProps<LowMiddle>)
         }
         onChange={(hz, gesture) => onChange({ ...params, hz }, gesture)}
       />
-      <TextField
-        select
-        size="small"
-        variant="standard"
+      <Choice
         label="Slope"
         value={params.slopeDbPerOct}
-        onChange={(e) => onChange({ ...params, slopeDbPerOct: Number(e.target.value) as Slope })}
-      >
-        {CROSSOVER_SLOPES.map((slope) => (
-          <MenuItem key={slope} value={slope}>
-            {slope} dB/oct
-          </MenuItem>
-        ))}
-      </TextField>
+        options={CROSSOVER_SLOPES.map((slope) => [slope, `${slope} dB/oct`] as const)}
+        onChange={(slopeDbPerOct: Slope) => onChange({ ...params, slopeDbPerOct })}
+      />
     </>
   )
 }

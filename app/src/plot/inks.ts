@@ -1,4 +1,4 @@
-import type { SheetName } from '../store/interface-slice'
+export type SheetName = 'light' | 'night'
 
 /** The inks of one sheet. Pages and canvases take their colours from here and nowhere else. */
 export interface Sheet {

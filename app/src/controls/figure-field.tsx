@@ -1,7 +1,10 @@
+import InputAdornment from '@mui/material/InputAdornment'
+import OutlinedInput from '@mui/material/OutlinedInput'
+import Typography from '@mui/material/Typography'
 import { type KeyboardEvent, useState } from 'react'
-import { parseFigure } from './format'
-import { interfaceActions } from './store/interface-slice'
-import { useSend } from './store/store'
+import { parseFigure } from '../format'
+import { interfaceActions } from '../store/interface-slice'
+import { useAppDispatch } from '../store/store'
 
 interface FigureFieldProps {
   readonly label: string
@@ -13,13 +16,25 @@ interface FigureFieldProps {
   readonly onChange: (value: number, gesture: string | undefined) => void
   readonly unit?: string
   readonly showLabel?: boolean
+  /** Room for so many characters. */
+  readonly characters?: number
 }
 
 /** A figure that can be typed, and nudged with the arrow keys. */
 export function FigureField(props: FigureFieldProps) {
-  const { label, value, format, limits, step, onChange, unit, showLabel = true } = props
+  const {
+    label,
+    value,
+    format,
+    limits,
+    step,
+    onChange,
+    unit,
+    showLabel = true,
+    characters = 6,
+  } = props
   const [typed, setTyped] = useState<string | null>(null)
-  const send = useSend()
+  const dispatch = useAppDispatch()
   const [low, high] = limits
 
   const commit = () => {
@@ -28,7 +43,7 @@ export function FigureField(props: FigureFieldProps) {
     const read = parseFigure(typed)
     if (read === null || read < low || read > high) {
       const accepted = `${format(low)} to ${format(high)}${unit ? ` ${unit}` : ''}`
-      send(
+      dispatch(
         interfaceActions.noticeShown(
           `${label}: “${typed}” is not accepted. Type a figure from ${accepted}.`,
           'warning',
@@ -48,19 +63,30 @@ export function FigureField(props: FigureFieldProps) {
     onChange(Math.max(low, Math.min(high, next)), `field ${label}`)
   }
   return (
-    <label className="figure-field">
-      {showLabel && <span>{label}</span>}
-      <input
-        type="text"
-        inputMode="decimal"
-        aria-label={unit ? `${label}, ${unit}` : label}
+    <Typography
+      component="span"
+      noWrap
+      sx={{ display: 'inline-flex', alignItems: 'center', gap: 0.5 }}
+    >
+      {showLabel && <span aria-hidden="true">{label}</span>}
+      <OutlinedInput
         value={typed ?? format(value)}
         onChange={(event) => setTyped(event.target.value)}
         onFocus={(event) => event.target.select()}
         onBlur={commit}
         onKeyDown={onKeyDown}
+        endAdornment={unit && <InputAdornment position="end">{unit}</InputAdornment>}
+        inputProps={{
+          inputMode: 'decimal',
+          'aria-label': unit ? `${label}, ${unit}` : label,
+          style: {
+            width: `${characters}ch`,
+            textAlign: 'right',
+            fontFamily: '"Source Code Pro", monospace',
+            fontSize: 12.5,
+          },
+        }}
       />
-      {unit && <span className="unit">{unit}</span>}
-    </label>
+    </Typography>
   )
 }

@@ -1,0 +1,66 @@
+import Button from '@mui/material/Button'
+import Table from '@mui/material/Table'
+import TableBody from '@mui/material/TableBody'
+import TableCell from '@mui/material/TableCell'
+import TableHead from '@mui/material/TableHead'
+import TableRow from '@mui/material/TableRow'
+import Typography from '@mui/material/Typography'
+import type { RenderChoice, RenderedFile } from '@sober-prism/engine'
+import { signed } from '../format'
+import { download } from '../jobs/download'
+
+interface RenderedFilesProps {
+  readonly files: readonly RenderedFile[]
+  readonly bits: RenderChoice['bits']
+}
+
+/** What was rendered last, with its loudness and peak, to be saved again. */
+export function RenderedFiles({ files, bits }: RenderedFilesProps) {
+  if (files.length === 0) return null
+  const figure = (value: number | null) => (value === null ? '–' : signed(value))
+  const isOver = (file: RenderedFile) => (file.truePeakDbtp ?? -1) > 0
+  return (
+    <>
+      <Table aria-label="Rendered files">
+        <TableHead>
+          <TableRow>
+            <TableCell>File</TableCell>
+            <TableCell align="right">LUFS</TableCell>
+            <TableCell align="right">dBTP</TableCell>
+            <TableCell aria-label="Save" />
+          </TableRow>
+        </TableHead>
+        <TableBody>
+          {files.map((file) => (
+            <TableRow key={file.name}>
+              <TableCell>{file.name}</TableCell>
+              <TableCell align="right">{figure(file.lufs)}</TableCell>
+              <TableCell align="right">
+                <Typography
+                  component={isOver(file) ? 'strong' : 'span'}
+                  color={isOver(file) ? 'warning' : undefined}
+                >
+                  {figure(file.truePeakDbtp)}
+                </Typography>
+              </TableCell>
+              <TableCell align="right">
+                <Button variant="text" onClick={() => download(file.name, file.blob)}>
+                  Save
+                </Button>
+              </TableCell>
+            </TableRow>
+          ))}
+        </TableBody>
+      </Table>
+      {files.some(isOver) && (
+        <Typography color="warning">
+          A true peak stands above 0 dBTP.{' '}
+          {bits === 24
+            ? 'Samples over full scale are clipped at 24 bit'
+            : 'Float keeps it, later integer steps will not'}
+          ; lower the mix by its output trim.
+        </Typography>
+      )}
+    </>
+  )
+}

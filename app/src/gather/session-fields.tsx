@@ -1,0 +1,38 @@
+import OutlinedInput from '@mui/material/OutlinedInput'
+import { Choice } from '../controls/choice'
+import { useSession } from '../store/selectors'
+import { useEdit } from '../store/store'
+import styles from './gather.module.css'
+
+const RATES_HZ = [44100, 48000, 88200, 96000]
+
+/** The session's name and sample rate. */
+export function SessionFields({ busy }: { busy: boolean }) {
+  const session = useSession()
+  const edit = useEdit()
+  const empty = session.tracks.length === 0 && session.references.length === 0
+  return (
+    <div className={styles.fields}>
+      <span aria-hidden="true">Session</span>
+      <OutlinedInput
+        value={session.name}
+        inputProps={{ 'aria-label': 'Session', maxLength: 200 }}
+        sx={{ flex: '0 1 320px', minWidth: 0 }}
+        onChange={(e) =>
+          edit([{ kind: 'set-session', change: { name: e.target.value } }], { gesture: 'rename' })
+        }
+      />
+      <span aria-hidden="true">Rate</span>
+      <Choice
+        label="Rate"
+        value={session.sampleRateHz}
+        disabled={!empty || busy}
+        title={empty && !busy ? undefined : 'The rate is fixed once audio is brought in'}
+        options={[...new Set([...RATES_HZ, session.sampleRateHz])].map(
+          (rate) => [rate, `${rate / 1000} kHz`] as const,
+        )}
+        onChange={(sampleRateHz) => edit([{ kind: 'set-session', change: { sampleRateHz } }])}
+      />
+    </div>
+  )
+}

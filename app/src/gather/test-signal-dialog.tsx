@@ -1,0 +1,96 @@
+import Button from '@mui/material/Button'
+import Dialog from '@mui/material/Dialog'
+import DialogActions from '@mui/material/DialogActions'
+import DialogContent from '@mui/material/DialogContent'
+import DialogTitle from '@mui/material/DialogTitle'
+import Typography from '@mui/material/Typography'
+import { writeWav } from '@sober-prism/core/audio'
+import { type TestSignal, type TestSignalKind, testSignal } from '@sober-prism/core/signals'
+import { useState } from 'react'
+import { Choice } from '../controls/choice'
+import { FigureField } from '../controls/figure-field'
+import { formatHz, signed } from '../format'
+import { useOpenSession } from '../shell/desk-context'
+import { useSession } from '../store/selectors'
+import styles from './gather.module.css'
+
+const KINDS: readonly (readonly [TestSignalKind, string])[] = [
+  ['sine', 'Sine'],
+  ['stepped-sine', 'Sine, stepped by thirds of an octave'],
+  ['swept-sine', 'Sine, swept from 20 Hz to 20 kHz'],
+  ['pink-noise', 'Pink noise'],
+  ['white-noise', 'White noise'],
+  ['impulse', 'Impulses, one a second'],
+]
+
+/** Puts a test signal on a track of its own, to see with what a chain or a picture does. */
+export default function TestSignalDialog({ onClose }: { onClose: () => void }) {
+  const { sampleRateHz } = useSession()
+  const { imports } = useOpenSession()
+  const [kind, setKind] = useState<TestSignalKind>('pink-noise')
+  const [hz, setHz] = useState(1000)
+  const [levelDb, setLevelDb] = useState(-20)
+  const [seconds, setSeconds] = useState(30)
+  const add = () => {
+    const signal: TestSignal = kind === 'sine' ? { kind, hz } : { kind }
+    const clip = testSignal(signal, { sampleRateHz, seconds, levelDb })
+    const words = KINDS.find(([k]) => k === kind)?.[1] ?? kind
+    const name = kind === 'sine' ? `Sine ${formatHz(hz)}` : words
+    const bytes = new Uint8Array(writeWav(clip, '32f'))
+    void imports.bring([new File([bytes], `${name}.wav`)], 'tracks')
+    onClose()
+  }
+  const step = (by: number) => (value: number, direction: 1 | -1, fine: boolean) =>
+    value + direction * (fine ? by / 10 : by)
+  return (
+    <Dialog open onClose={onClose} aria-labelledby="signal-title">
+      <DialogTitle id="signal-title">Add a test signal</DialogTitle>
+      <DialogContent className={styles.dialog}>
+        <Choice label="Signal" value={kind} options={KINDS} onChange={setKind} />
+        {kind === 'sine' && (
+          <FigureField
+            label="Frequency"
+            unit="Hz"
+            value={hz}
+            limits={[20, Math.min(20000, sampleRateHz / 2.2)]}
+            format={(v) => `${Number(v.toPrecision(5))}`}
+            step={(v, direction, fine) =>
+              Number((v * 2 ** (direction / (fine ? 120 : 12))).toPrecision(5))
+            }
+            onChange={setHz}
+          />
+        )}
+        <FigureField
+          label={kind.endsWith('noise') ? 'Level, RMS' : 'Level, peak'}
+          unit="dBFS"
+          value={levelDb}
+          limits={[-90, kind.endsWith('noise') ? -12 : 0]}
+          format={(v) => signed(v, 1)}
+          step={step(1)}
+          onChange={setLevelDb}
+        />
+        <FigureField
+          label="Length"
+          unit="s"
+          value={seconds}
+          limits={[1, 600]}
+          format={(v) => `${Number(v.toFixed(1))}`}
+          step={step(5)}
+          onChange={setSeconds}
+        />
+        <Typography variant="body2" color="text.secondary">
+          Pink noise stands level on every strip and spectrum here; what a chain does to it is what
+          the chain does.
+        </Typography>
+      </DialogContent>
+      <DialogActions>
+        <Button variant="text" onClick={onClose}>
+          Cancel
+        </Button>
+        <Button variant="contained" onClick={add}>
+          Add the track
+        </Button>
+      </DialogActions>
+    </Dialog>
+  )
+}

@@ -1,0 +1,65 @@
+import AddIcon from '@mui/icons-material/Add'
+import Button from '@mui/material/Button'
+import Typography from '@mui/material/Typography'
+import { lazy, type ReactNode, Suspense, useState } from 'react'
+import { useDropzone } from 'react-dropzone'
+import { EmptyPlace } from '../controls/empty-place'
+import { useOpenSession } from '../shell/desk-context'
+import { useSession } from '../store/selectors'
+import styles from './gather.module.css'
+
+const TestSignalDialog = lazy(() => import('./test-signal-dialog'))
+
+/** Where tracks are dropped or picked; what is here already stands in it. */
+export function TrackDrop({ children }: { children: ReactNode }) {
+  const session = useSession()
+  const { imports } = useOpenSession()
+  const [choosing, setChoosing] = useState(false)
+  const { getRootProps, getInputProps, open, isDragActive } = useDropzone({
+    onDrop: (dropped) => void imports.bring(dropped, 'tracks'),
+    noClick: true,
+    noKeyboard: true,
+  })
+  const addSignal = (
+    <Button
+      variant={session.tracks.length === 0 ? 'text' : 'outlined'}
+      onClick={() => setChoosing(true)}
+    >
+      Add a test signal …
+    </Button>
+  )
+  return (
+    <section
+      {...getRootProps({ className: styles.drop, role: 'region' })}
+      data-drag={isDragActive}
+      aria-label="Tracks"
+    >
+      <input {...getInputProps()} aria-label="Track files" data-testid="track-files" />
+      <header className={styles.head}>
+        <Typography variant="h2">Tracks</Typography>
+        <span className={styles.actions}>
+          {session.tracks.length > 0 && addSignal}
+          <Button variant="contained" startIcon={<AddIcon />} onClick={open}>
+            Add tracks …
+          </Button>
+        </span>
+      </header>
+      {session.tracks.length === 0 && (
+        <EmptyPlace text="Drop the tracks of a piece here: WAV, AIFF, FLAC, MP3, Ogg or M4A, mono or stereo, or a zip of them. Files with a time stamp are placed by it; the others start together.">
+          <span className={styles.actions}>
+            <Button variant="contained" onClick={open}>
+              Pick files …
+            </Button>
+            {addSignal}
+          </span>
+        </EmptyPlace>
+      )}
+      {children}
+      {choosing && (
+        <Suspense>
+          <TestSignalDialog onClose={() => setChoosing(false)} />
+        </Suspense>
+      )}
+    </section>
+  )
+}

@@ -1,0 +1,144 @@
+import { makeBands } from '@sober-prism/core/spectrum'
+import { type Mark, MIX, newTreatment, type Treatment } from '@sober-prism/core/treatments'
+import { type MouseEvent, useCallback, useMemo } from 'react'
+import { Plot, type Surface } from '../plot/plot'
+import { plumb, plumbHandlers } from '../plot/plumb'
+import { drawPlumb } from '../plot/strip'
+import { topLevelDb } from '../plot/top-level'
+import { useAnalysis } from '../shell/desk-context'
+import { interfaceActions } from '../store/interface-slice'
+import { nodeName, nodeOf, useSession } from '../store/selectors'
+import { useAppDispatch, useAppSelector } from '../store/store'
+import { useSize } from '../use-size'
+import { drawSheet, type SheetPicture } from './draw-sheet'
+import { LiveSpectra } from './live-spectra'
+import { MarkHandles } from './mark-handles'
+import { STAGE_NAMES } from './names'
+import { PencilHandles, pencilMarks } from './pencil-marks'
+import { curveOf } from './read-curve'
+import styles from './sheet.module.css'
+import { type SheetScale, toHz, yToDb } from './sheet-scale'
+import { type SheetSpan, selectSheet } from './sheet-slice'
+import { bandLetter, layOutMarks } from './survey-mark'
+import type { BandEditing } from './use-bands'
+import { useGhosts } from './use-ghosts'
+
+const SIGNALS = [plumb]
+const SIXTHS = makeBands('sixth')
+const RANGES_DB = [12, 18, 30]
+const DEEP = { topDb: 24, bottomDb: -120 }
+
+interface SheetPlotProps {
+  readonly node: string
+  readonly treatments: readonly Treatment[]
+  readonly bands: readonly Mark[]
+  readonly editing: BandEditing
+}
+
+/** The curve of a chain with its marks, over what it treats. */
+export function SheetPlot({ node, treatments, bands, editing }: SheetPlotProps) {
+  const session = useSession()
+  const analysis = useAnalysis()
+  const dispatch = useAppDispatch()
+  const stage = useAppSelector((root) => root.interface.stage)
+  const bandId = useAppSelector((root) => root.interface.bandId)
+  const { span } = useAppSelector(selectSheet)
+  const ghosts = useGhosts(node)
+  const [ref, size] = useSize<HTMLDivElement>()
+  const rateHz = session.sampleRateHz
+  const curve = useMemo(() => curveOf(treatments, rateHz), [treatments, rateHz])
+  const chosenMark = bands.find((m) => m.id === bandId)
+  const chosenCurve = useMemo(
+    () => (chosenMark ? curveOf([alone(chosenMark)], rateHz) : null),
+    [chosenMark, rateHz],
+  )
+  const scale = useMemo<SheetScale>(
+    () => ({ ...size, ...spanOf(span, bands) }),
+    [size, span, bands],
+  )
+  const marks = useMemo(() => {
+    const letters = bands.map((_, i) => bandLetter(i))
+    return layOutMarks(bands, letters, scale, rateHz)
+  }, [bands, scale, rateHz])
+  const pencil = useMemo(
+    () => pencilMarks(analysis.findings ?? [], node, scale),
+    [analysis.findings, node, scale],
+  )
+  const topDb = topLevelDb(session, analysis)
+  const levels = useMemo(() => {
+    if (node === MIX) return analysis.mix?.levels ?? null
+    const measured = analysis.tracks.get(node) ?? analysis.groups.get(node)
+    const faderDb = nodeOf(session, node)?.faderDb ?? 0
+    return measured ? Float64Array.from(measured.levels, (v) => v + faderDb) : null
+  }, [session, node, analysis.mix, analysis.tracks, analysis.groups])
+  const balance = node === MIX ? analysis.balance : null
+  const picture = useMemo<SheetPicture>(
+    () => ({
+      scale,
+      curve,
+      chosenCurve,
+      marks,
+      pencil,
+      chosenId: bandId,
+      levelBands: SIXTHS,
+      levels,
+      ghosts,
+      topDb,
+      balance,
+    }),
+    [scale, curve, chosenCurve, marks, pencil, bandId, levels, ghosts, topDb, balance],
+  )
+  const draw = useCallback((surface: Surface) => drawSheet(surface, picture), [picture])
+  const drawReading = useCallback(
+    (surface: Surface) => {
+      const hz = plumb.value
+      if (hz !== null) drawPlumb(surface, hz, curve.at(hz))
+    },
+    [curve],
+  )
+  const addAt = (event: MouseEvent<HTMLDivElement>) => {
+    const box = event.currentTarget.getBoundingClientRect()
+    const hz = toHz(event.clientX - box.left, scale)
+    const db = Math.round(2 * yToDb(event.clientY - box.top, scale)) / 2
+    editing.add('bell', Number(hz.toPrecision(3)), db)
+  }
+  return (
+    <div ref={ref} className={styles.box} data-testid="sheet">
+      <Plot
+        className={styles.sheet}
+        draw={draw}
+        label={`Curve of ${nodeName(session, node)}, ${STAGE_NAMES[stage]}: ${bands.length} bands`}
+        onDoubleClick={addAt}
+        {...plumbHandlers}
+      >
+        <LiveSpectra node={node} topDb={topDb} />
+        <Plot className={styles.over} draw={drawReading} signals={SIGNALS} />
+        <PencilHandles marks={pencil} session={session} />
+        {marks.map((mark, i) => (
+          <MarkHandles
+            key={mark.bandId}
+            mark={mark}
+            move={bands[i]}
+            scale={scale}
+            editing={editing}
+            chosen={mark.bandId === bandId}
+            onChoose={() => dispatch(interfaceActions.bandChosen(mark.bandId))}
+          />
+        ))}
+      </Plot>
+    </div>
+  )
+}
+
+function spanOf(span: SheetSpan, bands: readonly Mark[]): Pick<SheetScale, 'topDb' | 'bottomDb'> {
+  if (span === 'deep') return DEEP
+  const most = bands.reduce((a, m) => Math.max(a, Math.abs(m.band.db)), 0)
+  const range = span === 'auto' ? (RANGES_DB.find((r) => r >= most) ?? 30) : span
+  return { topDb: range, bottomDb: -range }
+}
+
+/** One band as a treatment of its own, for its curve. */
+function alone(mark: Mark): Treatment {
+  const params = { phase: 'minimum' as const, bands: [{ ...mark, on: true }] }
+  return newTreatment('equaliser', 'alone', 'shape', params)
+}

@@ -1,0 +1,215 @@
+import AddIcon from '@mui/icons-material/Add'
+import MoreIcon from '@mui/icons-material/ArrowDropDown'
+import Button from '@mui/material/Button'
+import Checkbox from '@mui/material/Checkbox'
+import ListItemText from '@mui/material/ListItemText'
+import Menu from '@mui/material/Menu'
+import MenuItem from '@mui/material/MenuItem'
+import Popover from '@mui/material/Popover'
+import Typography from '@mui/material/Typography'
+import { FILTER_TYPES, type FilterType } from '@sober-prism/core/filters'
+import { type ReactNode, useState } from 'react'
+import { Choice } from '../controls/choice'
+import { TickBox } from '../controls/tick-box'
+import { useSession } from '../store/selectors'
+import { useAppDispatch, useAppSelector } from '../store/store'
+import { TYPE_NAMES } from './names'
+import styles from './sheet.module.css'
+import { selectSheet, sheetActions } from './sheet-slice'
+import type { BandEditing } from './use-bands'
+
+const START_HZ: Partial<Record<FilterType, number>> = {
+  'low-shelf': 150,
+  'high-shelf': 6000,
+  'low-cut': 60,
+  'high-cut': 12000,
+}
+
+const SPANS = [
+  ['auto', 'as marks need'],
+  [3, '±3 dB'],
+  [6, '±6 dB'],
+  [12, '±12 dB'],
+  [24, '±24 dB'],
+  ['deep', 'to −120 dB'],
+] as const
+
+/** New bands, and how the sheet is drawn. */
+export function SheetTools({ node, editing }: { node: string; editing: BandEditing }) {
+  const dispatch = useAppDispatch()
+  const { span } = useAppSelector(selectSheet)
+  const add = (type: FilterType) => editing.add(type, START_HZ[type] ?? 1000, 0)
+  return (
+    <div className={styles.tools} role="toolbar" aria-label="Sheet">
+      <Button variant="text" startIcon={<AddIcon />} onClick={() => add('bell')}>
+        Bell
+      </Button>
+      <MenuButton name="Other band" icon={<AddIcon />}>
+        {(close) =>
+          FILTER_TYPES.filter((type) => type !== 'bell').map((type) => (
+            <MenuItem
+              key={type}
+              onClick={() => {
+                close()
+                add(type)
+              }}
+            >
+              {TYPE_NAMES[type]}
+            </MenuItem>
+          ))
+        }
+      </MenuButton>
+      <span className={styles.space} />
+      <LiveTools />
+      <GhostTools node={node} />
+      <Choice
+        label="Scale of the sheet"
+        value={span}
+        options={SPANS}
+        onChange={(value) => dispatch(sheetActions.viewChanged({ span: value }))}
+      />
+    </div>
+  )
+}
+
+interface MenuButtonProps {
+  readonly name: string
+  readonly icon?: ReactNode
+  readonly children: (close: () => void) => ReactNode
+}
+
+function MenuButton({ name, icon, children }: MenuButtonProps) {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null)
+  const close = () => setAnchor(null)
+  return (
+    <>
+      <Button
+        variant="text"
+        startIcon={icon}
+        endIcon={<MoreIcon />}
+        aria-haspopup="menu"
+        onClick={(e) => setAnchor(e.currentTarget)}
+      >
+        {name}
+      </Button>
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={close}>
+        {children(close)}
+      </Menu>
+    </>
+  )
+}
+
+/** Which other spectra stand behind. */
+function GhostTools({ node }: { node: string }) {
+  const session = useSession()
+  const dispatch = useAppDispatch()
+  const { ghosts } = useAppSelector(selectSheet)
+  const others = [
+    ...[...session.tracks, ...session.groups]
+      .filter((n) => n.id !== node)
+      .map((n) => [n.id, `${n.letter} ${n.name}`] as const),
+    ...session.references.map((r) => [r.id, `${r.name}, reference`] as const),
+  ]
+  if (others.length === 0) return null
+  return (
+    <MenuButton name="Behind">
+      {() =>
+        others.map(([id, name]) => (
+          <MenuItem
+            key={id}
+            role="menuitemcheckbox"
+            aria-checked={ghosts.includes(id)}
+            onClick={() => dispatch(sheetActions.ghostSwitched(id))}
+          >
+            <Checkbox checked={ghosts.includes(id)} tabIndex={-1} inert />
+            <ListItemText>{name}</ListItemText>
+          </MenuItem>
+        ))
+      }
+    </MenuButton>
+  )
+}
+
+/** How live spectra are drawn. */
+function LiveTools() {
+  const dispatch = useAppDispatch()
+  const view = useAppSelector(selectSheet)
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null)
+  const change = (values: Parameters<typeof sheetActions.viewChanged>[0]) =>
+    dispatch(sheetActions.viewChanged(values))
+  return (
+    <>
+      <Button
+        variant="text"
+        endIcon={<MoreIcon />}
+        aria-haspopup="dialog"
+        onClick={(e) => setAnchor(e.currentTarget)}
+      >
+        Live spectrum{view.frozen ? ', frozen' : view.live ? '' : ', off'}
+      </Button>
+      <Popover
+        anchorEl={anchor}
+        open={anchor !== null}
+        onClose={() => setAnchor(null)}
+        anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
+        slotProps={{ paper: { 'aria-label': 'Live spectrum', role: 'dialog' } }}
+      >
+        <div className={styles.live}>
+          <Typography variant="body2" color="text.secondary">
+            What goes into the chain is dotted, what comes out of it drawn in full.
+          </Typography>
+          <TickBox
+            label="Drawn while it plays"
+            checked={view.live}
+            onChange={(live) => change({ live })}
+          />
+          <Choice
+            label="Resolution"
+            value={view.probe.resolution}
+            options={[
+              ['coarse', 'thirds of an octave, 85 ms'],
+              ['medium', 'sixths, 171 ms'],
+              ['fine', 'twelfths, 341 ms'],
+            ]}
+            onChange={(resolution) => dispatch(sheetActions.probeChanged({ resolution }))}
+          />
+          <Choice
+            label="Speed"
+            value={view.probe.speed}
+            options={[
+              ['fast', 'fast, 50 ms'],
+              ['medium', 'medium, 300 ms'],
+              ['slow', 'slow, 2 s'],
+            ]}
+            onChange={(speed) => dispatch(sheetActions.probeChanged({ speed }))}
+          />
+          <Choice
+            label="Average or peak"
+            value={view.probe.show}
+            options={[
+              ['average', 'average of power'],
+              ['peak', 'peaks, falling slowly'],
+            ]}
+            onChange={(show) => dispatch(sheetActions.probeChanged({ show }))}
+          />
+          <Choice
+            label="Tilt"
+            value={view.tilt}
+            options={[
+              [0, 'pink noise is level'],
+              [3, '3 dB per octave up'],
+              [4.5, '4.5 dB per octave up'],
+            ]}
+            onChange={(tilt) => change({ tilt })}
+          />
+          <TickBox
+            label="Hold the largest"
+            checked={view.hold}
+            onChange={(hold) => change({ hold })}
+          />
+          <TickBox label="Freeze" checked={view.frozen} onChange={(frozen) => change({ frozen })} />
+        </div>
+      </Popover>
+    </>
+  )
+}

@@ -1,0 +1,84 @@
+import Autocomplete from '@mui/material/Autocomplete'
+import Dialog from '@mui/material/Dialog'
+import DialogContent from '@mui/material/DialogContent'
+import DialogTitle from '@mui/material/DialogTitle'
+import type { PopperProps } from '@mui/material/Popper'
+import Table from '@mui/material/Table'
+import TableBody from '@mui/material/TableBody'
+import TableCell from '@mui/material/TableCell'
+import TableRow from '@mui/material/TableRow'
+import TextField from '@mui/material/TextField'
+import Typography from '@mui/material/Typography'
+import { TickBox } from '../controls/tick-box'
+import { interfaceActions } from '../store/interface-slice'
+import { useAppDispatch, useAppSelector } from '../store/store'
+import { type Command, keyText, PLACE_KEYS } from './commands'
+
+/** The list stands in the dialog itself. */
+function Inline({ children }: PopperProps) {
+  return <div>{typeof children === 'function' ? null : children}</div>
+}
+
+/** Everything that can be done here, to be searched by its words and run; with its key. */
+export default function CommandsDialog({ commands }: { commands: readonly Command[] }) {
+  const dispatch = useAppDispatch()
+  const open = useAppSelector((root) => root.interface.commandsOpen)
+  const plainKeys = useAppSelector((root) => root.interface.plainKeys)
+  const close = () => void dispatch(interfaceActions.commandsSwitched(false))
+  return (
+    <Dialog open={open} onClose={close} fullWidth maxWidth="sm" aria-labelledby="commands-title">
+      <DialogTitle id="commands-title">Find a command</DialogTitle>
+      <DialogContent sx={{ display: 'grid', gap: 1.5, minHeight: 420, alignContent: 'start' }}>
+        <Autocomplete
+          open
+          slots={{ popper: Inline }}
+          autoHighlight
+          value={null}
+          options={commands}
+          groupBy={({ group }) => group}
+          getOptionLabel={({ name }) => name}
+          getOptionKey={({ name }) => name}
+          noOptionsText="Nothing here goes by these words."
+          slotProps={{ listbox: { sx: { height: 300 } }, paper: { sx: { border: 0 } } }}
+          onClose={(_, reason) => reason === 'escape' && close()}
+          onChange={(_, command) => {
+            if (!command) return
+            close()
+            command.run()
+          }}
+          renderInput={(params) => (
+            <TextField {...params} autoFocus placeholder="What is to be done?" label="Command" />
+          )}
+          renderOption={({ key, ...props }, { name, key: shortcut }) => (
+            <li key={key} {...props}>
+              <span>{name}</span>
+              {shortcut && (
+                <Typography variant="figure" sx={{ ml: 'auto', color: 'text.secondary' }}>
+                  {keyText(shortcut)}
+                </Typography>
+              )}
+            </li>
+          )}
+        />
+        <Typography variant="h3">Keys in one place</Typography>
+        <Table aria-label="Keys in one place">
+          <TableBody>
+            {PLACE_KEYS.map(([key, does]) => (
+              <TableRow key={key}>
+                <TableCell component="th" scope="row">
+                  {key}
+                </TableCell>
+                <TableCell>{does}</TableCell>
+              </TableRow>
+            ))}
+          </TableBody>
+        </Table>
+        <TickBox
+          label="Keys without Ctrl or Alt do something"
+          checked={plainKeys}
+          onChange={() => dispatch(interfaceActions.plainKeysSwitched())}
+        />
+      </DialogContent>
+    </Dialog>
+  )
+}

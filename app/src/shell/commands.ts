@@ -1,0 +1,276 @@
+import type { FilterType } from '@sober-prism/core/filters'
+import { newBand } from '@sober-prism/core/filters'
+import { chainOf, type Edit, type WithoutTarget } from '@sober-prism/core/session'
+import { MIX, newMark } from '@sober-prism/core/treatments'
+import { errorSentence } from '@sober-prism/engine'
+import { plumb } from '../plot/plumb'
+import { TYPE_NAMES } from '../sheet/names'
+import { redo, undo } from '../store/history'
+import { interfaceActions } from '../store/interface-slice'
+import { chosenNode, chosenNodes, nodeOf, openSession, shownTreatment } from '../store/selectors'
+import { sessionActions } from '../store/session-slice'
+import type { AppStore } from '../store/store'
+import { clearListening } from '../transport/listening'
+import type { OpenSession } from './desk-context'
+
+/** Where commands act. */
+export interface CommandPlace {
+  readonly store: AppStore
+  readonly open: OpenSession
+  go(step: string): void
+}
+
+/** Something that can be done here, by name and often by a key. */
+export interface Command {
+  readonly name: string
+  readonly group: 'Listening' | 'Tracks' | 'Bands' | 'Session' | 'View' | 'Go to'
+  /** As `KeyboardEvent.key` in lower case; with `Ctrl+`, `Shift+` or `Alt+` before it. */
+  readonly key?: string
+  run(): void
+}
+
+/** All commands, and with them all keys of the app. */
+export function commandsAt({ store, open, go }: CommandPlace): readonly Command[] {
+  const { desk } = open
+  const { dispatch } = store
+  const root = () => store.getState()
+  const session = () => openSession(root())
+  const tell = (error: unknown) =>
+    void dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
+  const edit = (edits: readonly Edit[], listening = false) =>
+    void dispatch(sessionActions.edited(edits, { listening }))
+
+  /** Hears the session without something, or goes back where that is heard already. */
+  const compare = (target: WithoutTarget | null) => {
+    const now = desk.heard.value?.rendition
+    const isHeard = now && now.kind !== 'finding' && isSame(now.target, target)
+    if (!target || isHeard) desk.stopHearing()
+    else desk.hear({ kind: 'without', target }).catch(tell)
+  }
+  const difference = () => {
+    const now = desk.heard.value?.rendition
+    if (!now || now.kind === 'finding') return
+    const kind = now.kind === 'without' ? 'difference' : 'without'
+    desk.hear({ kind, target: now.target }).catch(tell)
+  }
+  const toggleNodes = (key: 'mute' | 'solo' | 'lift') => {
+    const nodes = chosenNodes(root()).flatMap((id) => nodeOf(session(), id) ?? [])
+    const on = !nodes.every((n) => n[key])
+    const edits = nodes.map((n): Edit => ({ kind: 'set-node', node: n.id, change: { [key]: on } }))
+    if (edits.length > 0) edit(edits, key !== 'mute')
+  }
+  const walk = (step: 1 | -1) => {
+    const order = [...session().tracks.map((t) => t.id), ...session().groups.map((g) => g.id), MIX]
+    const at = order.indexOf(chosenNode(root()))
+    dispatch(interfaceActions.nodeChosen(order[(at + step + order.length) % order.length]))
+  }
+  const group = () => {
+    const members = chosenNodes(root()).filter((id) => id !== MIX)
+    if (members.length === 0) return
+    const name = `Group ${session().groups.length + 1}`
+    edit([{ kind: 'add-group', id: crypto.randomUUID(), name, members }])
+  }
+  const addBand = (type: FilterType) => {
+    const { stage, treatmentId } = root().interface
+    const node = chosenNode(root())
+    const treatments = chainOf(session(), node)?.treatments ?? []
+    const shown = shownTreatment(treatments, { stage, treatmentId })
+    const mark = newMark(crypto.randomUUID(), newBand(type, plumb.value ?? 1000))
+    const treatment = shown?.kind === 'equaliser' ? shown.id : null
+    edit([{ kind: 'add-band', node, stage, treatment, newTreatment: crypto.randomUUID(), mark }])
+    dispatch(interfaceActions.bandChosen(mark.id))
+  }
+  const play = async () => {
+    if (desk.player.playing) return desk.player.pause()
+    await desk.player.play().catch(tell)
+  }
+  return [
+    { group: 'Listening', name: 'Play or pause', key: ' ', run: () => void play() },
+    {
+      group: 'Listening',
+      name: 'Back to the start of the passage',
+      key: 'home',
+      run: () => desk.player.seek(session().passage?.fromFrame ?? 0),
+    },
+    {
+      group: 'Listening',
+      name: 'Loop the passage, or play on',
+      run: () => edit([{ kind: 'set-session', change: { loop: !session().loop } }]),
+    },
+    {
+      group: 'Listening',
+      name: 'Fair compare: without moves, at equal loudness',
+      key: 'f',
+      run: () => compare({ of: 'all' }),
+    },
+    {
+      group: 'Listening',
+      name: 'Hear it without the chosen treatment',
+      key: 't',
+      run: () => compare(chosenTarget(store, 'treatment')),
+    },
+    {
+      group: 'Listening',
+      name: 'Hear it without the chosen stage',
+      key: 'g',
+      run: () => compare(chosenTarget(store, 'stage')),
+    },
+    {
+      group: 'Listening',
+      name: 'Hear it without this chain',
+      key: 'c',
+      run: () => compare(chosenTarget(store, 'chain')),
+    },
+    { group: 'Listening', name: 'Only the difference, while comparing', key: 'd', run: difference },
+    {
+      group: 'Listening',
+      name: 'Fold to mono',
+      key: 'o',
+      run: () => dispatch(interfaceActions.positionSwitched('mono')),
+    },
+    {
+      group: 'Listening',
+      name: 'Only the sides',
+      key: 'i',
+      run: () => dispatch(interfaceActions.positionSwitched('sides')),
+    },
+    {
+      group: 'Listening',
+      name: 'Dim by 20 dB',
+      key: 'u',
+      run: () => dispatch(interfaceActions.dimSwitched()),
+    },
+    {
+      group: 'Listening',
+      name: 'Everything that is for listening only, off',
+      key: '0',
+      run: () => clearListening(store, desk),
+    },
+    { group: 'Tracks', name: 'Mute what is chosen', key: 'm', run: () => toggleNodes('mute') },
+    { group: 'Tracks', name: 'Solo what is chosen', key: 's', run: () => toggleNodes('solo') },
+    {
+      group: 'Tracks',
+      name: 'Lift what is chosen by 6 dB',
+      key: 'l',
+      run: () => toggleNodes('lift'),
+    },
+    { group: 'Tracks', name: 'Next track', key: 'Alt+arrowdown', run: () => walk(1) },
+    { group: 'Tracks', name: 'Previous track', key: 'Alt+arrowup', run: () => walk(-1) },
+    { group: 'Tracks', name: 'Put what is chosen into a new group', run: group },
+    ...(['bell', 'low-shelf', 'high-shelf', 'low-cut', 'high-cut', 'notch'] as const).map(
+      (type): Command => ({
+        group: 'Bands',
+        name: `New ${TYPE_NAMES[type].toLowerCase()} at the plumb line`,
+        run: () => addBand(type),
+      }),
+    ),
+    { group: 'Session', name: 'Undo', key: 'Ctrl+z', run: () => dispatch(undo()) },
+    { group: 'Session', name: 'Redo', key: 'Ctrl+Shift+z', run: () => dispatch(redo()) },
+    {
+      group: 'Session',
+      name: 'Measure again',
+      run: () => desk.analyser.restart(),
+    },
+    {
+      group: 'Session',
+      name: 'Save the session with its audio',
+      run: () => void open.deliver.save(session(), true),
+    },
+    {
+      group: 'Session',
+      name: 'Save the session without audio',
+      run: () => void open.deliver.save(session(), false),
+    },
+    {
+      group: 'View',
+      name: 'Eyes closed: hide all pictures',
+      key: 'e',
+      run: () => dispatch(interfaceActions.eyesSwitched()),
+    },
+    {
+      group: 'View',
+      name: 'Night sheet or light sheet',
+      key: 'n',
+      run: () => dispatch(interfaceActions.sheetTurned()),
+    },
+    {
+      group: 'View',
+      name: 'Fold the evidence away, or open it',
+      key: 'v',
+      run: () => dispatch(interfaceActions.evidenceFolded()),
+    },
+    ...(['hand', 'role', 'lost'] as const).map(
+      (order): Command => ({
+        group: 'View',
+        name: `Tracks ${ORDER_WORDS[order]}`,
+        run: () => dispatch(interfaceActions.tracksOrdered(order)),
+      }),
+    ),
+    {
+      group: 'View',
+      name: 'Show what each step is for again',
+      run: () => dispatch(interfaceActions.introsOpened()),
+    },
+    {
+      group: 'View',
+      name: 'Find a command or a key',
+      key: '.',
+      run: () => dispatch(interfaceActions.commandsSwitched(true)),
+    },
+    { group: 'Go to', name: 'Gather', run: () => go('gather') },
+    { group: 'Go to', name: 'Survey', run: () => go('survey') },
+    { group: 'Go to', name: 'Deliver', run: () => go('deliver') },
+  ]
+}
+
+export const ORDER_WORDS = {
+  hand: 'in the order they were given',
+  role: 'by role',
+  lost: 'by what they lose',
+} as const
+
+/** Keys that belong to one picture and act where it has the focus. */
+export const PLACE_KEYS: readonly (readonly [string, string])[] = [
+  ['Arrow keys on a flag', 'Frequency and gain; with Shift finer'],
+  ['Page Up, Page Down on a flag', 'Narrower, wider'],
+  ['Delete on a flag', 'Remove the band'],
+  ['Arrow keys on the ruler', 'Move the plumb line; with Shift finer'],
+  ['Enter on the ruler', 'Leave the reading there as a mark to compare with'],
+  ['Ctrl or Shift with a click on a track', 'Choose it besides the others'],
+]
+
+/** A key as people read it. */
+export function keyText(key: string): string {
+  return key
+    .replace(/^ $/, 'Space')
+    .replace('arrowdown', '↓')
+    .replace('arrowup', '↑')
+    .replace('home', 'Home')
+    .split('+')
+    .map((part) => (part.length === 1 ? part.toUpperCase() : part))
+    .join(' ')
+}
+
+/** The name by which a command's key is found. */
+export function keyOf(
+  event: Pick<KeyboardEvent, 'key' | 'ctrlKey' | 'metaKey' | 'altKey' | 'shiftKey'>,
+): string {
+  const ctrl = event.ctrlKey || event.metaKey
+  const shift = event.shiftKey && (ctrl || event.altKey)
+  return `${ctrl ? 'Ctrl+' : ''}${shift ? 'Shift+' : ''}${event.altKey ? 'Alt+' : ''}${event.key.toLowerCase()}`
+}
+
+/** What of the chosen chain stands on the sheet. */
+function chosenTarget(store: AppStore, of: 'treatment' | 'stage' | 'chain'): WithoutTarget | null {
+  const root = store.getState()
+  const node = chosenNode(root)
+  if (of === 'chain') return { of, node }
+  if (of === 'stage') return { of, node, stage: root.interface.stage }
+  const treatments = chainOf(openSession(root), node)?.treatments ?? []
+  const shown = shownTreatment(treatments, root.interface)
+  return shown && { of, node, treatment: shown.id }
+}
+
+function isSame(a: WithoutTarget, b: WithoutTarget | null): boolean {
+  return JSON.stringify(a) === JSON.stringify(b)
+}

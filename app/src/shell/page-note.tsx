@@ -1,0 +1,31 @@
+import Link from '@mui/material/Link'
+import Typography from '@mui/material/Typography'
+import type { ReactNode } from 'react'
+import { Link as RouteLink } from 'react-router'
+import styles from './shell.module.css'
+
+interface PageNoteProps {
+  readonly text: string
+  /** Something that is to be noticed, not only a state. */
+  readonly alert?: boolean
+  readonly children?: ReactNode
+  /** Leaves out the way back. */
+  readonly busy?: boolean
+}
+
+/** A page that has one thing to say, and ways on from there. */
+export function PageNote({ text, alert = false, busy = false, children }: PageNoteProps) {
+  return (
+    <main className={styles.note}>
+      <Typography role={alert ? 'alert' : 'status'} sx={{ maxWidth: '62ch' }}>
+        {text}
+      </Typography>
+      {children}
+      {!busy && (
+        <Link component={RouteLink} to="/">
+          All sessions
+        </Link>
+      )}
+    </main>
+  )
+}

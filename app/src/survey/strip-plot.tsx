@@ -1,0 +1,55 @@
+import { useCallback, useMemo } from 'react'
+import { Plot, type Surface } from '../plot/plot'
+import { plumb, plumbHandlers, plumbMark } from '../plot/plumb'
+import { bandAt, drawPlumb, drawStrip, type StripPicture } from '../plot/strip'
+import { useDesk } from '../shell/desk-context'
+import styles from './survey.module.css'
+
+interface StripPlotProps {
+  readonly label: string
+  readonly picture: StripPicture
+  /** What is added to the measured level to give the level in the mix. */
+  readonly gainDb: number
+  /** Row of the live reading; `null` for what does not sound. */
+  readonly line: number | null
+  readonly muted?: boolean
+  readonly isOpen?: boolean
+  readonly onOpen?: () => void
+}
+
+/** One strip; a double click opens it into a curve. */
+export function StripPlot(props: StripPlotProps) {
+  const { label, picture, gainDb, line, muted = false, onOpen } = props
+  const desk = useDesk()
+  const signals = useMemo(() => [plumb, plumbMark, desk.live], [desk])
+  const { bands, levels, topDb, covered, winnable, open } = picture
+  const draw = useCallback(
+    (surface: Surface) => {
+      const reading = desk.player.playing && line !== null ? desk.live.value : null
+      const from = (line ?? 0) * bands.length
+      const live = reading && {
+        // Live levels are taken behind the fader, the picture stands before it.
+        levels: Array.from(reading.levels.subarray(from, from + bands.length), (v) => v - gainDb),
+      }
+      drawStrip(surface, { bands, levels, topDb, covered, winnable, open }, live)
+      const read = (hz: number) => (levels ? levels[bandAt(bands, hz)] + gainDb : null)
+      if (plumbMark.value !== null) drawPlumb(surface, plumbMark.value, null, 'mark')
+      const hz = plumb.value
+      if (hz === null) return
+      const [now, before] = [read(hz), plumbMark.value === null ? null : read(plumbMark.value)]
+      drawPlumb(surface, hz, now, 'plumb', before === null || now === null ? null : now - before)
+    },
+    [desk, bands, levels, topDb, covered, winnable, open, gainDb, line],
+  )
+  return (
+    <Plot
+      className={styles.strip}
+      draw={draw}
+      signals={signals}
+      label={label}
+      data-muted={muted}
+      onDoubleClick={onOpen}
+      {...plumbHandlers}
+    />
+  )
+}

@@ -1,0 +1,77 @@
+import Button from '@mui/material/Button'
+import ToggleButton from '@mui/material/ToggleButton'
+import Tooltip from '@mui/material/Tooltip'
+import { errorSentence } from '@sober-prism/engine'
+import { useDesk, useHeard } from '../shell/desk-context'
+import { interfaceActions } from '../store/interface-slice'
+import { useSession } from '../store/selectors'
+import { store, useAppDispatch, useAppSelector } from '../store/store'
+import { clearListening, listeningWords } from './listening'
+import styles from './transport.module.css'
+
+/** Ways of listening, and in one place everything that is switched on for listening only. */
+export function ListeningPanel({ disabled }: { disabled: boolean }) {
+  const session = useSession()
+  const desk = useDesk()
+  const heard = useHeard()
+  const dispatch = useAppDispatch()
+  const view = useAppSelector((root) => root.interface)
+  const { position, dim } = view.listening
+  const isCompare = heard !== null && heard.rendition.kind !== 'finding'
+  const words = listeningWords(session, view, heard)
+  const compare = () => {
+    if (isCompare) return desk.stopHearing()
+    desk
+      .hear({ kind: 'without', target: { of: 'all' } })
+      .catch((error) => dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning')))
+  }
+  const way = (value: 'mono' | 'sides', name: string, hint: string) => (
+    <Tooltip title={hint}>
+      <ToggleButton
+        value={value}
+        selected={position === value}
+        onClick={() => dispatch(interfaceActions.positionSwitched(value))}
+      >
+        {name}
+      </ToggleButton>
+    </Tooltip>
+  )
+  return (
+    <section className={styles.listening} aria-label="Listening">
+      <div className={styles.ways}>
+        {way('mono', 'Mono', 'Fold to mono (O)')}
+        {way('sides', 'Sides', 'Only what differs between left and right (I)')}
+        <Tooltip title="20 dB lower (U)">
+          <ToggleButton
+            value="dim"
+            selected={dim}
+            onClick={() => dispatch(interfaceActions.dimSwitched())}
+          >
+            Dim
+          </ToggleButton>
+        </Tooltip>
+        <Tooltip title="Without moves, at equal loudness (F)">
+          <span>
+            <ToggleButton value="fair" selected={isCompare} disabled={disabled} onClick={compare}>
+              Fair compare
+            </ToggleButton>
+          </span>
+        </Tooltip>
+      </div>
+      <div className={styles.state} data-on={words.length > 0}>
+        <span role="status" className="clip" title={words.join(', ')}>
+          {words.length > 0 ? `Listening only: ${words.join(', ')}` : 'As it will be rendered'}
+        </span>
+        <Button
+          variant="text"
+          aria-label="All listening off"
+          title="Key 0"
+          sx={{ minHeight: 20, py: 0, visibility: words.length > 0 ? 'visible' : 'hidden' }}
+          onClick={() => clearListening(store, desk)}
+        >
+          Off
+        </Button>
+      </div>
+    </section>
+  )
+}

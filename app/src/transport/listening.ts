@@ -1,0 +1,49 @@
+import type { Session } from '@sober-prism/core/session'
+import type { Desk, HeardRendition } from '@sober-prism/engine'
+import { signed } from '../format'
+import { type InterfaceState, interfaceActions } from '../store/interface-slice'
+import { openSession } from '../store/selectors'
+import { sessionActions } from '../store/session-slice'
+import type { AppStore } from '../store/store'
+
+const WITHOUT = { treatment: 'one treatment', stage: 'one stage', chain: 'one chain', all: 'moves' }
+
+/** What is heard in place of the session. */
+export function heardText({ rendition, gainDb }: HeardRendition): string {
+  if (gainDb === null) return 'making loudness equal …'
+  if (rendition.kind === 'finding') return 'a finding'
+  if (rendition.kind === 'difference') {
+    return `only what ${rendition.target.of === 'all' ? 'all moves change' : `${WITHOUT[rendition.target.of]} changes`}`
+  }
+  return `without ${WITHOUT[rendition.target.of]}, ${gainDb >= 0 ? '+' : ''}${signed(gainDb)} LU to match`
+}
+
+/** Everything that is switched on for listening only, in words; empty when one hears what would be rendered. */
+export function listeningWords(
+  session: Session,
+  { listening, eyesClosed }: Pick<InterfaceState, 'listening' | 'eyesClosed'>,
+  heard: HeardRendition | null,
+): string[] {
+  const nodes = [...session.tracks, ...session.groups]
+  const letters = (key: 'solo' | 'lift') => nodes.filter((n) => n[key]).map((n) => n.letter)
+  const [soloed, lifted] = [letters('solo'), letters('lift')]
+  return [
+    heard ? heardText(heard) : '',
+    soloed.length > 0 ? `solo ${soloed.join(' ')}` : '',
+    lifted.length > 0 ? `lift ${lifted.join(' ')}` : '',
+    listening.position === 'mono' ? 'mono' : listening.position === 'sides' ? 'sides only' : '',
+    listening.dim ? 'dim' : '',
+    eyesClosed ? 'eyes closed' : '',
+  ].filter(Boolean)
+}
+
+/** One hears what would be rendered again. */
+export function clearListening(store: AppStore, desk: Desk): void {
+  const session = openSession(store.getState())
+  const edits = [...session.tracks, ...session.groups]
+    .filter((n) => n.solo || n.lift)
+    .map((n) => ({ kind: 'set-node', node: n.id, change: { solo: false, lift: false } }) as const)
+  if (edits.length > 0) store.dispatch(sessionActions.edited(edits, { listening: true }))
+  store.dispatch(interfaceActions.listeningCleared())
+  desk.stopHearing()
+}

@@ -1,0 +1,6 @@
+export {
+  type TestSignal,
+  type TestSignalKind,
+  type TestSignalSettings,
+  testSignal,
+} from './test-signal'
