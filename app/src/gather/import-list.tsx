@@ -58,7 +58,7 @@ export function ImportList({ files, busy, onCancel, onClear }: ImportListProps) 
                 <LinearProgress
                   variant="determinate"
                   aria-label={`${name}: ${STAGES[state.stage].text}`}
-                  value={100 * shareOf(state.stage, state.share)}
+                  value={Math.round(100 * shareOf(state.stage, state.share))}
                 />
               </>
             )}

@@ -74,7 +74,7 @@ export function TrackTable() {
             <TableCell aria-label="Order and letter" />
             <TableCell>Name</TableCell>
             <TableCell>Role</TableCell>
-            <TableCell>Length</TableCell>
+            <TableCell className={styles.length}>Length</TableCell>
             <TableCell align="right">LUFS</TableCell>
             <TableCell>Goes to</TableCell>
             <TableCell>Fader, dB</TableCell>
@@ -165,7 +165,7 @@ function TrackRow({ track, rateHz }: { track: Track; rateHz: number }) {
           onChange={(role: Role) => change({ role })}
         />
       </TableCell>
-      <TableCell title={startText(track, rateHz)}>
+      <TableCell className={styles.length} title={startText(track, rateHz)}>
         <Typography variant="figure">{formatTime(track.audio.frames / rateHz)}</Typography>
       </TableCell>
       <TableCell align="right" title="Gated loudness through its chain, before its fader">

@@ -5,7 +5,7 @@ import { rootReducer } from '../store/store'
 /** What the sheet spans: so many dB up and down, what its marks need, or down to silence. */
 export type SheetSpan = 'auto' | 3 | 6 | 12 | 24 | 'deep'
 /** What live spectra are tilted by, in dB per octave. */
-export type Tilt = 0 | 3 | 4.5
+type Tilt = 0 | 3 | 4.5
 
 interface SheetState {
   readonly span: SheetSpan

@@ -47,7 +47,7 @@ export default function CommandsDialog({ commands }: { commands: readonly Comman
             command.run()
           }}
           renderInput={(params) => (
-            <TextField {...params} autoFocus placeholder="What is to be done?" label="Command" />
+            <TextField {...params} autoFocus label="Command" sx={{ mt: 1 }} />
           )}
           renderOption={({ key, ...props }, { name, key: shortcut }) => (
             <li key={key} {...props}>

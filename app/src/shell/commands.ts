@@ -223,7 +223,7 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
   ]
 }
 
-export const ORDER_WORDS = {
+const ORDER_WORDS = {
   hand: 'in the order they were given',
   role: 'by role',
   lost: 'by what they lose',

@@ -32,7 +32,7 @@ export function Notices({ onSessionsChanged }: { onSessionsChanged: () => void }
         if (reason !== 'clickaway') dispatch(interfaceActions.noticeClosed())
       }}
       anchorOrigin={{ vertical: 'top', horizontal: 'center' }}
-      sx={{ '&&': { top: 4, maxWidth: 'min(520px, 90vw)' } }}
+      sx={{ '&&': { top: 4, left: '61%', maxWidth: 'min(480px, 90vw)' } }}
     >
       <Alert
         severity={isWarning ? 'warning' : 'info'}

@@ -8,7 +8,7 @@ export type StepName = 'sessions' | 'gather' | 'survey' | 'deliver'
 export type TrackOrder = 'hand' | 'role' | 'lost'
 
 /** A short message; `undo` offers to take the thing back. */
-export interface Notice {
+interface Notice {
   readonly id: number
   readonly text: string
   readonly kind: 'info' | 'warning'

@@ -89,6 +89,7 @@ function PlanSteps({ plan }: { plan: Plan }) {
         }
         min={1}
         max={plan.steps.length}
+        sx={{ mx: 0.5, width: 'auto' }}
         value={count}
         onChange={(_, value) => dispatch(surveyActions.planCounted(value as number))}
       />

@@ -1,0 +1,126 @@
+// @vitest-environment happy-dom
+
+import type { Edit } from '@sober-prism/core/session'
+import type { Analysis } from '@sober-prism/engine'
+import { act, screen, within } from '@testing-library/react'
+import { describe, expect, it } from 'vitest'
+import type { Incoming } from '../jobs/import-jobs'
+import { store } from '../store/store'
+import { sessionOf, show } from '../testing/render'
+import { Component as GatherPage } from './gather-page'
+
+const loud = (lufs: number) => ({ lufs, levels: new Float64Array(60) })
+
+const measured = (...lufs: number[]) =>
+  ({
+    fresh: true,
+    tracks: new Map(lufs.map((v, i) => [`t${i}`, loud(v)])),
+  }) as unknown as Partial<Analysis>
+
+describe('gathering', () => {
+  it('says what goes where while nothing is here, and offers the ways to it', () => {
+    show(<GatherPage />, sessionOf([]))
+    screen.getByText(/Drop the tracks of a piece here/)
+    screen.getByText(/Drop finished recordings you trust here/)
+    screen.getByRole('button', { name: 'Pick files …' })
+    screen.getByRole('button', { name: 'Add a test signal …' })
+    expect(screen.getByRole<HTMLSelectElement>('combobox', { name: 'Rate' }).disabled).toBe(false)
+  })
+
+  it('tells how each file fares, with a sentence for each that cannot be read', async () => {
+    const { open, user } = show(<GatherPage />, sessionOf([]))
+    const files: Incoming[] = [
+      { key: '1', name: 'Kick.wav', state: { kind: 'busy', stage: 'converting', share: 0.5 } },
+      { key: '2', name: 'Notes.txt', state: { kind: 'failed', sentence: 'This is not audio.' } },
+      { key: '3', name: 'Voice.wav', state: { kind: 'done', text: 'mono, 48000 Hz' } },
+    ]
+    act(() => open.imports.files.set(files))
+    const list = within(screen.getByRole('region', { name: 'Files coming in' }))
+    list.getByText('This is not audio.')
+    list.getByText('Bringing files in: 1 done, 1 could not be read, 1 to go')
+    const bar = list.getByRole('progressbar', { name: 'Kick.wav: converting the rate' })
+    expect(Number(bar.getAttribute('aria-valuenow'))).toBe(60)
+    act(() => open.imports.files.set(files.slice(1)))
+    await user.click(list.getByRole('button', { name: 'Clear this list' }))
+    expect(screen.queryByRole('region', { name: 'Files coming in' })).toBeNull()
+  })
+
+  it('names tracks and sets their roles and letters', async () => {
+    const { user, session } = show(<GatherPage />, sessionOf(['Kick', 'Snare']))
+    await user.clear(screen.getByRole('textbox', { name: 'Name of track A' }))
+    await user.type(screen.getByRole('textbox', { name: 'Name of track A' }), 'Bass drum')
+    await user.selectOptions(screen.getByRole('combobox', { name: 'Role of Snare' }), 'drums')
+    expect(session().tracks.map((t) => [t.name, t.role])).toEqual([
+      ['Bass drum', 'voice'],
+      ['Snare', 'drums'],
+    ])
+    expect(screen.getByRole<HTMLSelectElement>('combobox', { name: 'Rate' }).disabled).toBe(true)
+  })
+
+  it('sends a track to a group, and says where what was in a removed one goes', async () => {
+    const group: Edit = { kind: 'add-group', id: 'g', name: 'Drums', members: [] }
+    const { user, session } = show(<GatherPage />, sessionOf(['Kick', 'Snare'], group))
+    const output = screen.getByRole('combobox', { name: 'Kick goes to' })
+    await user.selectOptions(output, within(output).getByRole('option', { name: /Drums/ }))
+    expect(session().tracks[0].output).toBe('g')
+    await user.click(screen.getByRole('button', { name: 'Remove Drums' }))
+    expect(session().tracks[0].output).toBe('mix')
+    expect(store.getState().interface.notice?.text).toContain('goes where it went')
+  })
+})
+
+describe('working levels', () => {
+  it('are shown before they are made, and made in one step', async () => {
+    const { user, session } = show(<GatherPage />, sessionOf(['Voice', 'Pad']), measured(-18, -31))
+    await user.click(screen.getByRole('button', { name: 'Propose levels' }))
+    const table = within(screen.getByRole('table', { name: 'Proposed levels' }))
+    const rows = table.getAllByRole('row').slice(1)
+    expect(
+      rows.map((r) =>
+        within(r)
+          .getAllByRole('cell')
+          .map((c) => c.textContent),
+      ),
+    ).toEqual([
+      ['Voice', '−18.0', '−6.0', '0.0'],
+      ['Pad', '−31.0', '+7.0', '−8.0'],
+    ])
+    expect(session().tracks[0].chain.output.trimDb).toBe(0)
+    await user.click(screen.getByRole('button', { name: 'Set these levels' }))
+    expect(session().tracks.map((t) => [t.chain.output.trimDb, t.faderDb])).toEqual([
+      [-6, 0],
+      [7, -8],
+    ])
+    expect(store.getState().session.past.length).toBe(1)
+  })
+
+  it('leave faders alone where only trims are wanted', async () => {
+    const fader: Edit = { kind: 'set-node', node: 't1', change: { faderDb: -3 } }
+    const { user, session } = show(
+      <GatherPage />,
+      sessionOf(['Voice', 'Pad'], fader),
+      measured(-18, -31),
+    )
+    await user.click(screen.getByRole('button', { name: 'Propose levels' }))
+    await user.click(screen.getByRole('checkbox', { name: 'Faders by role too' }))
+    await user.click(screen.getByRole('button', { name: 'Set these levels' }))
+    expect(session().tracks[1].faderDb).toBe(-3)
+  })
+
+  it('show how far the lead stands over the rest, and set it', async () => {
+    const { user, session } = show(<GatherPage />, sessionOf(['Voice', 'Pad']), measured(-20, -20))
+    const field = screen.getByRole<HTMLInputElement>('textbox', { name: 'Lead over the rest, LU' })
+    expect(field.value).toBe('0.0')
+    await user.clear(field)
+    await user.type(field, '3{Enter}')
+    expect(session().tracks[0].faderDb).toBe(3)
+  })
+
+  it('wait until tracks are measured', () => {
+    show(<GatherPage />, sessionOf(['Voice', 'Pad']))
+    screen.getByText('Measuring how loud each track is …')
+    expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Propose levels' }).disabled).toBe(
+      true,
+    )
+  })
+})

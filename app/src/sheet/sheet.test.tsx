@@ -1,0 +1,129 @@
+// @vitest-environment happy-dom
+import { newBand } from '@sober-prism/core/filters'
+import type { Edit } from '@sober-prism/core/session'
+import { newMark, newTreatment } from '@sober-prism/core/treatments'
+import { act, screen, within } from '@testing-library/react'
+import { describe, expect, it } from 'vitest'
+import { interfaceActions } from '../store/interface-slice'
+import { store } from '../store/store'
+import { sessionOf, show } from '../testing/render'
+import { EqualiserSheet } from './equaliser-sheet'
+import { selectSheet } from './sheet-slice'
+
+const bell = (id: string, hz: number): Edit => ({
+  kind: 'add-band',
+  node: 't0',
+  stage: 'fit',
+  treatment: null,
+  newTreatment: 'e',
+  mark: newMark(id, { ...newBand('bell', hz), db: -3, q: 1 }),
+})
+const bandsOf = (session: ReturnType<typeof sessionOf>) =>
+  session.tracks[0].chain.treatments.flatMap((t) => (t.kind === 'equaliser' ? t.params.bands : []))
+
+describe('the sheet', () => {
+  it('says how a band comes on it, and takes one from a button or the list', async () => {
+    const { user, session } = show(<EqualiserSheet />, sessionOf(['Voice']))
+    screen.getByText(/No bands in Fit yet/)
+    await user.click(screen.getByRole('button', { name: 'Bell' }))
+    await user.click(screen.getByRole('button', { name: 'Other band' }))
+    await user.click(screen.getByRole('menuitem', { name: 'Low cut' }))
+    expect(bandsOf(session()).map((m) => [m.band.type, m.band.hz])).toEqual([
+      ['bell', 1000],
+      ['low-cut', 60],
+    ])
+  })
+
+  it('moves a flag by keyboard, announces it, and removes it', async () => {
+    const { user, session } = show(<EqualiserSheet />, sessionOf(['Voice'], bell('a', 1000)))
+    const flag = screen.getByRole('slider', { name: 'Band a' })
+    expect(flag.getAttribute('aria-valuetext')).toBe('Bell, 1.00 kHz, −3.0 dB, Q 1.00')
+    act(() => flag.focus())
+    await user.keyboard('{ArrowDown}{Shift>}{ArrowDown}{/Shift}{ArrowRight}{PageUp}')
+    const [{ band }] = bandsOf(session())
+    expect([band.db, band.hz, band.q]).toEqual([-3.55, 1059, 1.125])
+    await user.keyboard('{Delete}')
+    expect(bandsOf(session())).toEqual([])
+  })
+
+  it('edits every value of the chosen band', async () => {
+    const { user, session } = show(<EqualiserSheet />, sessionOf(['Voice'], bell('a', 1000)))
+    act(() => void store.dispatch(interfaceActions.bandChosen('a')))
+    const frequency = screen.getByRole('textbox', { name: 'Frequency, Hz' })
+    await user.clear(frequency)
+    await user.type(frequency, '2.2k{Enter}')
+    await user.selectOptions(screen.getByRole('combobox', { name: 'Type' }), 'High shelf')
+    await user.selectOptions(screen.getByRole('combobox', { name: 'Acts on' }), 'Sides')
+    await user.type(screen.getByRole('textbox', { name: 'Reason' }), 'too bright')
+    await user.click(screen.getByRole('checkbox', { name: 'On' }))
+    const [{ band, on, reason }] = bandsOf(session())
+    expect([band.hz, band.type, band.channel, on, reason]).toEqual([
+      2200,
+      'high-shelf',
+      'side',
+      false,
+      'too bright',
+    ])
+  })
+
+  it('adds, switches off and removes treatments, each with its editor', async () => {
+    const align: Edit = {
+      kind: 'add-treatment',
+      node: 't0',
+      treatment: newTreatment('align', 'l', 'fit'),
+      before: null,
+    }
+    const { user, session } = show(<EqualiserSheet />, sessionOf(['Voice'], align))
+    act(() => void store.dispatch(interfaceActions.treatmentChosen({ treatmentId: 'l' })))
+    await user.click(screen.getByRole('checkbox', { name: 'Turn the polarity' }))
+    await user.click(screen.getByRole('checkbox', { name: 'Align on' }))
+    const [made] = session().tracks[0].chain.treatments
+    expect([made.on, made.kind === 'align' && made.params.polarity]).toEqual([false, -1])
+    await user.click(screen.getByRole('button', { name: 'Add a treatment to Shape' }))
+    await user.click(screen.getByRole('menuitem', { name: 'Low end in the middle' }))
+    await user.click(screen.getByRole('button', { name: 'Remove low end in the middle' }))
+    expect(session().tracks[0].chain.treatments.map((t) => t.kind)).toEqual(['align'])
+  })
+
+  it('is drawn to another scale, with other tracks behind it', async () => {
+    const { user } = show(<EqualiserSheet />, sessionOf(['Voice', 'Guitar']))
+    await user.selectOptions(
+      screen.getByRole('combobox', { name: 'Scale of the sheet' }),
+      'to −120 dB',
+    )
+    await user.click(screen.getByRole('button', { name: 'Behind' }))
+    await user.click(screen.getByRole('menuitemcheckbox', { name: /Guitar/, checked: false }))
+    const view = selectSheet(store.getState())
+    expect([view.span, view.ghosts]).toEqual(['deep', ['t1']])
+  })
+
+  it('shows live spectra as they are set, and asks for them of the chosen chain only', async () => {
+    const { user, desk, unmount } = show(<EqualiserSheet />, sessionOf(['Voice', 'Guitar']))
+    expect(desk.player.probe).toHaveBeenLastCalledWith('t0', expect.anything())
+    await user.click(screen.getByRole('button', { name: /Live spectrum/ }))
+    const panel = within(screen.getByRole('dialog', { name: 'Live spectrum' }))
+    await user.selectOptions(panel.getByRole('combobox', { name: 'Resolution' }), 'fine')
+    await user.selectOptions(panel.getByRole('combobox', { name: 'Tilt' }), '4.5 dB per octave up')
+    await user.click(panel.getByRole('checkbox', { name: 'Freeze' }))
+    expect(selectSheet(store.getState())).toMatchObject({ tilt: 4.5, frozen: true })
+    expect(desk.player.probe).toHaveBeenLastCalledWith(
+      't0',
+      expect.objectContaining({ resolution: 'fine' }),
+    )
+    unmount()
+    expect(desk.player.probe).toHaveBeenLastCalledWith(null, expect.anything())
+  })
+
+  it('hears the chain without what is chosen', async () => {
+    const { user, desk } = show(<EqualiserSheet />, sessionOf(['Voice'], bell('a', 1000)))
+    act(() => void store.dispatch(interfaceActions.stageChosen('fit')))
+    const ways = within(screen.getByRole('group', { name: 'Hear without' }))
+    await user.click(ways.getByRole('button', { name: 'Stage' }))
+    expect(desk.hear).toHaveBeenCalledWith({
+      kind: 'without',
+      target: { of: 'stage', node: 't0', stage: 'fit' },
+    })
+    const alone = screen.getByRole<HTMLButtonElement>('button', { name: 'Only the difference' })
+    expect(alone.disabled).toBe(true)
+  })
+})

@@ -1,0 +1,139 @@
+// @vitest-environment happy-dom
+
+import { newBand } from '@sober-prism/core/filters'
+import type { Edit } from '@sober-prism/core/session'
+import { newMark } from '@sober-prism/core/treatments'
+import type { Analysis, SessionFinding } from '@sober-prism/engine'
+import { act, screen, within } from '@testing-library/react'
+import { describe, expect, it } from 'vitest'
+import { store } from '../store/store'
+import { sessionOf, show } from '../testing/render'
+import { FindingsPane } from './findings-pane'
+
+const cut: Edit = {
+  kind: 'add-band',
+  node: 't1',
+  stage: 'fit',
+  treatment: null,
+  newTreatment: 'n',
+  mark: newMark('m', { ...newBand('bell', 1500), db: -3.5, q: 1 }),
+}
+
+const covers = (severity: number, hz = 1500): SessionFinding => ({
+  key: `masking ${hz}`,
+  kind: 'masking',
+  tracks: ['t1', 't0'],
+  hz,
+  fromHz: hz / 2,
+  toHz: hz * 2,
+  severity,
+  evidence: {
+    kind: 'masking',
+    target: 't0',
+    masker: 't1',
+    lostSone: severity,
+    lostShare: 0.4,
+    where: 'middle',
+    timeShare: 0.7,
+  },
+  times: [],
+  moves: [cut],
+  predicted: { measure: { of: 'heard', track: 't0' }, before: 0.5, after: 0.6 },
+  state: 'x',
+})
+
+const found = (...findings: SessionFinding[]): Partial<Analysis> => ({ fresh: true, findings })
+const session = () => sessionOf(['Voice', 'Guitar'])
+
+describe('findings', () => {
+  it('say that they come, and that there are none', () => {
+    const { unmount } = show(<FindingsPane />, session())
+    screen.getByText(/Findings stand here once the tracks are measured/)
+    unmount()
+    show(<FindingsPane />, session(), found())
+    screen.getByText('Nothing stands in the way that a move would be worth.')
+  })
+
+  it('say what is being measured, and stop it', async () => {
+    const work = { what: 'Measuring tracks and mix', share: 0.25 }
+    const { user, desk } = show(<FindingsPane />, session(), { work })
+    screen.getByRole('progressbar', { name: 'Measuring tracks and mix' })
+    await user.click(screen.getByRole('button', { name: 'Stop: Measuring tracks and mix' }))
+    expect(desk.analyser.cancel).toHaveBeenCalled()
+  })
+
+  it('say what went wrong, and try again', async () => {
+    const { user, desk } = show(<FindingsPane />, session(), { problem: 'A worker stopped.' })
+    screen.getByText('A worker stopped.')
+    await user.click(screen.getByRole('button', { name: 'Measure' }))
+    expect(desk.analyser.restart).toHaveBeenCalled()
+  })
+
+  it('are told with their figures, worst open, small ones folded away', async () => {
+    const { user } = show(<FindingsPane />, session(), found(covers(2), covers(0.1, 400)))
+    expect(screen.getAllByRole('article').length).toBe(1)
+    const card = within(screen.getByRole('article'))
+    card.getByText('2.00 sone')
+    card.getByText(/Cut Guitar at 1.50 kHz by 3.5 dB, Q 1/)
+    expect(screen.getByRole('article').textContent).toContain('50.0 % → 60.0 %')
+    await user.click(screen.getByRole('button', { name: 'Show 1 smaller finding' }))
+    expect(screen.getAllByRole('article').length).toBe(2)
+    await user.click(screen.getByRole('button', { name: 'Hide 1 smaller finding' }))
+  })
+
+  it('are applied as one step that carries its reason and can be taken back', async () => {
+    const { user, session: now } = show(<FindingsPane />, session(), found(covers(2)))
+    await user.click(screen.getByRole('button', { name: 'Apply' }))
+    const [equaliser] = now().tracks[1].chain.treatments
+    const mark = equaliser.kind === 'equaliser' ? equaliser.params.bands[0] : null
+    expect(mark?.reason).toContain('Guitar covers Voice')
+    expect(mark?.evidence).toMatchObject({ before: 0.5, predicted: 0.6 })
+    expect(store.getState().session.past.length).toBe(1)
+    expect(store.getState().interface.notice?.undo).toBe('edit')
+    screen.getByText('Moves made from findings')
+  })
+
+  it('are dismissed with a reason that stands in the session', async () => {
+    const { user, session: now } = show(<FindingsPane />, session(), found(covers(2)))
+    await user.click(screen.getByRole('button', { name: 'Dismiss' }))
+    const reason = screen.getByRole('combobox', { name: 'Reason' })
+    await user.clear(reason)
+    await user.type(reason, 'they answer each other')
+    await user.click(screen.getByRole('button', { name: 'Dismiss until the sound changes' }))
+    expect(now().dismissed[0]?.reason).toBe('they answer each other')
+  })
+
+  it('are heard three ways', async () => {
+    const { user, desk } = show(<FindingsPane />, session(), found(covers(2)))
+    await user.click(screen.getByRole('button', { name: 'Hear it' }))
+    expect(desk.hear).toHaveBeenCalledWith(
+      { kind: 'finding', key: 'masking 1500', mode: 'forward' },
+      expect.objectContaining({ key: 'masking 1500' }),
+    )
+    const rendition = { kind: 'finding', key: 'masking 1500', mode: 'forward' }
+    act(() => desk.heard.set({ rendition, gainDb: 0 } as never))
+    await user.click(screen.getByRole('button', { name: 'without' }))
+    expect(desk.hear).toHaveBeenLastCalledWith(
+      expect.objectContaining({ mode: 'without' }),
+      expect.anything(),
+    )
+  })
+
+  it('follow the leads, which are chosen above', async () => {
+    const { user, session: now } = show(<FindingsPane />, session(), found())
+    await user.click(screen.getByRole('button', { name: 'Guitar leads', pressed: false }))
+    expect(now().leadIds).toEqual(['t0', 't1'])
+  })
+
+  it('ask for a lead before a plan, and for two tracks before a table', async () => {
+    const lone = sessionOf(['Voice'], { kind: 'set-lead', track: 't0', lead: false })
+    const { user } = show(<FindingsPane />, lone, found())
+    await user.click(screen.getByRole('tab', { name: 'Plan' }))
+    screen.getByText('Choose a lead first.')
+    expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Plan the moves' }).disabled).toBe(
+      true,
+    )
+    await user.click(screen.getByRole('tab', { name: 'Who covers whom' }))
+    screen.getByText('Two tracks or more are needed.')
+  })
+})
