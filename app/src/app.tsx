@@ -1,13 +1,11 @@
 import { ThemeProvider } from '@mui/material/styles'
-import { errorSentence, listSessions } from '@sober-prism/engine'
-import { useLayoutEffect, useMemo } from 'react'
+import { errorSentence, listSessions, storageTrouble } from '@sober-prism/engine'
+import { lazy, Suspense, useLayoutEffect, useMemo, useSyncExternalStore } from 'react'
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
 import { layOut } from './plot/inks'
 import type { SessionsData } from './sessions/sessions-page'
-import { Notices } from './shell/notices'
 import { PageNote } from './shell/page-note'
 import { RouteError } from './shell/route-error'
-import { StorageNote } from './shell/storage-note'
 import { makeTheme } from './shell/theme'
 import { useAppSelector } from './store/store'
 
@@ -51,15 +49,28 @@ const router = createBrowserRouter([
   },
 ])
 
+const Notes = lazy(() => import('./shell/notes'))
+
+/** Whether there is anything to be told over the page. */
+function useHasNotes(): boolean {
+  const notice = useAppSelector((root) => root.interface.notice)
+  const trouble = useSyncExternalStore(storageTrouble.watch, storageTrouble.read)
+  return notice !== null || trouble !== null
+}
+
 export function App() {
   const sheet = useAppSelector((root) => root.interface.sheet)
+  const hasNotes = useHasNotes()
   const theme = useMemo(() => makeTheme(sheet), [sheet])
   useLayoutEffect(() => layOut(sheet), [sheet])
   return (
     <ThemeProvider theme={theme}>
       <RouterProvider router={router} />
-      <StorageNote />
-      <Notices onSessionsChanged={() => void router.revalidate()} />
+      {hasNotes && (
+        <Suspense>
+          <Notes onSessionsChanged={() => void router.revalidate()} />
+        </Suspense>
+      )}
     </ThemeProvider>
   )
 }

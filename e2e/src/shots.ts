@@ -54,7 +54,7 @@ await page.getByRole('button', { name: 'Render', exact: true }).click()
 await page.getByRole('table', { name: 'Rendered files' }).waitFor({ timeout: 60_000 })
 await both('deliver')
 for (const sheet of ['light', 'night']) {
-  if (sheet === 'night') await page.getByRole('button', { name: 'Night' }).click()
+  if (sheet === 'night') await page.getByRole('button', { name: 'Night', exact: true }).click()
   await page.getByRole('link', { name: 'Sober Prism' }).click()
   const entry = page.getByRole('link', { name: 'Tern Island ferry night' })
   await entry.waitFor()

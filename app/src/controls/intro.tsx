@@ -12,7 +12,9 @@ export function Intro({ step, children }: { step: StepName; children: string }) 
   if (closed) return null
   return (
     <div className={styles.intro}>
-      <Typography>{children}</Typography>
+      <Typography noWrap title={children}>
+        {children}
+      </Typography>
       <IconAction
         label="Put this sentence away"
         icon={<CloseIcon />}

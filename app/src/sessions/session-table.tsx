@@ -1,5 +1,4 @@
-import DeleteIcon from '@mui/icons-material/DeleteOutlined'
-import SaveIcon from '@mui/icons-material/SaveAltOutlined'
+import Button from '@mui/material/Button'
 import Link from '@mui/material/Link'
 import Table from '@mui/material/Table'
 import TableBody from '@mui/material/TableBody'
@@ -9,7 +8,6 @@ import TableRow from '@mui/material/TableRow'
 import Typography from '@mui/material/Typography'
 import type { SessionEntry } from '@sober-prism/engine'
 import { Link as RouteLink } from 'react-router'
-import { IconAction } from '../controls/icon-action'
 import { formatBytes, formatTime } from '../format'
 
 interface SessionTableProps {
@@ -20,7 +18,7 @@ interface SessionTableProps {
 }
 
 /** Sessions with their length, size and when they were opened. */
-export function SessionTable({ sessions, busy, onSave, onDelete }: SessionTableProps) {
+export default function SessionTable({ sessions, busy, onSave, onDelete }: SessionTableProps) {
   return (
     <Table aria-label="Sessions">
       <TableHead>
@@ -57,17 +55,21 @@ export function SessionTable({ sessions, busy, onSave, onDelete }: SessionTableP
                 </time>
               </TableCell>
               <TableCell align="right" sx={{ whiteSpace: 'nowrap' }}>
-                <IconAction
-                  label={`Save ${name} as a file`}
-                  icon={<SaveIcon />}
+                <Button
+                  variant="text"
+                  aria-label={`Save ${name} as a file`}
                   disabled={busy}
                   onClick={() => onSave(entry)}
-                />
-                <IconAction
-                  label={`Delete ${name}`}
-                  icon={<DeleteIcon />}
+                >
+                  Save
+                </Button>
+                <Button
+                  variant="text"
+                  aria-label={`Delete ${name}`}
                   onClick={() => onDelete(entry)}
-                />
+                >
+                  Delete
+                </Button>
               </TableCell>
             </TableRow>
           )

@@ -1,21 +1,20 @@
-import NightIcon from '@mui/icons-material/DarkModeOutlined'
 import Button from '@mui/material/Button'
 import Link from '@mui/material/Link'
 import Typography from '@mui/material/Typography'
 import { askToKeepData, deleteSession, type SessionEntry, saveSession } from '@sober-prism/engine'
-import { useEffect } from 'react'
+import { lazy, Suspense, useEffect } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { useLoaderData, useNavigate, useRevalidator } from 'react-router'
 import { EmptyPlace } from '../controls/empty-place'
-import { IconAction } from '../controls/icon-action'
 import { Running } from '../controls/running'
 import { interfaceActions } from '../store/interface-slice'
 import { newSession } from '../store/session-slice'
 import { useAppDispatch, useAppSelector } from '../store/store'
 import { DataNote } from './data-note'
-import { SessionTable } from './session-table'
 import { useSessionWork } from './session-work'
 import styles from './sessions.module.css'
+
+const SessionTable = lazy(() => import('./session-table'))
 
 /** What the route's loader found. */
 export interface SessionsData {
@@ -75,13 +74,14 @@ export function Component() {
             it fairly. Everything happens in this browser; nothing leaves this machine.
           </Typography>
         </div>
-        <IconAction
-          label="Night"
-          hint="the night sheet, for dark rooms"
-          icon={<NightIcon />}
-          pressed={sheet === 'night'}
+        <Button
+          variant="text"
+          aria-pressed={sheet === 'night'}
+          title="For dark rooms"
           onClick={() => dispatch(interfaceActions.sheetTurned())}
-        />
+        >
+          {sheet === 'night' ? 'Light sheet' : 'Night sheet'}
+        </Button>
       </header>
       <section aria-label="Start" className={styles.row}>
         <Button variant="contained" disabled={busy} onClick={() => void startNew()}>
@@ -112,12 +112,14 @@ export function Component() {
         {sessions.length === 0 ? (
           <EmptyPlace text="None yet. A new session takes the tracks of your piece. To look around first, open the demo: nine tracks of an invented ensemble, with faults to find." />
         ) : (
-          <SessionTable
-            sessions={sessions}
-            busy={busy}
-            onSave={(entry) => void save([entry])}
-            onDelete={(entry) => void remove(entry)}
-          />
+          <Suspense>
+            <SessionTable
+              sessions={sessions}
+              busy={busy}
+              onSave={(entry) => void save([entry])}
+              onDelete={(entry) => void remove(entry)}
+            />
+          </Suspense>
         )}
       </section>
       <footer className={styles.list}>

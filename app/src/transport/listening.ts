@@ -9,7 +9,7 @@ import type { AppStore } from '../store/store'
 const WITHOUT = { treatment: 'one treatment', stage: 'one stage', chain: 'one chain', all: 'moves' }
 
 /** What is heard in place of the session. */
-export function heardText({ rendition, gainDb }: HeardRendition): string {
+function heardText({ rendition, gainDb }: HeardRendition): string {
   if (gainDb === null) return 'making loudness equal …'
   if (rendition.kind === 'finding') return 'a finding'
   if (rendition.kind === 'difference') {
