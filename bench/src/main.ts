@@ -3,6 +3,7 @@ import { launch } from '../../e2e/src/browser'
 import { startServer } from '../../e2e/src/serve'
 import { measureDemo } from './demo'
 import { measureFilters } from './filters'
+import { measureFrames } from './frames'
 import { measureImport } from './import'
 import {
   measureEndurance,
@@ -17,6 +18,7 @@ import { measureSurvey } from './survey'
 const MEASUREMENTS = {
   filters: measureFilters,
   demo: measureDemo,
+  frames: measureFrames,
   import: measureImport,
   survey: measureSurvey,
   large: measureLargeSession,

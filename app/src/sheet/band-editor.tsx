@@ -3,19 +3,28 @@ import OutlinedInput from '@mui/material/OutlinedInput'
 import {
   CHANNEL_MODES,
   type ChannelMode,
+  type EqBand,
   FILTER_TYPES,
   type FilterType,
   hasSlope,
 } from '@sober-prism/core/filters'
 import type { Mark } from '@sober-prism/core/treatments'
+import { memo, useCallback, useRef } from 'react'
 import { Choice } from '../controls/choice'
 import { TickBox } from '../controls/tick-box'
+import { useThrottled } from '../use-throttled'
 import { BandFields } from './band-fields'
 import { CHANNEL_NAMES, TYPE_NAMES } from './names'
 import styles from './sheet.module.css'
 import type { BandEditing } from './use-bands'
 
-const SLOPES = Array.from({ length: 16 }, (_, i) => 6 * (i + 1))
+const SLOPES = Array.from({ length: 16 }, (_, i) => [6 * (i + 1), `${6 * (i + 1)} dB/oct`] as const)
+const TYPES = FILTER_TYPES.map((type) => [type, TYPE_NAMES[type]] as const)
+const CHANNELS = CHANNEL_MODES.map((mode) => [mode, CHANNEL_NAMES[mode]] as const)
+const ORDERS = [
+  [6, 'First order'],
+  [12, 'Second order'],
+] as const
 
 interface BandEditorProps {
   readonly letter: string
@@ -24,63 +33,93 @@ interface BandEditorProps {
   readonly editing: BandEditing
 }
 
+/** How often figures follow a drag. */
+const FOLLOW_MS = 100
+
 /** Every value of one band, to be typed. */
 export function BandEditor({ letter, mark, stereo, editing }: BandEditorProps) {
-  const { band } = mark
+  const latest = useRef(mark)
+  latest.current = mark
+  const change = useCallback(
+    (values: Partial<EqBand>, gesture?: string) => editing.change(latest.current, values, gesture),
+    [editing],
+  )
+  const onSwitch = useCallback(() => editing.switch(latest.current), [editing])
+  const onRemove = useCallback(() => editing.remove(latest.current), [editing])
+  const band = useThrottled(mark.band, FOLLOW_MS)
   return (
     <fieldset className={styles.fields}>
       <legend className="visually-hidden">Band {letter}</legend>
       <span className={styles.letter} aria-hidden="true">
         {letter}
       </span>
-      <TickBox label="On" checked={mark.on} onChange={() => editing.switch(mark)} />
+      <BandValues band={band} on={mark.on} stereo={stereo} onChange={change} onSwitch={onSwitch} />
+      <OutlinedInput
+        sx={REASON_SX}
+        placeholder="Why this band?"
+        value={mark.reason}
+        inputProps={{ 'aria-label': 'Reason', maxLength: 500 }}
+        onChange={(e) => editing.setReason(mark, e.target.value)}
+      />
+      <RemoveButton onRemove={onRemove} />
+    </fieldset>
+  )
+}
+
+const REASON_SX = { flex: 1, minWidth: 90 }
+
+const RemoveButton = memo(function RemoveButton({ onRemove }: { onRemove: () => void }) {
+  return (
+    <Button variant="text" onClick={onRemove}>
+      Remove
+    </Button>
+  )
+})
+
+interface BandValuesProps {
+  readonly band: EqBand
+  readonly on: boolean
+  readonly stereo: boolean
+  readonly onChange: (values: Partial<EqBand>, gesture?: string) => void
+  readonly onSwitch: () => void
+}
+
+const BandValues = memo(function BandValues(props: BandValuesProps) {
+  const { band, on, stereo, onChange, onSwitch } = props
+  return (
+    <>
+      <TickBox label="On" checked={on} onChange={onSwitch} />
       <Choice
         label="Type"
         value={band.type}
-        options={FILTER_TYPES.map((type) => [type, TYPE_NAMES[type]] as const)}
-        onChange={(type: FilterType) => editing.change(mark, { type })}
+        options={TYPES}
+        onChange={(type: FilterType) => onChange({ type })}
       />
-      <BandFields
-        band={band}
-        onChange={(values, gesture) => editing.change(mark, values, gesture)}
-      />
+      <BandFields band={band} onChange={onChange} />
       {hasSlope(band.type) && (
         <Choice
           label="Slope"
           value={band.slopeDbPerOct}
-          options={SLOPES.map((slope) => [slope, `${slope} dB/oct`] as const)}
-          onChange={(slopeDbPerOct) => editing.change(mark, { slopeDbPerOct })}
+          options={SLOPES}
+          onChange={(slopeDbPerOct) => onChange({ slopeDbPerOct })}
         />
       )}
       {band.type === 'all-pass' && (
         <Choice
           label="Order"
           value={band.slopeDbPerOct === 6 ? 6 : 12}
-          options={[
-            [6, 'First order'],
-            [12, 'Second order'],
-          ]}
-          onChange={(slopeDbPerOct) => editing.change(mark, { slopeDbPerOct })}
+          options={ORDERS}
+          onChange={(slopeDbPerOct) => onChange({ slopeDbPerOct })}
         />
       )}
       {stereo && (
         <Choice
           label="Acts on"
           value={band.channel}
-          options={CHANNEL_MODES.map((mode) => [mode, CHANNEL_NAMES[mode]] as const)}
-          onChange={(channel: ChannelMode) => editing.change(mark, { channel })}
+          options={CHANNELS}
+          onChange={(channel: ChannelMode) => onChange({ channel })}
         />
       )}
-      <OutlinedInput
-        sx={{ flex: 1, minWidth: 90 }}
-        placeholder="Why this band?"
-        value={mark.reason}
-        inputProps={{ 'aria-label': 'Reason', maxLength: 500 }}
-        onChange={(e) => editing.setReason(mark, e.target.value)}
-      />
-      <Button variant="text" onClick={() => editing.remove(mark)}>
-        Remove
-      </Button>
-    </fieldset>
+    </>
   )
-}
+})

@@ -26,7 +26,7 @@ import {
   type StageName,
   TREATMENT_KINDS,
 } from '@sober-prism/core/treatments'
-import { useState } from 'react'
+import { memo, useState } from 'react'
 import { Badge } from '../controls/badge'
 import { FigureField } from '../controls/figure-field'
 import { TickBox } from '../controls/tick-box'
@@ -55,8 +55,8 @@ export function ChainPanel() {
         </Typography>
       </div>
       <Treatments node={node} chain={chain} />
-      <Output node={node} chain={chain} />
-      <HearChain node={node} chain={chain} />
+      <Output node={node} {...chain.output} />
+      <HearChain node={node} />
     </section>
   )
 }
@@ -138,7 +138,13 @@ function Stage({ node, chain, stage }: { node: string; chain: Chain; stage: Stag
 const KIND_NAMES = Object.keys(TREATMENT_KINDS) as KindName[]
 
 /** A menu of all kinds of treatment. */
-function AddTreatment({ node, stage }: { node: string; stage: StageName }) {
+const AddTreatment = memo(function AddTreatment({
+  node,
+  stage,
+}: {
+  node: string
+  stage: StageName
+}) {
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const [anchor, setAnchor] = useState<HTMLElement | null>(null)
@@ -169,12 +175,17 @@ function AddTreatment({ node, stage }: { node: string; stage: StageName }) {
       </Menu>
     </>
   )
-}
+})
 
 /** The end of the chain: trim and polarity. */
-function Output({ node, chain }: { node: string; chain: Chain }) {
+const Output = memo(function Output({
+  node,
+  trimDb,
+  polarity,
+}: {
+  node: string
+} & Chain['output']) {
   const edit = useEdit()
-  const { trimDb, polarity } = chain.output
   return (
     <div className={styles.row}>
       <FigureField
@@ -206,4 +217,4 @@ function Output({ node, chain }: { node: string; chain: Chain }) {
       />
     </div>
   )
-}
+})

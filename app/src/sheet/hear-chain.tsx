@@ -1,11 +1,12 @@
 import ToggleButton from '@mui/material/ToggleButton'
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup'
 import Typography from '@mui/material/Typography'
-import type { Chain, WithoutTarget } from '@sober-prism/core/session'
+import { chainOf, type WithoutTarget } from '@sober-prism/core/session'
 import { errorSentence, type Rendition } from '@sober-prism/engine'
+import { memo } from 'react'
 import { useDesk, useHeard } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { shownTreatment } from '../store/selectors'
+import { openSession, shownTreatment } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
 
 /** What is passed by, by its name on the buttons. */
@@ -19,18 +20,20 @@ const TARGETS = [
 type Of = (typeof TARGETS)[number][0]
 
 /** Hearing without one treatment, one stage, this chain or everything; or only what they take away or add. */
-export function HearChain({ node, chain }: { node: string; chain: Chain }) {
+export const HearChain = memo(function HearChain({ node }: { node: string }) {
   const desk = useDesk()
   const dispatch = useAppDispatch()
   const heard = useHeard()
   const stage = useAppSelector((root) => root.interface.stage)
-  const treatmentId = useAppSelector((root) => root.interface.treatmentId)
-  const treatment = shownTreatment(chain.treatments, { stage, treatmentId })
+  const treatment = useAppSelector((root) => {
+    const treatments = chainOf(openSession(root), node)?.treatments ?? []
+    return shownTreatment(treatments, root.interface)?.id ?? null
+  })
   const targetOf = (of: Of): WithoutTarget | null => {
     if (of === 'all') return { of }
     if (of === 'chain') return { of, node }
     if (of === 'stage') return { of, node, stage }
-    return treatment && { of, node, treatment: treatment.id }
+    return treatment === null ? null : { of, node, treatment }
   }
   const hear = (rendition: Rendition | null) => {
     if (!rendition) return desk.stopHearing()
@@ -74,4 +77,4 @@ export function HearChain({ node, chain }: { node: string; chain: Chain }) {
       </ToggleButton>
     </div>
   )
-}
+})

@@ -119,9 +119,19 @@ function roundDb(db: number): number {
   return Math.round(db * 100) / 100
 }
 
-/** Dragging from where the thing stands: it never jumps to the pointer. */
+/** Dragging from where the thing stands: it never jumps to the pointer. At most one change per frame is made. */
 function useDrag(onStart: () => void, onMove: (x: number, y: number, gesture: string) => void) {
   const grip = useRef<{ dx: number; dy: number; gesture: string } | null>(null)
+  const pending = useRef<{ frame: number; move: () => void } | null>(null)
+  const latest = useRef(onMove)
+  latest.current = onMove
+  const finish = () => {
+    if (pending.current) {
+      cancelAnimationFrame(pending.current.frame)
+      pending.current.move()
+    }
+    grip.current = null
+  }
   return (x: number, y: number) => ({
     onPointerDown(event: PointerEvent<HTMLElement>) {
       if (event.button !== 0) return
@@ -133,16 +143,17 @@ function useDrag(onStart: () => void, onMove: (x: number, y: number, gesture: st
       }
       onStart()
     },
-    onPointerMove(event: PointerEvent<HTMLElement>) {
+    onPointerMove({ clientX, clientY }: PointerEvent<HTMLElement>) {
       const held = grip.current
       if (!held) return
-      onMove(event.clientX + held.dx, event.clientY + held.dy, held.gesture)
+      const move = () => {
+        pending.current = null
+        latest.current(clientX + held.dx, clientY + held.dy, held.gesture)
+      }
+      const frame = pending.current?.frame ?? requestAnimationFrame(() => pending.current?.move())
+      pending.current = { frame, move }
     },
-    onPointerUp() {
-      grip.current = null
-    },
-    onPointerCancel() {
-      grip.current = null
-    },
+    onPointerUp: finish,
+    onPointerCancel: finish,
   })
 }

@@ -8,7 +8,7 @@ import MenuItem from '@mui/material/MenuItem'
 import Popover from '@mui/material/Popover'
 import Typography from '@mui/material/Typography'
 import { FILTER_TYPES, type FilterType } from '@sober-prism/core/filters'
-import { type ReactNode, useState } from 'react'
+import { memo, type ReactNode, useState } from 'react'
 import { Choice } from '../controls/choice'
 import { TickBox } from '../controls/tick-box'
 import { useSession } from '../store/selectors'
@@ -35,7 +35,13 @@ const SPANS = [
 ] as const
 
 /** New bands, and how the sheet is drawn. */
-export function SheetTools({ node, editing }: { node: string; editing: BandEditing }) {
+export const SheetTools = memo(function SheetTools({
+  node,
+  editing,
+}: {
+  node: string
+  editing: BandEditing
+}) {
   const dispatch = useAppDispatch()
   const { span } = useAppSelector(selectSheet)
   const add = (type: FilterType) => editing.add(type, START_HZ[type] ?? 1000, 0)
@@ -70,7 +76,7 @@ export function SheetTools({ node, editing }: { node: string; editing: BandEditi
       />
     </div>
   )
-}
+})
 
 interface MenuButtonProps {
   readonly name: string

@@ -6,9 +6,10 @@ import Checkbox from '@mui/material/Checkbox'
 import IconButton from '@mui/material/IconButton'
 import Typography from '@mui/material/Typography'
 import { kindOf, type Treatment } from '@sober-prism/core/treatments'
-import { useEffect, useRef } from 'react'
+import { memo, useEffect, useRef } from 'react'
 import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch, useEdit } from '../store/store'
+import { useThrottled } from '../use-throttled'
 import styles from './sheet.module.css'
 
 interface TreatmentRowProps {
@@ -19,8 +20,13 @@ interface TreatmentRowProps {
   readonly count: number
 }
 
+/** How often its words follow a drag. */
+const FOLLOW_MS = 200
+
 /** One treatment of a chain: its grip, its name with what it does, and whether it is on. */
-export function TreatmentRow({ node, treatment, chosen, place, count }: TreatmentRowProps) {
+export const TreatmentRow = memo(function TreatmentRow(props: TreatmentRowProps) {
+  const { node, chosen, place, count } = props
+  const treatment = useThrottled(props.treatment, FOLLOW_MS)
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const {
@@ -82,4 +88,4 @@ export function TreatmentRow({ node, treatment, chosen, place, count }: Treatmen
       />
     </li>
   )
-}
+})

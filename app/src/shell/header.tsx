@@ -9,7 +9,7 @@ import { Link, NavLink, useParams } from 'react-router'
 import { IconAction } from '../controls/icon-action'
 import { redo, undo } from '../store/history'
 import { interfaceActions } from '../store/interface-slice'
-import { useSession } from '../store/selectors'
+import { openSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
 import styles from './shell.module.css'
 import { WorkNote } from './work-note'
@@ -23,7 +23,7 @@ const STEPS = [
 
 export function Header() {
   const { id = '' } = useParams()
-  const session = useSession()
+  const name = useAppSelector((root) => openSession(root).name)
   const dispatch = useAppDispatch()
   const sheet = useAppSelector((root) => root.interface.sheet)
   const eyesClosed = useAppSelector((root) => root.interface.eyesClosed)
@@ -35,8 +35,8 @@ export function Header() {
       <Link className={styles.product} to="/" title="All sessions">
         Sober Prism
       </Link>
-      <span className={`${styles.sessionName} clip`} title={session.name}>
-        {session.name}
+      <span className={`${styles.sessionName} clip`} title={name}>
+        {name}
       </span>
       <nav className={styles.steps} aria-label="Steps">
         {STEPS.map(([path, name]) => (

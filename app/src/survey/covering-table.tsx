@@ -6,7 +6,8 @@ import { Badge } from '../controls/badge'
 import { formatShare } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { nodeName, useSession } from '../store/selectors'
+import { nodeName } from '../store/selectors'
+import { useSettledSession } from '../store/settled'
 import { useAppDispatch } from '../store/store'
 import styles from './survey.module.css'
 
@@ -35,7 +36,7 @@ function isEntry(
 
 /** Who covers whom, for all pairs: each row is a track, each column what it loses to another. */
 export function CoveringTable() {
-  const session = useSession()
+  const session = useSettledSession()
   const { covering, heard, mono } = useAnalysis()
   const dispatch = useAppDispatch()
   const [pointed, setPointed] = useState<readonly [string, string] | null>(null)

@@ -7,7 +7,8 @@ import { measureFigure, measureName } from '../findings/named-finding'
 import { capital } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { nodeName, useSession } from '../store/selectors'
+import { nodeName } from '../store/selectors'
+import { useSettledSession } from '../store/settled'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { type AppliedMove, appliedMoves, removalOf } from './applied-moves'
 import { FindingCard } from './finding-card'
@@ -16,7 +17,7 @@ import { selectSurvey, surveyActions } from './survey-slice'
 
 /** All findings in order of harm, small ones folded away, and what was made of earlier ones. */
 export function FindingList() {
-  const session = useSession()
+  const session = useSettledSession()
   const { findings, fresh } = useAnalysis()
   const edit = useEdit()
   const dispatch = useAppDispatch()

@@ -6,7 +6,8 @@ import Typography from '@mui/material/Typography'
 import { FigureField } from '../controls/figure-field'
 import { Running } from '../controls/running'
 import { useAnalysis, useDesk } from '../shell/desk-context'
-import { useSession } from '../store/selectors'
+
+import { useSettledSession } from '../store/settled'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { CoveringTable } from './covering-table'
 import { FindingList } from './finding-list'
@@ -54,7 +55,7 @@ function tabId(name: SurveyTab): string {
 
 /** Which tracks the others make room for, and how loud the session is heard. */
 function Leads() {
-  const session = useSession()
+  const session = useSettledSession()
   const edit = useEdit()
   return (
     <div className={styles.leads}>
@@ -99,7 +100,7 @@ function Leads() {
 
 /** What is being measured, with a way to stop it; or over what it was measured. */
 function WorkRow() {
-  const session = useSession()
+  const session = useSettledSession()
   const { work, problem, fresh, mono } = useAnalysis()
   const desk = useDesk()
   if (work) {

@@ -8,7 +8,8 @@ import { moveWords } from '../findings/named-finding'
 import { capital, formatShare, signed } from '../format'
 import { useAnalysis, useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { nodeName, useSession } from '../store/selectors'
+import { nodeName } from '../store/selectors'
+import { useSettledSession } from '../store/settled'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { editsOfPlan } from './move-edits'
 import styles from './survey.module.css'
@@ -31,7 +32,7 @@ export function PlanList() {
 }
 
 function PlanStart() {
-  const session = useSession()
+  const session = useSettledSession()
   const desk = useDesk()
   const dispatch = useAppDispatch()
   const { fresh, work } = useAnalysis()
@@ -62,7 +63,7 @@ function PlanStart() {
 }
 
 function PlanSteps({ plan }: { plan: Plan }) {
-  const session = useSession()
+  const session = useSettledSession()
   const dispatch = useAppDispatch()
   const edit = useEdit()
   const { planCount } = useAppSelector(selectSurvey)

@@ -1,28 +1,32 @@
-import { useCallback, useMemo } from 'react'
+import { memo, useCallback, useMemo } from 'react'
 import { Plot, type Surface } from '../plot/plot'
 import { plumb, plumbHandlers, plumbMark } from '../plot/plumb'
 import { bandAt, drawPlumb, drawStrip, type StripPicture } from '../plot/strip'
 import { useDesk } from '../shell/desk-context'
 import styles from './survey.module.css'
 
-interface StripPlotProps {
+const NONE: readonly never[] = []
+
+/** Plain values, and lists that stay the same: it is drawn anew only when one of them changes. */
+interface StripPlotProps
+  extends Pick<StripPicture, 'bands' | 'levels' | 'topDb'>,
+    Partial<Pick<StripPicture, 'covered' | 'winnable' | 'open'>> {
   readonly label: string
-  readonly picture: StripPicture
+  readonly node: string
   /** What is added to the measured level to give the level in the mix. */
   readonly gainDb: number
   /** Row of the live reading; `null` for what does not sound. */
   readonly line: number | null
   readonly muted?: boolean
-  readonly isOpen?: boolean
-  readonly onOpen?: () => void
+  readonly onOpen?: (node: string) => void
 }
 
 /** One strip; a double click opens it into a curve. */
-export function StripPlot(props: StripPlotProps) {
-  const { label, picture, gainDb, line, muted = false, onOpen } = props
+export const StripPlot = memo(function StripPlot(props: StripPlotProps) {
+  const { node, label, gainDb, line, muted = false, onOpen } = props
   const desk = useDesk()
   const signals = useMemo(() => [plumb, plumbMark, desk.live], [desk])
-  const { bands, levels, topDb, covered, winnable, open } = picture
+  const { bands, levels, topDb, covered = NONE, winnable = NONE, open = false } = props
   const draw = useCallback(
     (surface: Surface) => {
       const reading = desk.player.playing && line !== null ? desk.live.value : null
@@ -48,8 +52,8 @@ export function StripPlot(props: StripPlotProps) {
       signals={signals}
       label={label}
       data-muted={muted}
-      onDoubleClick={onOpen}
+      onDoubleClick={onOpen && (() => onOpen(node))}
       {...plumbHandlers}
     />
   )
-}
+})

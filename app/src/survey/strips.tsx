@@ -1,15 +1,15 @@
-import { winnablePlaces } from '@sober-prism/core/findings'
+import { type WinnablePlace, winnablePlaces } from '@sober-prism/core/findings'
 import { groupsAbove } from '@sober-prism/core/session'
 import { makeBands } from '@sober-prism/core/spectrum'
 import { MIX } from '@sober-prism/core/treatments'
-import { useMemo } from 'react'
+import { memo, useCallback, useMemo } from 'react'
 import { Choice } from '../controls/choice'
 import { formatDb, formatShare, signed } from '../format'
 import { RulerPlot } from '../plot/ruler-plot'
 import { bandAt } from '../plot/strip'
 import { topLevelDb, topOf } from '../plot/top-level'
 import { useAnalysis } from '../shell/desk-context'
-import { chosenNode, liveLine, useSession } from '../store/selectors'
+import { chosenNode, liveLine, openSession, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
 import { TrackList } from '../tracks/track-list'
 import type { TrackRowOf } from '../tracks/track-order'
@@ -18,7 +18,6 @@ import styles from './survey.module.css'
 import { selectSurvey, surveyActions } from './survey-slice'
 
 const SIXTHS = makeBands('sixth')
-const NOTHING = { covered: [], winnable: [], open: false } as const
 
 /** One strip per track, the mix, a reference, and the ruler under all of them. */
 export function Strips() {
@@ -30,34 +29,37 @@ export function Strips() {
   const topDb = topLevelDb(session, analysis)
   const winnable = useMemo(() => winnablePlaces(analysis.findings ?? []), [analysis.findings])
   const wholeTop = Math.max(topOf(analysis.mix?.levels), topOf(reference?.levels))
-  const open = (node: string) => ({
-    isOpen: openStrips.includes(node),
-    onOpen: () => dispatch(surveyActions.stripOpened(node)),
-  })
-  const stripOf = (row: TrackRowOf) => {
-    const { node } = row
+  const onOpen = useCallback(
+    (node: string) => void dispatch(surveyActions.stripOpened(node)),
+    [dispatch],
+  )
+  const placesOf = useMemo(() => {
+    const byTrack = new Map<string, WinnablePlace[]>()
+    for (const p of winnable) byTrack.set(p.track, [...(byTrack.get(p.track) ?? []), p])
+    return byTrack
+  }, [winnable])
+  const stripOf = ({ kind, node }: TrackRowOf) => {
     const above = groupsAbove(session, node.id)
     const muted = node.mute || above.some((g) => g.mute)
     const gainDb = node.faderDb + above.reduce((sum, g) => sum + g.faderDb, 0)
     const heard = analysis.heard.get(node.id)
     const share = heard && !muted ? `, ${formatShare(heard.share)} heard` : ''
-    const measured = (row.kind === 'track' ? analysis.tracks : analysis.groups).get(node.id)
-    const places = muted ? [] : winnable.filter((p) => p.track === node.id)
+    const measured = (kind === 'track' ? analysis.tracks : analysis.groups).get(node.id)
+    const places = muted ? undefined : placesOf.get(node.id)
     return (
       <StripPlot
-        label={`Spectrum of ${row.kind === 'group' ? 'the group ' : ''}${node.name}${share}${placesText(places)}`}
-        picture={{
-          bands: SIXTHS,
-          levels: measured?.levels ?? null,
-          topDb: topDb - gainDb,
-          covered: muted ? [] : (heard?.covered ?? []),
-          winnable: places,
-          open: openStrips.includes(node.id),
-        }}
+        node={node.id}
+        label={`Spectrum of ${kind === 'group' ? 'the group ' : ''}${node.name}${share}${placesText(places)}`}
+        bands={SIXTHS}
+        levels={measured?.levels ?? null}
+        topDb={topDb - gainDb}
+        covered={muted ? undefined : heard?.covered}
+        winnable={places}
+        open={openStrips.includes(node.id)}
         gainDb={gainDb}
         muted={muted}
         line={liveLine(session, node.id)}
-        {...open(node.id)}
+        onOpen={onOpen}
       />
     )
   }
@@ -67,24 +69,22 @@ export function Strips() {
       beside={(row) =>
         row === 'mix' ? (
           <StripPlot
+            node={MIX}
             label="Spectrum of the mix"
-            picture={{
-              bands: SIXTHS,
-              levels: analysis.mix?.levels ?? null,
-              topDb: wholeTop,
-              ...NOTHING,
-              open: openStrips.includes(MIX),
-            }}
+            bands={SIXTHS}
+            levels={analysis.mix?.levels ?? null}
+            topDb={wholeTop}
+            open={openStrips.includes(MIX)}
             gainDb={0}
             line={liveLine(session, MIX)}
-            {...open(MIX)}
+            onOpen={onOpen}
           />
         ) : (
           stripOf(row)
         )
       }
     >
-      {reference && <ReferenceStrip reference={reference} topDb={wholeTop} />}
+      {reference && <ReferenceStrip {...reference} topDb={wholeTop} />}
       <RulerRow />
     </TrackList>
   )
@@ -108,23 +108,17 @@ function useReference() {
   return reference && { reference, levels, shiftDb }
 }
 
-function ReferenceStrip({
-  reference: shown,
-  topDb,
-}: {
-  reference: ReferenceLevels
-  topDb: number
-}) {
-  const session = useSession()
+const ReferenceStrip = memo(function ReferenceStrip(props: ReferenceLevels & { topDb: number }) {
+  const references = useAppSelector((root) => openSession(root).references)
   const dispatch = useAppDispatch()
-  const { reference, levels, shiftDb } = shown
+  const { reference, levels, shiftDb, topDb } = props
   return (
     <div className={styles.fixed}>
       <div className={styles.referenceSide}>
         <Choice
           label="Reference"
           value={reference.id}
-          options={session.references.map((r) => [r.id, r.name] as const)}
+          options={references.map((r) => [r.id, r.name] as const)}
           onChange={(id) => dispatch(surveyActions.referenceChosen(id))}
         />
         <span className="figure" title="Shown at the loudness of the mix">
@@ -134,13 +128,16 @@ function ReferenceStrip({
       </div>
       <StripPlot
         label={`Spectrum of the reference ${reference.name}`}
-        picture={{ bands: SIXTHS, levels: levels ?? null, topDb, ...NOTHING }}
+        node={reference.id}
+        bands={SIXTHS}
+        levels={levels ?? null}
+        topDb={topDb}
         gainDb={0}
         line={null}
       />
     </div>
   )
-}
+})
 
 /** The ruler, which carries the plumb line. */
 function RulerRow() {
@@ -160,8 +157,8 @@ function RulerRow() {
   )
 }
 
-function placesText(places: readonly { fromHz: number; toHz: number }[]): string {
-  if (places.length === 0) return ''
+function placesText(places: readonly WinnablePlace[] | undefined): string {
+  if (!places) return ''
   const spans = places.map((p) => `${Math.round(p.fromHz)} to ${Math.round(p.toHz)} Hz`)
   return `; a move could win back ${spans.join(' and ')}`
 }

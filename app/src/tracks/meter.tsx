@@ -2,7 +2,8 @@ import { MIX } from '@sober-prism/core/treatments'
 import { useCallback, useMemo } from 'react'
 import { Plot, type Surface } from '../plot/plot'
 import { useDesk } from '../shell/desk-context'
-import { liveLine, useSession } from '../store/selectors'
+import { liveLine, openSession } from '../store/selectors'
+import { useAppSelector } from '../store/store'
 import styles from './tracks.module.css'
 
 const FLOOR_DB = -60
@@ -10,8 +11,7 @@ const FLOOR_DB = -60
 /** The peak level of what sounds in a node now. */
 export function Meter({ node }: { node: string }) {
   const desk = useDesk()
-  const session = useSession()
-  const line = liveLine(session, node)
+  const line = useAppSelector((root) => liveLine(openSession(root), node))
   const signals = useMemo(() => [desk.live], [desk])
   const draw = useCallback(
     ({ context, width, height, sheet }: Surface) => {

@@ -1,9 +1,11 @@
 import Button from '@mui/material/Button'
 import OutlinedInput from '@mui/material/OutlinedInput'
 import Typography from '@mui/material/Typography'
+import { groupsAbove, type Routed, type Session } from '@sober-prism/core/session'
 import { MIX } from '@sober-prism/core/treatments'
-import { type ReactNode, useMemo } from 'react'
+import { memo, type ReactNode, useCallback, useMemo } from 'react'
 import { Choice } from '../controls/choice'
+import { formatShare } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, useSession } from '../store/selectors'
@@ -44,26 +46,15 @@ export function TrackList({ beside, isOpen, children }: TrackListProps) {
     }
     return trackRows(session, { order, filter, folded, lostSone })
   }, [session, order, filter, folded, heard])
-  const choose = (id: string, besides: boolean) =>
-    dispatch(besides ? interfaceActions.nodeChosenToo(id) : interfaceActions.nodeChosen(id))
+  const choose = useCallback(
+    (id: string, besides: boolean) =>
+      void dispatch(besides ? interfaceActions.nodeChosenToo(id) : interfaceActions.nodeChosen(id)),
+    [dispatch],
+  )
   const isMany = rows.length > 9
   return (
     <section className={styles.list} aria-label="Tracks and groups" data-beside={!!beside}>
-      <div className={styles.tools}>
-        <OutlinedInput
-          placeholder="Name or role"
-          value={filter}
-          inputProps={{ 'aria-label': 'Show only tracks with this name or role' }}
-          sx={{ flex: 1, minWidth: 0 }}
-          onChange={(e) => dispatch(interfaceActions.tracksFiltered(e.target.value))}
-        />
-        <Choice
-          label="Order of the tracks"
-          value={order}
-          options={ORDERS}
-          onChange={(value) => dispatch(interfaceActions.tracksOrdered(value))}
-        />
-      </div>
+      <ListTools />
       <ul className={styles.rows} data-many={isMany}>
         {rows.map((row) => (
           <li
@@ -74,16 +65,16 @@ export function TrackList({ beside, isOpen, children }: TrackListProps) {
           >
             {row.kind === 'track' ? (
               <TrackRow
-                track={row.node}
-                depth={row.depth}
+                {...rowOf(session, row)}
+                lead={session.leadIds.includes(row.node.id)}
+                heard={heardText(heard.get(row.node.id)?.share, isMuted(session, row.node))}
                 chosen={chosen === row.node.id}
                 also={also.includes(row.node.id)}
                 onChoose={choose}
               />
             ) : (
               <GroupRow
-                group={row.node}
-                depth={row.depth}
+                {...rowOf(session, row)}
                 chosen={chosen === row.node.id}
                 also={also.includes(row.node.id)}
                 onChoose={choose}
@@ -108,10 +99,48 @@ export function TrackList({ beside, isOpen, children }: TrackListProps) {
         )}
       </ul>
       <div className={styles.line} data-chosen={chosen === MIX} data-open={isOpen?.(MIX)}>
-        <MixRow chosen={chosen === MIX} onChoose={() => choose(MIX, false)} />
+        <MixRow chosen={chosen === MIX} onChoose={choose} />
         {beside?.('mix')}
       </div>
       {children}
     </section>
   )
+}
+
+/** What narrows the list, and its order. */
+const ListTools = memo(function ListTools() {
+  const dispatch = useAppDispatch()
+  const order = useAppSelector((root) => root.interface.trackOrder)
+  const filter = useAppSelector((root) => root.interface.trackFilter)
+  return (
+    <div className={styles.tools}>
+      <OutlinedInput
+        placeholder="Name or role"
+        value={filter}
+        inputProps={{ 'aria-label': 'Show only tracks with this name or role' }}
+        sx={{ flex: 1, minWidth: 0 }}
+        onChange={(e) => dispatch(interfaceActions.tracksFiltered(e.target.value))}
+      />
+      <Choice
+        label="Order of the tracks"
+        value={order}
+        options={ORDERS}
+        onChange={(value) => dispatch(interfaceActions.tracksOrdered(value))}
+      />
+    </div>
+  )
+})
+
+function rowOf(session: Session, { node, depth }: TrackRowOf) {
+  const { id, name, letter, faderDb, mute, solo, lift } = node
+  const muted = isMuted(session, node)
+  return { id, name, letter, faderDb, mute, solo, lift, muted, depth }
+}
+
+function isMuted(session: Session, node: Routed): boolean {
+  return node.mute || groupsAbove(session, node.id).some((g) => g.mute)
+}
+
+function heardText(share: number | undefined, muted: boolean): string {
+  return share === undefined || muted ? '–' : formatShare(share)
 }

@@ -3,21 +3,30 @@ import UnfoldedIcon from '@mui/icons-material/ExpandMore'
 import ButtonBase from '@mui/material/ButtonBase'
 import IconButton from '@mui/material/IconButton'
 import ToggleButton from '@mui/material/ToggleButton'
-import type { EditOf, Group, Routed, Track } from '@sober-prism/core/session'
-import { groupsAbove } from '@sober-prism/core/session'
+import type { EditOf } from '@sober-prism/core/session'
 import { MIX } from '@sober-prism/core/treatments'
 import { memo, type ReactNode } from 'react'
 import { Badge } from '../controls/badge'
 import { Fader } from '../controls/fader'
-import { formatDb, formatShare, signed } from '../format'
+import { formatDb, signed } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { useSession } from '../store/selectors'
-import { useAppDispatch, useEdit } from '../store/store'
+import { openSession } from '../store/selectors'
+import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { Meter } from './meter'
 import styles from './tracks.module.css'
 
-interface RowProps {
+/** What a row shows of a node: plain values, so that it is drawn anew only when one of them changes. */
+export interface RowProps {
+  readonly id: string
+  readonly name: string
+  readonly letter: string
+  readonly faderDb: number
+  readonly mute: boolean
+  readonly solo: boolean
+  readonly lift: boolean
+  /** It or a group above it is muted. */
+  readonly muted: boolean
   readonly depth: number
   readonly chosen: boolean
   /** It is chosen besides another. */
@@ -25,42 +34,36 @@ interface RowProps {
   readonly onChoose: (id: string, besides: boolean) => void
 }
 
-export const TrackRow = memo(function TrackRow(props: RowProps & { track: Track }) {
-  const { track } = props
-  const session = useSession()
-  const { heard } = useAnalysis()
-  const muted = track.mute || groupsAbove(session, track.id).some((g) => g.mute)
-  const share = heard.get(track.id)?.share
+interface TrackRowProps extends RowProps {
+  readonly lead: boolean
+  /** Share of its loudness that is heard, as it is shown. */
+  readonly heard: string
+}
+
+export const TrackRow = memo(function TrackRow({ lead, heard, ...row }: TrackRowProps) {
   return (
     <NodeRow
-      {...props}
-      node={track}
-      muted={muted}
-      badge={<Badge letter={track.letter} lead={session.leadIds.includes(track.id)} />}
-      figure={share === undefined || muted ? '–' : formatShare(share)}
+      {...row}
+      badge={<Badge letter={row.letter} lead={lead} />}
+      figure={heard}
       figureWords="Share of its loudness that survives in the mix"
     />
   )
 })
 
-export const GroupRow = memo(function GroupRow(
-  props: RowProps & { group: Group; folded: boolean },
-) {
-  const { group, folded } = props
+export const GroupRow = memo(function GroupRow({ folded, ...row }: RowProps & { folded: boolean }) {
   const dispatch = useAppDispatch()
   return (
     <NodeRow
-      {...props}
-      node={group}
-      muted={group.mute}
+      {...row}
       badge={
         <IconButton
-          aria-label={`${folded ? 'Unfold' : 'Fold'} ${group.name}`}
+          aria-label={`${folded ? 'Unfold' : 'Fold'} ${row.name}`}
           aria-expanded={!folded}
           sx={{ p: 0, gap: 0 }}
-          onClick={() => dispatch(interfaceActions.groupFolded(group.id))}
+          onClick={() => dispatch(interfaceActions.groupFolded(row.id))}
         >
-          <Badge letter={group.letter} group />
+          <Badge letter={row.letter} group />
           {folded ? <FoldedIcon /> : <UnfoldedIcon />}
         </IconButton>
       }
@@ -71,18 +74,16 @@ export const GroupRow = memo(function GroupRow(
 })
 
 interface NodeRowProps extends RowProps {
-  readonly node: Routed
-  readonly muted: boolean
   readonly badge: ReactNode
   readonly figure: string
   readonly figureWords: string
 }
 
 function NodeRow(props: NodeRowProps) {
-  const { node, muted, badge, figure, figureWords, depth, chosen, also, onChoose } = props
+  const { id, name, faderDb, muted, badge, figure, figureWords, depth, chosen, also } = props
   const edit = useEdit()
   const set = (change: EditOf<'set-node'>['change'], gesture?: string, listening = false) =>
-    edit([{ kind: 'set-node', node: node.id, change }], { gesture, listening })
+    edit([{ kind: 'set-node', node: id, change }], { gesture, listening })
   return (
     <div
       className={styles.side}
@@ -90,34 +91,34 @@ function NodeRow(props: NodeRowProps) {
       data-also={also}
       style={{ '--depth': depth } as object}
     >
-      <Meter node={node.id} />
+      <Meter node={id} />
       <span className={styles.badge}>{badge}</span>
       <ButtonBase
         className={`${styles.name} clip`}
         aria-pressed={chosen || also}
-        title={node.name}
-        onClick={(e) => onChoose(node.id, e.ctrlKey || e.metaKey || e.shiftKey)}
+        title={name}
+        onClick={(e) => props.onChoose(id, e.ctrlKey || e.metaKey || e.shiftKey)}
       >
-        {node.name}
+        {name}
       </ButtonBase>
       <span className={`${styles.figure} heard`} title={figureWords}>
         {figure}
       </span>
       <Fader
-        label={`Fader of ${node.name}, dB`}
-        db={node.faderDb}
-        onChange={(faderDb) => set({ faderDb }, `fader ${node.id}`)}
+        label={`Fader of ${name}, dB`}
+        db={faderDb}
+        onChange={(faderDb) => set({ faderDb }, `fader ${id}`)}
       />
-      <span className={styles.db}>{formatDb(node.faderDb)}</span>
+      <span className={styles.db}>{formatDb(faderDb)}</span>
       <span className={styles.toggles}>
         {(['mute', 'solo', 'lift'] as const).map((key) => (
           <ToggleButton
             key={key}
             value={key}
-            selected={node[key]}
-            aria-label={`${key} ${node.name}`}
+            selected={props[key]}
+            aria-label={`${key} ${name}`}
             title={TOGGLES[key]}
-            onClick={() => set({ [key]: !node[key] }, undefined, key !== 'mute')}
+            onClick={() => set({ [key]: !props[key] }, undefined, key !== 'mute')}
           >
             {key[0].toUpperCase()}
           </ToggleButton>
@@ -134,28 +135,40 @@ const TOGGLES = {
 }
 
 /** The mix: its name, loudness over the passage and fader. */
-export function MixRow({ chosen, onChoose }: { chosen: boolean; onChoose: () => void }) {
-  const session = useSession()
+export const MixRow = memo(function MixRow({
+  chosen,
+  onChoose,
+}: {
+  chosen: boolean
+  onChoose: (id: string, besides: boolean) => void
+}) {
+  const faderDb = useAppSelector((root) => openSession(root).mix.faderDb)
   const edit = useEdit()
-  const { mix } = useAnalysis()
+  const lufs = useAnalysis().mix?.lufs ?? null
   return (
     <div className={styles.side}>
       <Meter node={MIX} />
       <span />
-      <ButtonBase className={`${styles.name} clip`} aria-pressed={chosen} onClick={onChoose}>
+      <ButtonBase
+        className={`${styles.name} clip`}
+        aria-pressed={chosen}
+        onClick={() => onChoose(MIX, false)}
+      >
         Mix
       </ButtonBase>
       <span className={styles.lufs} title="Loudness over the passage">
-        {mix?.lufs === null || mix?.lufs === undefined ? '' : `${signed(mix.lufs)} LUFS`}
+        {lufs === null ? '' : `${signed(lufs)} LUFS`}
       </span>
       <Fader
         label="Fader of the mix, dB"
-        db={session.mix.faderDb}
-        onChange={(faderDb) =>
-          edit([{ kind: 'set-node', node: MIX, change: { faderDb } }], { gesture: 'mix fader' })
+        db={faderDb}
+        onChange={(db) =>
+          edit([{ kind: 'set-node', node: MIX, change: { faderDb: db } }], {
+            gesture: 'mix fader',
+          })
         }
       />
-      <span className={styles.db}>{formatDb(session.mix.faderDb)}</span>
+      <span className={styles.db}>{formatDb(faderDb)}</span>
     </div>
   )
-}
+})

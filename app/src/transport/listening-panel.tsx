@@ -2,23 +2,25 @@ import Button from '@mui/material/Button'
 import ToggleButton from '@mui/material/ToggleButton'
 import Tooltip from '@mui/material/Tooltip'
 import { errorSentence } from '@sober-prism/engine'
+import { shallowEqual } from 'react-redux'
 import { useDesk, useHeard } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { useSession } from '../store/selectors'
+import { openSession } from '../store/selectors'
 import { store, useAppDispatch, useAppSelector } from '../store/store'
 import { clearListening, listeningWords } from './listening'
 import styles from './transport.module.css'
 
 /** Ways of listening, and in one place everything that is switched on for listening only. */
 export function ListeningPanel({ disabled }: { disabled: boolean }) {
-  const session = useSession()
   const desk = useDesk()
   const heard = useHeard()
   const dispatch = useAppDispatch()
-  const view = useAppSelector((root) => root.interface)
-  const { position, dim } = view.listening
+  const { position, dim } = useAppSelector((root) => root.interface.listening)
   const isCompare = heard !== null && heard.rendition.kind !== 'finding'
-  const words = listeningWords(session, view, heard)
+  const words = useAppSelector(
+    (root) => listeningWords(openSession(root), root.interface, heard),
+    shallowEqual,
+  )
   const compare = () => {
     if (isCompare) return desk.stopHearing()
     desk

@@ -5,25 +5,44 @@ import styles from './transport.module.css'
 
 /** Loudness now and over the passage. */
 export function Meters() {
-  const desk = useDesk()
   const { mix } = useAnalysis()
-  const live = useSignal(desk.live)
-  const rows = [
-    ['M', live?.momentaryLufs, 'Momentary loudness, 400 ms'],
-    ['S', live?.shortTermLufs, 'Short-term loudness, 3 s'],
-    ['I', mix?.lufs, 'Integrated loudness of the mix over the passage, LUFS'],
-    ['TP', mix?.truePeakDbtp, 'True peak of the mix over the passage, dBTP'],
-  ] as const
+  const truePeak = mix?.truePeakDbtp ?? null
   return (
     <dl className={styles.meters} aria-label="Meters">
-      {rows.map(([name, value, words]) => (
-        <Tooltip key={name} title={words}>
-          <div data-over={name === 'TP' && (value ?? -1) > 0}>
-            <dt>{name}</dt>
-            <dd>{value === null || value === undefined ? '–' : signed(value)}</dd>
-          </div>
-        </Tooltip>
-      ))}
+      <Tooltip title="Momentary loudness, 400 ms">
+        <div>
+          <dt>M</dt>
+          <LiveFigure of="momentaryLufs" />
+        </div>
+      </Tooltip>
+      <Tooltip title="Short-term loudness, 3 s">
+        <div>
+          <dt>S</dt>
+          <LiveFigure of="shortTermLufs" />
+        </div>
+      </Tooltip>
+      <Tooltip title="Integrated loudness of the mix over the passage, LUFS">
+        <div>
+          <dt>I</dt>
+          <dd>{figure(mix?.lufs ?? null)}</dd>
+        </div>
+      </Tooltip>
+      <Tooltip title="True peak of the mix over the passage, dBTP">
+        <div data-over={(truePeak ?? -1) > 0}>
+          <dt>TP</dt>
+          <dd>{figure(truePeak)}</dd>
+        </div>
+      </Tooltip>
     </dl>
   )
+}
+
+/** A figure that changes many times a second, by itself. */
+function LiveFigure({ of }: { of: 'momentaryLufs' | 'shortTermLufs' }) {
+  const live = useSignal(useDesk().live)
+  return <dd>{figure(live?.[of] ?? null)}</dd>
+}
+
+function figure(value: number | null): string {
+  return value === null ? '–' : signed(value)
 }

@@ -1,11 +1,12 @@
 import { type Passage, sessionFrames } from '@sober-prism/core/session'
 import { Signal } from '@sober-prism/engine'
 import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useRef } from 'react'
+import { shallowEqual } from 'react-redux'
 import { formatTime } from '../format'
 import { Plot, type Surface } from '../plot/plot'
 import { useAnalysis, useDesk } from '../shell/desk-context'
-import { useSession } from '../store/selectors'
-import { useEdit } from '../store/store'
+import { openSession } from '../store/selectors'
+import { useAppSelector, useEdit } from '../store/store'
 import styles from './transport.module.css'
 
 const SHORTEST_SECONDS = 1
@@ -18,13 +19,14 @@ type Grip = 'from' | 'to'
 
 /** The whole piece as a waveform. A click seeks, a drag chooses a passage, its edges can be moved. */
 export function Overview() {
-  const session = useSession()
+  const { passage, rate, frames } = useAppSelector((root) => {
+    const session = openSession(root)
+    const { passage, sampleRateHz: rate } = session
+    return { passage, rate, frames: Math.max(1, sessionFrames(session)) }
+  }, shallowEqual)
   const { overview } = useAnalysis()
   const desk = useDesk()
   const edit = useEdit()
-  const frames = Math.max(1, sessionFrames(session))
-  const rate = session.sampleRateHz
-  const { passage } = session
   const place = useRef(new Signal(0))
   const signals = useRef([place.current])
   const press = useRef<{ x: number; frame: number; gesture: string } | null>(null)

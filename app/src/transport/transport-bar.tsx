@@ -7,12 +7,13 @@ import Typography from '@mui/material/Typography'
 import { sessionFrames } from '@sober-prism/core/session'
 import { errorSentence, type Lateness } from '@sober-prism/engine'
 import { useEffect, useRef } from 'react'
+import { shallowEqual } from 'react-redux'
 import { TickBox } from '../controls/tick-box'
 import { formatTime } from '../format'
 import { useDesk, useSignal } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { useSession } from '../store/selectors'
-import { useAppDispatch, useEdit } from '../store/store'
+import { openSession } from '../store/selectors'
+import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { ListeningPanel } from './listening-panel'
 import { Meters } from './meters'
 import { Overview } from './overview'
@@ -20,11 +21,12 @@ import styles from './transport.module.css'
 
 /** Time along the bottom: play, the overview with the passage, meters, and how one listens. */
 export function TransportBar() {
-  const session = useSession()
+  const { passage, loop, rate, hasSound } = useAppSelector((root) => {
+    const session = openSession(root)
+    const { passage, loop, sampleRateHz: rate } = session
+    return { passage, loop, rate, hasSound: sessionFrames(session) > 0 }
+  }, shallowEqual)
   const edit = useEdit()
-  const rate = session.sampleRateHz
-  const { passage } = session
-  const hasSound = sessionFrames(session) > 0
   return (
     <footer className={styles.transport}>
       <div className={styles.play}>
@@ -32,8 +34,8 @@ export function TransportBar() {
         <Clock />
         <TickBox
           label="Loop"
-          checked={session.loop}
-          onChange={(loop) => edit([{ kind: 'set-session', change: { loop } }])}
+          checked={loop}
+          onChange={(on) => edit([{ kind: 'set-session', change: { loop: on } }])}
         />
         <span className={styles.passage}>
           <span className="clip" data-testid="passage">
