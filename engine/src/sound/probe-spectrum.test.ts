@@ -16,7 +16,7 @@ function run(
   settings: ConstructorParameters<typeof ProbeSpectrum>[1],
 ): Float32Array {
   const spectrum = new ProbeSpectrum(sampleRateHz, settings)
-  let last = new Float32Array()
+  let last: Float32Array = new Float32Array()
   for (let end = spectrum.frames; end <= signal.length; end += STEP) {
     last = spectrum.next(
       (out) => out.set(signal.subarray(end - out.length, end)),
