@@ -23,6 +23,9 @@ const KINDS: readonly (readonly [TestSignalKind, string])[] = [
   ['impulse', 'Impulses, one a second'],
 ]
 
+/** Noise has peaks 12 dB over its root mean square. */
+const MOST_NOISE_DB = -12
+
 /** Puts a test signal on a track of its own, to see with what a chain or a picture does. */
 export default function TestSignalDialog({ onClose }: { onClose: () => void }) {
   const { sampleRateHz } = useSession()
@@ -31,9 +34,12 @@ export default function TestSignalDialog({ onClose }: { onClose: () => void }) {
   const [hz, setHz] = useState(1000)
   const [levelDb, setLevelDb] = useState(-20)
   const [seconds, setSeconds] = useState(30)
+  const isNoise = kind.endsWith('noise')
+  const mostDb = isNoise ? MOST_NOISE_DB : 0
+  const level = Math.min(levelDb, mostDb)
   const add = () => {
     const signal: TestSignal = kind === 'sine' ? { kind, hz } : { kind }
-    const clip = testSignal(signal, { sampleRateHz, seconds, levelDb })
+    const clip = testSignal(signal, { sampleRateHz, seconds, levelDb: level })
     const words = KINDS.find(([k]) => k === kind)?.[1] ?? kind
     const name = kind === 'sine' ? `Sine ${formatHz(hz)}` : words
     const bytes = new Uint8Array(writeWav(clip, '32f'))
@@ -61,10 +67,10 @@ export default function TestSignalDialog({ onClose }: { onClose: () => void }) {
           />
         )}
         <FigureField
-          label={kind.endsWith('noise') ? 'Level, RMS' : 'Level, peak'}
+          label={isNoise ? 'Level, RMS' : 'Level, peak'}
           unit="dBFS"
-          value={levelDb}
-          limits={[-90, kind.endsWith('noise') ? -12 : 0]}
+          value={level}
+          limits={[-90, mostDb]}
           format={(v) => signed(v, 1)}
           step={step(1)}
           onChange={setLevelDb}

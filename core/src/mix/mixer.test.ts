@@ -288,6 +288,32 @@ describe('changes while playing', () => {
     expect(clickRatio(steady(left), RATE)).toBeLessThan(4)
   })
 
+  it('sides hold what differs between left and right, dim is 20 dB lower, and neither clicks', () => {
+    const made = applyEdits(sessionOf(['a']), [set('a', { pan: -1 })])
+    const heardAs = (position: 'mono' | 'sides', dim: boolean) =>
+      play(made, tone, SECONDS, (_, renditions, block) => {
+        if (at(block, 0.9)) renditions.listen({ position, dim })
+      })
+    const late = (signal: Float32Array) => rms(signal.subarray(1.2 * RATE, 1.8 * RATE))
+    const early = (signal: Float32Array) => rms(signal.subarray(0.2 * RATE, 0.8 * RATE))
+    for (const [position, sign] of [
+      ['mono', 1],
+      ['sides', -1],
+    ] as const) {
+      const [left, right] = heardAs(position, false)
+      expect(20 * Math.log10(late(left) / early(left))).toBeCloseTo(-6.02, 1)
+      for (let i = 1.2 * RATE; i < 1.3 * RATE; i++) expect(right[i]).toBeCloseTo(sign * left[i], 6)
+      const [dimmed] = heardAs(position, true)
+      expect(20 * Math.log10(late(dimmed) / late(left))).toBeCloseTo(-20, 1)
+      expect(clickRatio(steady(dimmed), RATE)).toBeLessThan(4)
+    }
+    // What is alike on both sides is not among what differs.
+    const [silent] = play(sessionOf(['a']), tone, SECONDS, (_, renditions, block) => {
+      if (block === 0) renditions.listen({ position: 'sides', dim: false })
+    })
+    expect(late(silent)).toBeLessThan(1e-6)
+  })
+
   it('another phase mode goes on where it was, and a plan that takes it back does not fall silent', () => {
     const source = whiteNoise(SECONDS * RATE, 6, 0.2)
     // At 20 kHz and 0 dB nothing changes but the latency.

@@ -261,10 +261,12 @@ export class Renditions {
   }
 
   #fold(left: Float32Array, right: Float32Array, frames: number): void {
-    const [own, other] = [this.#own, this.#other]
+    const own = this.#own
+    const other = this.#other
     if (own.settled && other.settled && own.value === 1 && other.value === 0) return
     for (let i = 0; i < frames; i++) {
-      const [a, b] = [own.next(), other.next()]
+      const a = own.next()
+      const b = other.next()
       const l = left[i]
       left[i] = a * l + b * right[i]
       right[i] = a * right[i] + b * l

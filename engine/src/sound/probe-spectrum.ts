@@ -67,7 +67,8 @@ export class ProbeSpectrum {
     const fall = this.#begun ? 10 ** ((-FALL_DB_PER_TIME_CONSTANT * steps) / 10) : 0
     this.#begun = true
     for (let b = 0; b < this.#sums.length; b++) {
-      const [now, before] = [this.#sums[b], this.#running[b]]
+      const now = this.#sums[b]
+      const before = this.#running[b]
       this.#running[b] =
         this.settings.show === 'peak'
           ? Math.max(now, fall * before)
