@@ -9,5 +9,7 @@ export default defineConfig({
     hookTimeout: 60_000,
     // One browser at a time: audio and workers want the cores for themselves.
     fileParallelism: false,
+    // What is looked for comes with the next picture, which a slow machine draws late.
+    expect: { poll: { timeout: 10_000, interval: 50 } },
   },
 })

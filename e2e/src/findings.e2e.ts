@@ -66,7 +66,7 @@ describe('findings', () => {
     // Cutting the accordion makes the mix softer: that is made up for.
     expect((await gain())?.gainDb).toBeGreaterThan(0.05)
     await ways.getByRole('button', { name: 'Stop' }).click()
-    expect(await gain()).toBeNull()
+    await expect.poll(() => gain()).toBeNull()
     await card.getByRole('button', { name: 'Hear it' }).waitFor()
     await page.getByRole('button', { name: 'Pause' }).click()
   })
@@ -137,7 +137,7 @@ describe('who covers whom', () => {
   it('adds up: what a track loses to all and what is heard of it are all of it', async () => {
     await page.getByRole('tab', { name: 'Who covers whom' }).click()
     const rows = page.getByRole('tabpanel').locator('tbody tr')
-    expect(await rows.count()).toBe(9)
+    await expect.poll(() => rows.count()).toBe(9)
     const cells = await rows.first().locator('td').allTextContents()
     const lost = cells.reduce((sum, text) => sum + (Number(text) || 0), 0)
     expect(Math.abs(lost + (await heard('Singer')) - 100)).toBeLessThan(6)
@@ -167,7 +167,7 @@ describe('who covers whom', () => {
     await page.getByText('Measured over the passage, folded to mono').waitFor({ timeout: 30_000 })
     await page.keyboard.press('o')
     await page.getByText(/^Measured over the passage$/).waitFor({ timeout: 30_000 })
-    expect(await heard('Glass harmonica')).toBe(before)
+    await expect.poll(() => heard('Glass harmonica')).toBe(before)
 
     const deck = await heard('Singer')
     const level = page.getByRole('textbox', { name: /Heard at/ })
@@ -183,7 +183,7 @@ describe('who covers whom', () => {
     // A lead is not asked to yield: it leaves the pile-up's list.
     const piled = async () =>
       (await cards().filter({ hasText: 'pile up' }).allTextContents()).join()
-    expect(await piled()).toContain('Second singer')
+    await expect.poll(() => piled()).toContain('Second singer')
     await page.getByRole('button', { name: 'Second singer leads' }).click()
     await measured(page)
     await expect.poll(piled, { timeout: 30_000 }).not.toContain('Second singer')

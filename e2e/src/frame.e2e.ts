@@ -123,7 +123,7 @@ describe('the frame', () => {
     await expect.poll(width).toBeLessThan(40)
     await page.reload()
     await page.getByLabel('Tracks and groups').waitFor()
-    expect(await width()).toBeLessThan(40)
+    await expect.poll(() => width()).toBeLessThan(40)
     await page.keyboard.press('v')
     await expect.poll(width).toBeGreaterThan(300)
   })

@@ -89,7 +89,7 @@ describe('an edit', () => {
     const question = page.getByRole('dialog', { name: 'Leave this session?' })
     await question.getByText(/not saved/).waitFor()
     await question.getByRole('button', { name: 'Stay' }).click()
-    expect(await nameOfA(page).inputValue()).toBe('Only on the screen')
+    await expect.poll(() => nameOfA(page).inputValue()).toBe('Only on the screen')
     // The mark is still there on another step.
     await page.getByRole('link', { name: 'Deliver' }).click()
     await note.waitFor()
@@ -112,7 +112,7 @@ describe('an edit', () => {
     const note = page.getByRole('alert').filter({ hasText: 'deleted in another window' })
     await note.waitFor()
     await other.reload()
-    expect(await other.getByRole('link', { name: 'Twice open' }).count()).toBe(0)
+    await expect.poll(() => other.getByRole('link', { name: 'Twice open' }).count()).toBe(0)
     await note.getByRole('button', { name: 'Keep what is here' }).click()
     await note.waitFor({ state: 'detached' })
     await other.reload()
@@ -276,7 +276,7 @@ describe('a machine that is late', () => {
     await page.getByText(/prepared 0\.1 s ahead/).waitFor()
     // It goes on from where it was.
     await expect.poll(position).toBeGreaterThan(stopped)
-    expect(await position()).toBeLessThan(stopped + 3 * 48000)
+    await expect.poll(() => position()).toBeLessThan(stopped + 3 * 48000)
   })
 })
 

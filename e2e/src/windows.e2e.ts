@@ -21,19 +21,19 @@ describe('a session in two windows', () => {
     const second = await first.context().newPage()
     await second.goto(first.url())
     await second.getByText(/open in another window/).waitFor()
-    expect(await second.getByLabel('Name of track A').count()).toBe(0)
+    await expect.poll(() => second.getByLabel('Name of track A').count()).toBe(0)
 
     // What was typed a moment before is not lost.
     await first.getByLabel('Name of track A').fill('Viola d’amore')
     await second.getByRole('button', { name: 'Take over here' }).click()
     await second.getByLabel('Name of track A').waitFor()
-    expect(await second.getByLabel('Name of track A').inputValue()).toBe('Viola d’amore')
+    await expect.poll(() => second.getByLabel('Name of track A').inputValue()).toBe('Viola d’amore')
     await first.getByText(/open in another window/).waitFor()
 
     await second.getByLabel('Name of track A').fill('Viola')
     await first.getByRole('button', { name: 'Take over here' }).click()
     await first.getByLabel('Name of track A').waitFor()
-    expect(await first.getByLabel('Name of track A').inputValue()).toBe('Viola')
+    await expect.poll(() => first.getByLabel('Name of track A').inputValue()).toBe('Viola')
     await second.getByText(/open in another window/).waitFor()
 
     // A window that is closed lets go by itself.
