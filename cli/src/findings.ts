@@ -9,7 +9,7 @@ import {
   surveyFindings,
 } from '@sober-prism/core/findings'
 import { DEFAULT_CALIBRATION, MASKING_MODEL } from '@sober-prism/core/hearing'
-import { type Edit, writeChainFile, writeEqFile } from '@sober-prism/core/session'
+import { type Edit, LISTENING, writeChainFile, writeEqFile } from '@sober-prism/core/session'
 import { activeMarks, type Measure, MIX } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { UsageError } from './cli-error'
@@ -20,13 +20,14 @@ import { figure } from './table'
 
 const SPEC = {
   usage:
-    'findings FILE…|SESSION.prism [--lead FILE]… [--reference FILE]… [--from S --to S] [--mono] [--json]',
+    'findings FILE…|SESSION.prism [--lead FILE]… [--reference FILE]… [--from S --to S] [--mono] [--listening speakers|headphones] [--json]',
   options: {
     lead: 'strings',
     reference: 'strings',
     from: 'string',
     to: 'string',
     mono: 'boolean',
+    listening: 'string',
   },
   files: { min: 1, max: Number.POSITIVE_INFINITY },
 } as const
@@ -55,7 +56,8 @@ export const findings: Command = async (args, around) => {
   for (const file of call.list('reference')) compared.push(await readClip(around.cwd, file))
   around.progress('measuring')
   const mode = call.flag('mono') ? 'mono' : 'stereo'
-  const input = surveyClips(tracks, compared, mode)
+  const listening = call.choice('listening', LISTENING, 'speakers')
+  const input = surveyClips(tracks, compared, { mode, listening })
   const found = surveyFindings(input, (share) =>
     around.progress(`trying moves out ${Math.round(100 * share)} %`),
   )

@@ -52,7 +52,7 @@ const DEMO_FAULTS: Faults = {
   pileUp: { hz: 320, q: 1.1, db: 10 },
   cover: { hz: 2200, db: 10 },
   boom: { hz: 85, db: 9 },
-  wanderHz: 250,
+  wanderHz: 118,
   rumbleDb: -18,
 }
 
@@ -74,7 +74,7 @@ export function faultsOf(seed: number): Faults {
     pileUp: { hz: Math.round(between(random, 260, 420)), q: 1.1, db: between(random, 9, 11) },
     cover: { hz: Math.round(between(random, 1600, 2800)), db: between(random, 9, 11) },
     boom: { hz: Math.round(between(random, 72, 105)), db: between(random, 8, 10) },
-    wanderHz: Math.round(between(random, 200, 300)),
+    wanderHz: Math.round(between(random, 108, 122)),
     rumbleDb: -between(random, 15, 20),
   }
 }
@@ -131,8 +131,8 @@ export function plantedTable(faults: Faults): Planted[] {
     {
       kind: 'wide-low-end',
       tracks: ['Glass harmonica'],
-      fromHz: wanderHz * 0.36,
-      toHz: wanderHz * 1.04,
+      fromHz: wanderHz * 0.5,
+      toHz: wanderHz * 1.1,
       strengthDb: 0,
       note: 'the low end wanders in stereo',
     },

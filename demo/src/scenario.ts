@@ -127,7 +127,7 @@ export function waltzMakers(options: DemoOptions): readonly (() => DemoTrack)[] 
       return track('Zither', 'strings', FADERS[6], ...sound)
     },
     () => {
-      const notes = longTones(piece, 48, 74)
+      const notes = longTones(piece, 38, 74)
       const sound = glass(piece, notes, random('glass'))
       if (planted) wander(sound, faults.wanderHz)
       sound.forEach((c, side) => {

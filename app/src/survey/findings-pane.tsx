@@ -3,6 +3,7 @@ import Tab from '@mui/material/Tab'
 import Tabs from '@mui/material/Tabs'
 import ToggleButton from '@mui/material/ToggleButton'
 import Typography from '@mui/material/Typography'
+import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
 import { Running } from '../controls/running'
 import { useAnalysis, useDesk } from '../shell/desk-context'
@@ -93,6 +94,15 @@ function Leads() {
             gesture,
           })
         }
+      />
+      <Choice
+        label="Listened to with"
+        value={session.listening}
+        options={[
+          ['speakers', 'Loudspeakers'],
+          ['headphones', 'Headphones'],
+        ]}
+        onChange={(listening) => edit([{ kind: 'set-session', change: { listening } }])}
       />
     </div>
   )

@@ -15,6 +15,13 @@ import { editsOfPlan } from './move-edits'
 import styles from './survey.module.css'
 import { selectSurvey, surveyActions } from './survey-slice'
 
+/** Why a plan ends where it does. */
+const ENDS: Record<Plan['end'], string> = {
+  'little-left': 'It ends here: no other move would win the leads enough for what it costs.',
+  bends: 'It ends here: the next move would win little beside the first.',
+  'enough-moves': 'It ends here: that is enough for one sitting.',
+}
+
 const PlanCurve = lazy(() => import('./plan-curve'))
 
 /** The shortest list of moves that wins most clarity, and where to stop. */
@@ -46,8 +53,8 @@ function PlanStart() {
     <div className={styles.pad}>
       <Typography>
         The plan searches, with the model in the loop, for the fewest moves that bring most of the
-        leads back: cuts on what covers them, none deeper than 9 dB, no track’s own loudness changed
-        by more than 1.5 LU.
+        leads back at the least cost to the others: cuts of 6 dB at most, two a track, no track’s
+        own loudness changed by more than 1.5 LU.
       </Typography>
       {!hasLead && <Typography color="text.secondary">Choose a lead first.</Typography>}
       <Button
@@ -102,13 +109,19 @@ function PlanSteps({ plan }: { plan: Plan }) {
               {step.trimDb > 0 ? `, output +${step.trimDb.toFixed(1)} dB` : ''}.
             </Typography>
             <Typography variant="body2" color="text.secondary">
-              {leadName} heard {formatShare(share(index), 1)}; all tracks{' '}
-              {step.gainSone >= 0 ? '+' : ''}
-              {signed(step.gainSone, 2)} sone; its own level {signed(step.levelLu, 1)} LU
+              {leadName} heard {formatShare(share(index), 1)}; costs the track{' '}
+              {step.costSone.toFixed(2)} sone of loudness and tone; its own level{' '}
+              {signed(step.levelLu, 1)} LU
             </Typography>
           </li>
         ))}
       </ol>
+      <Typography color="text.secondary">
+        {ENDS[plan.end]}
+        {plan.fadersDb === null
+          ? ' Faders alone would not bring the leads as much.'
+          : ` Faders alone would bring the leads as much with all others ${plan.fadersDb.toFixed(1)} dB lower.`}
+      </Typography>
       <Button
         variant="contained"
         sx={{ justifySelf: 'start' }}

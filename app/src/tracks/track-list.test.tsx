@@ -49,7 +49,8 @@ describe('the tracks at the left', () => {
 
   it('show how much of each is heard, and nothing for one that is muted', () => {
     const muted = { kind: 'set-node', node: 't1', change: { mute: true } } as const
-    const heard = { share: 0.345, aloneSone: 10, inMixSone: 3.45, covered: [] }
+    const parts = { hidden: 0.3, crowded: 0.4, clear: 0.3 }
+    const heard = { share: 0.345, aloneSone: 10, inMixSone: 3.45, ...parts, covered: [] }
     show(<TrackList />, sessionOf(['Voice', 'Kick'], muted), {
       heard: new Map([
         ['t0', heard],

@@ -68,6 +68,8 @@ export function TrackList({ beside, isOpen, children }: TrackListProps) {
                 {...rowOf(session, row)}
                 lead={session.leadIds.includes(row.node.id)}
                 heard={heardText(heard.get(row.node.id)?.share, isMuted(session, row.node))}
+                hidden={heardPart(heard.get(row.node.id)?.hidden, isMuted(session, row.node))}
+                crowded={heardPart(heard.get(row.node.id)?.crowded, isMuted(session, row.node))}
                 chosen={chosen === row.node.id}
                 also={also.includes(row.node.id)}
                 onChoose={choose}
@@ -139,6 +141,11 @@ function rowOf(session: Session, { node, depth }: TrackRowOf) {
 
 function isMuted(session: Session, node: Routed): boolean {
   return node.mute || groupsAbove(session, node.id).some((g) => g.mute)
+}
+
+/** A part of a track's loudness; nothing of one that is muted. */
+function heardPart(part: number | undefined, muted: boolean): number | null {
+  return muted ? null : (part ?? null)
 }
 
 function heardText(share: number | undefined, muted: boolean): string {

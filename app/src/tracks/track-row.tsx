@@ -13,6 +13,7 @@ import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { openSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
+import { HeardBar, heardWords } from './heard-bar'
 import { Meter } from './meter'
 import styles from './tracks.module.css'
 
@@ -38,15 +39,26 @@ interface TrackRowProps extends RowProps {
   readonly lead: boolean
   /** Share of its loudness that is heard, as it is shown. */
   readonly heard: string
+  /** Parts of its loudness that are hidden and crowded; null where nothing is known. */
+  readonly hidden: number | null
+  readonly crowded: number | null
 }
 
-export const TrackRow = memo(function TrackRow({ lead, heard, ...row }: TrackRowProps) {
+export const TrackRow = memo(function TrackRow(props: TrackRowProps) {
+  const { lead, heard, hidden, crowded, ...row } = props
+  const parts =
+    hidden === null || crowded === null ? null : { hidden, crowded, clear: 1 - hidden - crowded }
   return (
     <NodeRow
       {...row}
       badge={<Badge letter={row.letter} lead={lead} />}
-      figure={heard}
-      figureWords="Share of its loudness that survives in the mix"
+      figure={
+        <>
+          {heard}
+          {parts && <HeardBar {...parts} />}
+        </>
+      }
+      figureWords={`Share of its loudness that survives in the mix${parts ? `: ${heardWords(parts)}` : ''}`}
     />
   )
 })
@@ -75,7 +87,7 @@ export const GroupRow = memo(function GroupRow({ folded, ...row }: RowProps & { 
 
 interface NodeRowProps extends RowProps {
   readonly badge: ReactNode
-  readonly figure: string
+  readonly figure: ReactNode
   readonly figureWords: string
 }
 

@@ -79,6 +79,8 @@ export type Evidence =
   | {
       readonly kind: 'wide-low-end'
       readonly sideShare: number
+      /** What the low end loses in the mono sum, in dB. */
+      readonly monoLossDb: number
       readonly lowestCorrelation: number
       readonly highestCorrelation: number
     }

@@ -46,7 +46,7 @@ export {
   type NamedFinding,
 } from './sentence'
 export { readSource, SourceMeter, type SourceReading } from './source-reading'
-export { type ClipTrack, surveyClips } from './survey-clips'
+export { type ClipTrack, surveyClips, USUAL_HEARING } from './survey-clips'
 export { rankFindings, surveyFindings, surveyMix, surveyTracks } from './survey-findings'
 export type { SurveyInput, SurveyTrack, SurveyTracks } from './survey-input'
 export { type Effect, Trial, type TrialSettings } from './trial'

@@ -1,4 +1,5 @@
 import { bandEdgeHz, trackMasking } from '../hearing'
+import { alignPair } from './alignment'
 import { type Finding, LEAST_SONE } from './finding'
 import { type MaskingPlace, maskingPlaces, proposeCut } from './masking-places'
 import { bandsOf } from './predict-moves'
@@ -12,6 +13,10 @@ const ASIDE = 0.5
 const LEAST_PART = 0.3
 /** A masking move must bring back this much of the target's loudness. */
 const LEAST_GAIN = 0.0015
+/** A cut that brings back this part of what is lost makes all of it avoidable; of what is not, half counts. */
+const AVOIDABLE_SHARE = 0.25
+/** Two tracks that carry one source do not cover each other: they add up. */
+const ONE_SOURCE = 0.5
 /** Candidates that are tried out with the model, at most. */
 const MOST_TRIED = 24
 
@@ -25,6 +30,7 @@ export function maskingFindings(
     .filter(({ place }) => !others.some((f) => isSameCrowd(f, place, context)))
     .sort((a, b) => b.severity - a.severity)
     .slice(0, MOST_TRIED)
+    .filter(({ place }) => !areOneSource(context, place))
   const { trial, tracks } = context
   const loudness = trial.loudness
   const found = candidates.flatMap(({ place, severity }, index) => {
@@ -34,6 +40,7 @@ export function maskingFindings(
     const { aloneSone, inMixSone } = loudness[target]
     const [maskerId, targetId] = [tracks[masker].id, tracks[target].id]
     if (gainSone < LEAST_GAIN * aloneSone) return []
+    const avoidable = Math.min(1, gainSone / (AVOIDABLE_SHARE * lostSone))
     return [
       {
         key: `masking ${maskerId} ${targetId} ${placeKey(hz)}`,
@@ -42,7 +49,7 @@ export function maskingFindings(
         hz,
         fromHz: bandEdgeHz(from),
         toHz: bandEdgeHz(to),
-        severity,
+        severity: severity * (0.5 + 0.5 * avoidable),
         evidence: {
           kind: 'masking',
           target: targetId,
@@ -136,14 +143,13 @@ function merged(worse: Finding, other: Finding, context: Context): Finding {
 }
 
 function maskingCandidates({ tracks, sums }: Context): { place: MaskingPlace; severity: number }[] {
-  const secondsPerFrame = tracks[0]?.reading.bands.secondsPerFrame ?? 1
   const loudness = tracks.map((_, t) => trackMasking(sums, t).aloneSone)
   const found: { place: MaskingPlace; severity: number }[] = []
   for (let target = 0; target < tracks.length; target++) {
     for (let masker = 0; masker < tracks.length; masker++) {
       if (masker === target || tracks[masker].isLead) continue
       if (tracks[masker].gainDb < -100 || tracks[target].gainDb < -100) continue
-      for (const place of maskingPlaces(sums, target, masker, secondsPerFrame)) {
+      for (const place of maskingPlaces(sums, target, masker)) {
         const company = COMPANY[tracks[target].isLead ? 'lead' : 'other'] * loudness[target]
         const beyond = place.lostSone - company
         if (!tracks[target].isLead && place.maskerPart < LEAST_PART) continue
@@ -163,6 +169,12 @@ function isSameCrowd(finding: Finding, place: MaskingPlace, { tracks }: Context)
     finding.fromHz < place.hz &&
     place.hz < finding.toHz
   )
+}
+
+function areOneSource({ tracks }: Context, { target, masker }: MaskingPlace): boolean {
+  const [a, b] = [tracks[target], tracks[masker]]
+  const pair = alignPair(a.reading.outline, b.reading.outline, b.gainDb - a.gainDb)
+  return pair !== null && pair.coherence >= ONE_SOURCE
 }
 
 function indexOf({ tracks }: Context, id: string): number {

@@ -5,7 +5,6 @@ import {
   FILTER_HZ,
   type MaskingSums,
   pairMasking,
-  SLOT_FRAMES,
   trackMasking,
 } from '../hearing'
 import type { Times } from './finding'
@@ -41,12 +40,7 @@ const BUSY_SHARE = 0.3
 const MOST_TIMES = 3
 
 /** The stretches in which `masker` takes most from `target`, at most two. */
-export function maskingPlaces(
-  sums: MaskingSums,
-  target: number,
-  masker: number,
-  secondsPerFrame: number,
-): MaskingPlace[] {
+export function maskingPlaces(sums: MaskingSums, target: number, masker: number): MaskingPlace[] {
   const { lost, when } = pairMasking(sums, target, masker)
   const whole = trackMasking(sums, target)
   const left = smooth(lost)
@@ -66,7 +60,7 @@ export function maskingPlaces(
       lostShare: sum(whole.lost) / Math.max(1e-12, sum(whole.alone)),
       maskerPart: sum(lost) / Math.max(1e-12, sum(whole.lost)),
       where: sum(whole.lostToSides) > 0.5 * sum(whole.lost) ? 'sides' : 'middle',
-      ...busyTimes(when, secondsPerFrame),
+      ...busyTimes(when, sums.slotSeconds),
     })
     left.fill(0, from, to)
   }
@@ -117,13 +111,9 @@ function weightedCentre(lost: Float64Array, from: number, to: number): number {
 }
 
 /** When most is lost: the share of busy slots and the longest runs of them. */
-function busyTimes(
-  when: Float64Array,
-  secondsPerFrame: number,
-): Pick<MaskingPlace, 'timeShare' | 'times'> {
+function busyTimes(when: Float64Array, seconds: number): Pick<MaskingPlace, 'timeShare' | 'times'> {
   const busiest = when.reduce((a, b) => Math.max(a, b), 0)
   const busy = Array.from(when, (v) => busiest > 0 && v > BUSY_SHARE * busiest)
-  const seconds = SLOT_FRAMES * secondsPerFrame
   const runs: Times[] = []
   for (let from = 0; from < busy.length; from++) {
     if (!busy[from]) continue

@@ -14,6 +14,11 @@ const RING_WEIGHT = 2
 const RING_CUT_SHARE = 0.75
 const MOST_RING_CUT_DB = 12
 
+/** What a mono sum takes is missing altogether there, and its low end carries the rest. */
+const WIDE_WEIGHT = 2
+const WIDE_SONE_PER_DB = 0.15
+const UNCHANGED = new Float64Array(FILTER_HZ.length).fill(1)
+
 /** What each track has by itself: rings, rumble, harsh moments, a wide low end. */
 export function ownFindings(
   context: TracksContext,
@@ -115,11 +120,14 @@ function wideFinding(context: TracksContext, track: number, reading: SourceReadi
   const wide = reading.wideLowEnd
   const { id } = context.tracks[track]
   if (!wide) return []
-  const { fromHz, belowHz, sideShare, lowestCorrelation, highestCorrelation, hz } = wide
+  const { fromHz, belowHz, sideShare, monoLossDb, lowestCorrelation, highestCorrelation, hz } = wide
   const measure = { of: 'sides', track: id, belowHz } as const
   const params = { hz, slopeDbPerOct: 24 as const }
   const moves = [treatmentMove(id, newTreatment('low-middle', 'proposed', 'fit', params))]
-  const below = FILTER_HZ.findIndex((hz) => hz > belowHz)
+  // What the mono sum takes from the track's loudness.
+  const folded = FILTER_HZ.map((f) => (f >= fromHz && f <= belowHz ? 1 - sideShare : 1))
+  const { trial } = context
+  const lost = trial.together([track], UNCHANGED) - trial.together([track], folded)
   return [
     {
       key: `wide-low-end ${id}`,
@@ -128,8 +136,14 @@ function wideFinding(context: TracksContext, track: number, reading: SourceReadi
       hz: Math.sqrt(fromHz * belowHz),
       fromHz,
       toHz: belowHz,
-      severity: context.trial.sidesAlone(track, below),
-      evidence: { kind: 'wide-low-end', sideShare, lowestCorrelation, highestCorrelation },
+      severity: WIDE_WEIGHT * lost + WIDE_SONE_PER_DB * monoLossDb,
+      evidence: {
+        kind: 'wide-low-end',
+        sideShare,
+        monoLossDb,
+        lowestCorrelation,
+        highestCorrelation,
+      },
       times: [],
       moves,
       predicted: predict(context, measure, moves),

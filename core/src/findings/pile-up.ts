@@ -29,7 +29,7 @@ const TO_HZ = 1200
 export function findPileUp(
   region: BalanceRegion,
   tracks: readonly MaskingTrack[],
-  crowded: readonly Float64Array[],
+  piled: readonly Float64Array[],
   candidates: readonly number[],
 ): PileUp | null {
   if (region.deviationDb <= 0 || region.hz < FROM_HZ || region.hz > TO_HZ) return null
@@ -41,7 +41,7 @@ export function findPileUp(
     .map((track, i) => ({
       track,
       share: powers[i] / Math.max(1e-20, whole),
-      lost: sumOf(crowded[track], from, to),
+      lost: sumOf(piled[track], from, to),
     }))
     .filter((p) => p.share >= LEAST_SHARE && p.lost >= LEAST_LOST)
     .sort((a, b) => b.share - a.share)
@@ -54,10 +54,13 @@ export function findPileUp(
   }
 }
 
-function powerIn({ bands, gainDb }: MaskingTrack, from: number, to: number): number {
+function powerIn({ heard, gainDb }: MaskingTrack, from: number, to: number): number {
+  const { mid, side, moments } = heard
   let sum = 0
-  for (let at = 0; at < bands.mid.length; at += FILTER_COUNT) {
-    for (let b = from; b < to; b++) sum += bands.mid[at + b] + bands.side[at + b]
-  }
+  moments.seconds.forEach((seconds, m) => {
+    for (let i = m * FILTER_COUNT + from; i < m * FILTER_COUNT + to; i++) {
+      sum += (mid[i] + (side ? side[i] : 0)) * seconds
+    }
+  })
   return sum * 10 ** (gainDb / 10)
 }

@@ -30,7 +30,7 @@ export function findingTitle({ kind, names, hz, toHz, evidence }: NamedFinding):
     case 'harshness':
       return `${first} bites at ${hertz(hz)}`
     case 'wide-low-end':
-      return `${first} wanders below ${hertz(toHz)}`
+      return `${first} has its low end at the sides below ${hertz(toHz)}`
     case 'alignment':
       return `${first} and ${second} cancel`
     case 'balance': {
@@ -57,7 +57,7 @@ export function findingEvidence({ fromHz, toHz, names, evidence }: NamedFinding)
     case 'harshness':
       return `${span}; in ${percent(evidence.timeShare)} of its time ${decibel(evidence.excessDb)} over its own balance`
     case 'wide-low-end':
-      return `${percent(evidence.sideShare)} of its power there lies in the sides; correlation ${signed(evidence.lowestCorrelation, 1)} to ${signed(evidence.highestCorrelation, 1)}`
+      return `${decibel(evidence.monoLossDb)} of it are lost in mono, ${percent(evidence.sideShare)} of its power lies in the sides; correlation ${signed(evidence.lowestCorrelation, 1)} to ${signed(evidence.highestCorrelation, 1)}`
     case 'alignment':
       return `${span}: ${decibel(evidence.lostDb)} lost in their sum; ${Math.abs(evidence.delayFrames).toFixed(1)} frames ${evidence.delayFrames >= 0 ? 'later' : 'earlier'}, turned ${signed(evidence.turnDeg, 0)}°`
   }

@@ -1,10 +1,15 @@
 import { type Clip, decimate, powerToDb } from '../audio'
 import {
+  activityOf,
   FRAMES_IN_A_ROW,
+  type HeardMoments,
   type HearingBands,
   type HearingLayout,
   HearingMeter,
+  type Moments,
+  MomentsMeter,
   midAndSide,
+  planMoments,
 } from '../hearing'
 import { type Band, forEachSpectrum, type StftSettings, sumIntoBands } from '../spectrum'
 import { type Outline, outlineOf } from './alignment'
@@ -17,6 +22,9 @@ import { findWideLowEnd, type WideLowEnd } from './wide-low-end'
 
 /** What is measured of one sound by itself: everything that findings need of it but its audio. */
 export interface SourceReading {
+  /** What is heard at the moments at which all tracks of the session are listened to. */
+  readonly heard: HeardMoments
+  /** Short-time spectra at even distances, for what is looked for in the sound by itself. */
   readonly bands: HearingBands
   /** Long-term level of each sixth of an octave in dB, power averaged over channels. */
   readonly levels: Float64Array
@@ -43,14 +51,27 @@ const STRETCHES = 3
 const STRETCH_SECONDS = 16
 const MOST_RING_FRAMES = 1000
 
-/** Measures a clip. @param longest frames of the longest clip of the session. */
-export function readSource(clip: Clip, longest = clip.frames): SourceReading {
+/** How a sound is measured. */
+export interface SourceLayout extends HearingLayout {
+  readonly moments: Moments
+}
+
+/**
+ * Measures a clip. @param longest frames of the longest clip of the session.
+ * @param moments at which all tracks of the session are listened to; by itself, those that suit the clip.
+ */
+export function readSource(
+  clip: Clip,
+  longest = clip.frames,
+  moments = planMoments(clip.sampleRateHz, longest, [activityOf(clip.channels)]),
+): SourceReading {
   const { sampleRateHz, channels, frames } = clip
   const meter = new SourceMeter({
     sampleRateHz,
     channels: channels.length,
     length: frames,
     longest,
+    moments,
   })
   meter.add(channels)
   return meter.finish()
@@ -59,6 +80,7 @@ export function readSource(clip: Clip, longest = clip.frames): SourceReading {
 /** Measures a sound that comes in pieces, in order; a few stretches of it are held at most. */
 export class SourceMeter {
   readonly #hearing: HearingMeter
+  readonly #moments: MomentsMeter
   readonly #high = new MeanSpectrum()
   readonly #low = new MeanSpectrum()
   readonly #rings = new RingFinder()
@@ -70,8 +92,9 @@ export class SourceMeter {
   #position = 0
   #frame = 0
 
-  constructor(layout: HearingLayout) {
+  constructor(layout: SourceLayout) {
     const { sampleRateHz, channels, length } = layout
+    this.#moments = new MomentsMeter(layout)
     this.#halvings = Math.max(1, Math.round(Math.log2(sampleRateHz / LOW_RATE_HZ)))
     this.#lowRateHz = sampleRateHz / 2 ** this.#halvings
     this.#pitch = new PitchProfile(this.#lowRateHz, LOW.size)
@@ -95,6 +118,7 @@ export class SourceMeter {
   add(channels: readonly Float32Array[]): void {
     const signals = midAndSide(channels)
     this.#hearing.add(signals)
+    this.#moments.add(signals)
     for (const stretch of this.#stretches) {
       if (stretch.add(signals, this.#position)) this.#readLow(stretch)
     }
@@ -124,6 +148,7 @@ export class SourceMeter {
     const levels = joinLevels(this.#low, this.#high)
     const lowest = this.#pitch.lowest()
     return {
+      heard: this.#moments.finish(),
       bands,
       levels,
       rings: this.#rings.rings(),

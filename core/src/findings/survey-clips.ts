@@ -1,11 +1,10 @@
 import { type Clip, makeClip } from '../audio'
 import {
-  type Calibration,
+  activityOf,
   DEFAULT_CALIBRATION,
-  type MaskingMode,
-  type MaskingSums,
-  maskFrames,
-  maskingFrames,
+  type HearingSettings,
+  maskTracks,
+  planMoments,
 } from '../hearing'
 import { panGains } from '../mix'
 import { longTermLevels } from '../spectrum'
@@ -22,6 +21,13 @@ export interface ClipTrack {
   readonly isLead: boolean
 }
 
+/** Over loudspeakers, both channels, at the usual level. */
+export const USUAL_HEARING: HearingSettings = {
+  calibration: DEFAULT_CALIBRATION,
+  mode: 'stereo',
+  listening: 'speakers',
+}
+
 /**
  * Surveys clips of one rate from the same start: everything that the app does in pieces, at once.
  * @param references finished recordings of any rate; without any, a slope is the target.
@@ -29,27 +35,29 @@ export interface ClipTrack {
 export function surveyClips(
   tracks: readonly ClipTrack[],
   references: readonly Clip[] = [],
-  mode: MaskingMode = 'stereo',
-  calibration: Calibration = DEFAULT_CALIBRATION,
+  hearing: Partial<HearingSettings> = {},
 ): SurveyInput {
+  const settings = { ...USUAL_HEARING, ...hearing }
   const longest = tracks.reduce((most, t) => Math.max(most, t.clip.frames), 0)
+  const { sampleRateHz } = tracks[0].clip
+  const activities = tracks.map((t) => activityOf(t.clip.channels))
+  const moments = planMoments(sampleRateHz, longest, activities)
   const read = tracks.map(({ id, clip, gainDb, isLead }) => ({
     id,
-    reading: readSource(clip, longest),
+    reading: readSource(clip, longest, moments),
     gainDb,
     isLead,
   }))
-  const masked = read.map(({ reading, gainDb }) => ({ bands: reading.bands, gainDb }))
-  const sums: MaskingSums = maskFrames(masked, calibration, mode, 0, maskingFrames(masked))
+  const masked = read.map(({ reading, gainDb }) => ({ heard: reading.heard, gainDb }))
   return {
     tracks: read,
-    sums,
+    sums: maskTracks(masked, settings),
     mixLevels: longTermLevels(mixOf(tracks), LEVEL_BANDS),
     target:
       references.length > 0
         ? referenceTarget(references.map((clip) => longTermLevels(clip, LEVEL_BANDS)))
         : slopeTarget(),
-    settings: { calibration, mode, sampleRateHz: tracks[0].clip.sampleRateHz },
+    settings: { ...settings, sampleRateHz },
   }
 }
 

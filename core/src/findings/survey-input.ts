@@ -44,7 +44,7 @@ export type TracksContext = SurveyTracks & OnTrial
 export type Context = SurveyInput & OnTrial
 
 export function makeContext<I extends SurveyTracks>(input: I): I & OnTrial {
-  const masked = input.tracks.map(({ reading, gainDb }) => ({ bands: reading.bands, gainDb }))
+  const masked = input.tracks.map(({ reading, gainDb }) => ({ heard: reading.heard, gainDb }))
   return { ...input, masked, trial: new Trial(masked, input.settings) }
 }
 

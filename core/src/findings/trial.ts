@@ -1,82 +1,89 @@
 import type { EqBand } from '../filters'
 import {
-  type Calibration,
   changeExcitation,
   cochlearGains,
-  excitation,
+  ERB_STEP,
+  earIntensity,
   FILTER_COUNT,
   FILTER_HZ,
-  type HearingBands,
-  type MaskingMode,
+  type HearingSettings,
+  joinBy,
+  joinEars,
   type MaskingTrack,
-  maskingFrames,
+  type PartGains,
   specificLoudness,
   specificPartialLoudness,
+  type TrackPatterns,
   totalSone,
+  trackPatterns,
 } from '../hearing'
 import { kWeightingDb } from '../loudness'
 import { bandPowerGains } from './band-gains'
+import { besideEachOther, type TrackBeside, thinOut } from './trial-patterns'
 
 /** How tracks are heard while moves are tried out. */
-export interface TrialSettings {
-  readonly calibration: Calibration
-  readonly mode: MaskingMode
+export interface TrialSettings extends HearingSettings {
   readonly sampleRateHz: number
-  /** At most about this many frames of the passage are used. */
+  /** At most about this many moments of the passage are used. */
   readonly frames?: number
 }
 
-/** What a move changes, per track: sones of its loudness in the mix, as means over the frames in which it sounds. */
+/** What a move changes, per track: sones of its loudness in the mix, as means over the time in which it sounds. */
 export interface Effect {
   readonly inMixSone: Float64Array
   /** Change of the treated track's loudness alone. */
   readonly aloneSone: number
+  /** How far its pattern of specific loudness moves, its loudness taken out: sones in other places than before. */
+  readonly toneSone: number
 }
 
-const TRIAL_FRAMES = 96
-/** A track below this loudness does not sound; such frames do not count. */
-const AUDIBLE_SONE = 0.003
+const TRIAL_MOMENTS = 144
 /** Gains of power nearer to 1 than this change nothing. */
 const UNCHANGED_SHARE = 0.01
 /** Filters below and above a changed band that hear the change: skirts fall steeply down and slowly up. */
 const REACH_DOWN = 8
 const REACH_UP = 28
 
-interface TrialTrack {
-  readonly mid: Float32Array
-  readonly side: Float32Array
-  excitation: Float64Array
-  alone: Float64Array
-  partial: Float64Array
-  active: Uint8Array
-  /** K-weighted power when the trial began. */
-  readonly power: number
+/** Gains on a track, and the filters they touch. */
+interface Treatment extends PartGains {
+  readonly from: number
+  readonly to: number
+}
+
+/** What a track becomes at each ear: its excitation, and what that adds to the noise of others. */
+interface ChangedEar {
+  readonly excitation: Float32Array
+  readonly added: Float32Array
+}
+
+const unchanged: PartGains = {
+  mid: new Float64Array(FILTER_COUNT).fill(1),
+  side: new Float64Array(FILTER_COUNT).fill(1),
 }
 
 /**
- * Some frames of all tracks, evenly spaced over the passage, on which moves are tried out: each move is
- * run through the masking model, and only what it touches is computed again.
+ * Some moments of all tracks on which moves are tried out: each move is run through the masking model, and only what it
+ * touches is computed again. What a move takes from the noise of others is taken with the slopes of its own track.
  */
 export class Trial {
   readonly #settings: TrialSettings
-  readonly #tracks: TrialTrack[]
-  readonly #all: Float64Array
+  readonly #tracks: readonly MaskingTrack[]
+  readonly #made: PartGains[]
+  readonly #patterns: TrackPatterns[]
+  #beside: TrackBeside[]
+  readonly #power: Float64Array
   readonly #everybody: readonly number[]
-  readonly #cochlea: Float64Array
-  readonly stride: number
-  readonly frames: number
+  readonly moments: number
 
   constructor(tracks: readonly MaskingTrack[], settings: TrialSettings) {
     this.#settings = settings
-    const whole = maskingFrames(tracks)
-    this.stride = Math.max(1, Math.round(whole / (settings.frames ?? TRIAL_FRAMES)))
-    this.frames = Math.max(1, Math.ceil(whole / this.stride))
-    this.#cochlea = cochlearGains(settings.calibration)
-    this.#tracks = tracks.map((track) => this.#makeTrack(track))
+    this.#tracks = thinOut(tracks, settings.frames ?? TRIAL_MOMENTS)
+    this.moments = this.#tracks[0]?.heard.moments.at.length ?? 0
+    this.#made = tracks.map(() => unchanged)
+    this.#patterns = this.#tracks.map((track) => trackPatterns(track, settings))
+    this.#beside = besideEachOther(this.#patterns)
+    this.#power = Float64Array.from(tracks, (_, t) => this.#weighted(t, unchanged))
     this.#everybody = tracks.map((_, t) => t)
-    this.#all = new Float64Array(this.frames * FILTER_COUNT)
-    for (const { excitation: e } of this.#tracks) addTo(this.#all, e)
-    for (const track of this.#tracks) this.#listen(track)
   }
 
   get sampleRateHz(): number {
@@ -85,16 +92,17 @@ export class Trial {
 
   /** Loudness of each track as it stands: alone, and what is left of it in the mix. */
   get loudness(): readonly { readonly aloneSone: number; readonly inMixSone: number }[] {
-    return this.#tracks.map((track) => {
-      let alone = 0
-      let partial = 0
-      for (let i = 0; i < track.alone.length; i++) {
-        if (track.active[Math.floor(i / FILTER_COUNT)] === 0) continue
-        alone += track.alone[i]
-        partial += track.partial[i]
-      }
-      const scale = SONE_PER_SUM / Math.max(1, activeCount(track))
-      return { aloneSone: alone * scale, inMixSone: partial * scale }
+    return this.#patterns.map((pattern, t) => {
+      const scale = this.#scale(t)
+      let [alone, partial] = [0, 0]
+      const heard = this.#beside[t].partial
+      this.#each(t, (m, seconds) => {
+        alone += pattern.aloneSone[m] * seconds
+        let sum = 0
+        for (let b = m * FILTER_COUNT; b < (m + 1) * FILTER_COUNT; b++) sum += heard[b]
+        partial += sum * ERB_STEP * seconds
+      })
+      return { aloneSone: alone * scale, inMixSone: Math.min(alone, partial) * scale }
     })
   }
 
@@ -103,14 +111,19 @@ export class Trial {
    * @param of the tracks that are asked about; of others the effect says 0.
    */
   tryMove(track: number, bands: readonly EqBand[], gainDb = 0, of = this.#everybody): Effect {
-    const { changed, from, to } = this.#treat(track, bands, gainDb)
-    return this.#compare(track, changed, from, to, of)
+    const treatment = this.#treatment(track, bands, gainDb)
+    return this.#compare(track, this.#change(track, treatment), treatment, of)
   }
 
-  /** What it would change if a track were measured as `bands` instead, at its level in the mix. */
+  /** What it would change if a track were measured as `treated` instead, at its level in the mix. */
   tryBands(track: number, treated: MaskingTrack): Effect {
-    const changed = this.#makeTrack(treated).excitation
-    return this.#compare(track, changed, 0, FILTER_COUNT, this.#everybody)
+    const [thin] = thinOut([treated, ...this.#tracks], Number.POSITIVE_INFINITY)
+    const after = trackPatterns(thin, this.#settings)
+    const ears = after.ears.map(({ excitation, spread }, e) => ({
+      excitation,
+      added: spread.map((v, i) => v - this.#patterns[track].ears[e].spread[i]),
+    }))
+    return this.#compare(track, ears, { ...unchanged, from: 0, to: FILTER_COUNT }, this.#everybody)
   }
 
   /**
@@ -118,288 +131,245 @@ export class Trial {
    * its power changes by `gains`. In sone.
    */
   wholeChange(gains: Float64Array): number {
+    const all = new Float64Array(FILTER_COUNT)
     const changed = new Float64Array(FILTER_COUNT)
     const [before, after] = [new Float64Array(FILTER_COUNT), new Float64Array(FILTER_COUNT)]
-    let sum = 0
-    for (let f = 0; f < this.frames; f++) {
-      const all = this.#all.subarray(f * FILTER_COUNT, (f + 1) * FILTER_COUNT)
+    let [sum, time] = [0, 0]
+    for (let m = 0; m < this.moments; m++) {
+      all.fill(0)
+      for (const { ears } of this.#patterns) addRow(all, ears[0].excitation, m)
       for (let b = 0; b < FILTER_COUNT; b++) changed[b] = all[b] * gains[b]
       specificLoudness(all, before)
       specificLoudness(changed, after)
-      for (let b = 0; b < FILTER_COUNT; b++) sum += Math.abs(after[b] - before[b])
+      const seconds = this.#seconds(m)
+      time += seconds
+      for (let b = 0; b < FILTER_COUNT; b++) sum += Math.abs(after[b] - before[b]) * seconds
     }
-    return (sum * SONE_PER_SUM) / this.frames
+    return time > 0 ? (sum * ERB_STEP) / time : 0
   }
 
   /**
-   * Loudness alone of some tracks together, with their power changed by `gains`: a mean over the frames in
-   * which any of them sounds. In sone.
+   * Loudness alone of some tracks together, with their power changed by `gains`: a mean over the time in
+   * which any of them sounds, louder moments counting more. In sone.
    */
   together(tracks: readonly number[], gains: Float64Array): number {
     const sum = new Float64Array(FILTER_COUNT)
     const loudness = new Float64Array(FILTER_COUNT)
-    let sone = 0
-    let frames = 0
-    for (let f = 0; f < this.frames; f++) {
-      if (!tracks.some((t) => this.#tracks[t].active[f])) continue
-      frames++
+    let [sone, weight] = [0, 0]
+    for (let m = 0; m < this.moments; m++) {
       sum.fill(0)
+      let sounding = 0
       for (const t of tracks) {
-        const pattern = this.#tracks[t].excitation
-        for (let b = 0; b < FILTER_COUNT; b++) sum[b] += pattern[f * FILTER_COUNT + b] * gains[b]
+        sounding += this.#patterns[t].aloneSone[m]
+        addRow(sum, this.#patterns[t].ears[0].excitation, m)
       }
-      sone += totalSone(specificLoudness(sum, loudness))
+      for (let b = 0; b < FILTER_COUNT; b++) sum[b] *= gains[b]
+      sone += totalSone(specificLoudness(sum, loudness)) * sounding * this.#seconds(m)
+      weight += sounding * this.#seconds(m)
     }
-    return sone / Math.max(1, frames)
-  }
-
-  /** Loudness alone of what lies in the sides of a track below a filter, as a mean over its frames. In sone. */
-  sidesAlone(track: number, below: number): number {
-    const { side, active } = this.#tracks[track]
-    const only = side.map((v, i) => (i % FILTER_COUNT < below ? v : 0))
-    const pattern = this.#excite(new Float32Array(side.length), only)
-    const loudness = new Float64Array(FILTER_COUNT)
-    let sone = 0
-    let frames = 0
-    for (let f = 0; f < this.frames; f++) {
-      if (!active[f]) continue
-      frames++
-      const at = f * FILTER_COUNT
-      sone += totalSone(specificLoudness(pattern.subarray(at, at + FILTER_COUNT), loudness))
-    }
-    return sone / Math.max(1, frames)
+    return weight > 0 ? sone / weight : 0
   }
 
   /** K-weighted level change of a track since the trial began, in LU, with `bands` put on it besides. */
   levelSinceStart(track: number, bands: readonly EqBand[] = []): number {
-    const { mid, side, power } = this.#tracks[track]
-    const rate = this.#settings.sampleRateHz
-    const midGain = bandPowerGains(bands, 'mid', rate)
-    const sideGain = bandPowerGains(bands, 'side', rate)
-    const now = weightedPower(mid, midGain) + weightedPower(side, sideGain)
+    const power = this.#power[track]
+    const now = this.#weighted(track, this.#treatment(track, bands, 0))
     return power > 0 ? 10 * Math.log10(now / power) : 0
   }
 
   /** Makes a move: later ones are tried out on top of it. */
   apply(track: number, bands: readonly EqBand[], gainDb = 0): void {
-    const own = this.#tracks[track]
-    const { changed, mid, side } = this.#treat(track, bands, gainDb)
-    own.mid.set(mid)
-    own.side.set(side)
-    for (let i = 0; i < changed.length; i++) {
-      this.#all[i] = Math.max(0, this.#all[i] + changed[i] - own.excitation[i])
+    const { mid, side } = this.#treatment(track, bands, gainDb)
+    this.#made[track] = { mid, side }
+    const { heard, gainDb: level } = this.#tracks[track]
+    const treated = {
+      ...heard,
+      mid: scaled(heard.mid, (b) => mid[b]),
+      side: heard.side && scaled(heard.side, (b) => side[b]),
+      cross: heard.cross && scaled(heard.cross, (b) => Math.sqrt(mid[b] * side[b])),
+      past: scaled(heard.past, (b) => mid[b]),
     }
-    own.excitation = changed
-    for (const each of this.#tracks) this.#listen(each)
+    this.#patterns[track] = trackPatterns({ heard: treated, gainDb: level }, this.#settings)
+    this.#beside = besideEachOther(this.#patterns)
   }
 
-  #makeTrack({ bands, gainDb }: MaskingTrack): TrialTrack {
-    const gain = 10 ** (gainDb / 10)
-    const mid = this.#thinOut(bands, bands.mid, gain)
-    const side = this.#thinOut(bands, bands.side, gain)
-    const none = new Float64Array(0)
-    return {
-      mid,
-      side,
-      excitation: this.#excite(mid, side),
-      alone: none,
-      partial: none,
-      active: new Uint8Array(this.frames),
-      power: weightedPower(mid, unchanged) + weightedPower(side, unchanged),
-    }
+  #seconds(m: number): number {
+    return this.#patterns[0].moments.seconds[m]
   }
 
-  #thinOut(bands: HearingBands, values: Float32Array, gain: number): Float32Array {
-    const out = new Float32Array(this.frames * FILTER_COUNT)
-    for (let f = 0; f < this.frames && f * this.stride < bands.frames; f++) {
-      const at = f * this.stride * FILTER_COUNT
-      for (let b = 0; b < FILTER_COUNT; b++) out[f * FILTER_COUNT + b] = values[at + b] * gain
-    }
-    return out
+  /** Visits the moments in which a track sounds, with what they count. */
+  #each(t: number, visit: (m: number, counts: number) => void): void {
+    const { weights } = this.#patterns[t]
+    for (let m = 0; m < this.moments; m++) if (weights[m] > 0) visit(m, weights[m])
   }
 
-  #excite(mid: Float32Array, side: Float32Array): Float64Array {
-    const out = new Float64Array(mid.length)
-    const intensity = new Float64Array(FILTER_COUNT)
-    for (let at = 0; at < mid.length; at += FILTER_COUNT) {
-      this.#intensity(mid, side, at, intensity)
-      excitation(intensity, out.subarray(at, at + FILTER_COUNT))
-    }
-    return out
+  /** From sums over time to means over the time in which a track sounds. */
+  #scale(t: number): number {
+    const time = this.#patterns[t].weights.reduce((a, b) => a + b, 0)
+    return time > 0 ? 1 / time : 0
   }
 
-  /** A track's bands and excitation with filters on it, and the span of filters that hear them. */
-  #treat(track: number, bands: readonly EqBand[], gainDb: number) {
-    const { mid, side } = this.#tracks[track]
+  /** Gains on a track with all that was made before, and the filters that `bands` touch. */
+  #treatment(track: number, bands: readonly EqBand[], gainDb: number): Treatment {
     const rate = this.#settings.sampleRateHz
     const behind = 10 ** (gainDb / 10)
-    const midGain = bandPowerGains(bands, 'mid', rate).map((g) => g * behind)
-    const sideGain = bandPowerGains(bands, 'side', rate).map((g) => g * behind)
-    const touched = (b: number) =>
-      Math.abs(midGain[b] - 1) + Math.abs(sideGain[b] - 1) > UNCHANGED_SHARE
+    const mid = bandPowerGains(bands, 'mid', rate).map((g) => g * behind)
+    const side = bandPowerGains(bands, 'side', rate).map((g) => g * behind)
+    const touched = (b: number) => Math.abs(mid[b] - 1) + Math.abs(side[b] - 1) > UNCHANGED_SHARE
     let from = 0
     while (from < FILTER_COUNT && !touched(from)) from++
     let to = FILTER_COUNT
     while (to > from && !touched(to - 1)) to--
-    const treated = { mid: mid.slice(), side: side.slice() }
-    for (let at = 0; at < mid.length; at += FILTER_COUNT) {
-      scaleRange(treated.mid, midGain, at, from, to)
-      scaleRange(treated.side, sideGain, at, from, to)
-    }
+    const made = this.#made[track]
     return {
-      ...treated,
-      changed: this.#excitePart(this.#tracks[track], treated, from, to),
-      from: Math.max(0, from - REACH_DOWN),
-      to: Math.min(FILTER_COUNT, to + REACH_UP),
+      mid: mid.map((g, b) => g * made.mid[b]),
+      side: side.map((g, b) => g * made.side[b]),
+      from,
+      to,
     }
   }
 
-  /** The excitation of a track when only its bands `from` to `to` change. */
-  #excitePart(
-    { mid, side, excitation: known }: TrialTrack,
-    treated: { readonly mid: Float32Array; readonly side: Float32Array },
-    from: number,
-    to: number,
-  ): Float64Array {
-    const out = known.slice()
-    const before = new Float64Array(FILTER_COUNT)
-    const after = new Float64Array(FILTER_COUNT)
-    for (let at = 0; at < mid.length; at += FILTER_COUNT) {
-      this.#intensity(mid, side, at, before)
-      this.#intensity(treated.mid, treated.side, at, after)
-      changeExcitation(out.subarray(at, at + FILTER_COUNT), before, after, from, to)
+  /** What a track becomes at each ear. */
+  #change(track: number, { mid, side, from, to }: Treatment): ChangedEar[] {
+    const { heard, gainDb } = this.#tracks[track]
+    const pattern = this.#patterns[track]
+    const level = 10 ** (gainDb / 10)
+    const gains = cochlearGains(this.#settings.calibration).map((g) => g * level)
+    const out = pattern.ears.map(({ excitation, spread }) => ({
+      excitation: excitation.slice(),
+      added: new Float32Array(spread.length),
+    }))
+    const rooms = pattern.ears.map(() => ({
+      intensity: new Float32Array(FILTER_COUNT),
+      masker: new Float32Array(FILTER_COUNT),
+    }))
+    const work = new Float64Array(FILTER_COUNT)
+    for (let m = 0; m < this.moments; m++) {
+      if (pattern.weights[m] === 0) continue
+      const at = m * FILTER_COUNT
+      earIntensity(heard, at, gains, { mid, side }, this.#settings, rooms, 0)
+      pattern.ears.forEach((ear, e) => {
+        const row = (values: Float32Array) => values.subarray(at, at + FILTER_COUNT)
+        work.set(row(ear.excitation))
+        changeExcitation(work, row(ear.intensity), rooms[e].intensity, from, to)
+        out[e].excitation.set(work, at)
+        work.set(row(ear.spread))
+        changeExcitation(work, row(ear.masker), rooms[e].masker, from, to)
+        const before = row(ear.spread)
+        const added = row(out[e].added)
+        for (let b = 0; b < FILTER_COUNT; b++) added[b] = work[b] - before[b]
+      })
     }
     return out
   }
 
-  #intensity(mid: Float32Array, side: Float32Array, at: number, out: Float64Array): void {
-    const sides = this.#settings.mode === 'stereo' ? 1 : 0
-    for (let b = 0; b < FILTER_COUNT; b++) {
-      out[b] = (mid[at + b] + sides * side[at + b]) * this.#cochlea[b]
-    }
-  }
-
-  #listen(track: TrialTrack): void {
-    const size = this.frames * FILTER_COUNT
-    track.alone = new Float64Array(size)
-    track.partial = new Float64Array(size)
-    const noise = new Float64Array(FILTER_COUNT)
-    for (let f = 0; f < this.frames; f++) {
-      const at = f * FILTER_COUNT
-      const own = track.excitation.subarray(at, at + FILTER_COUNT)
-      const alone = specificLoudness(own, track.alone.subarray(at, at + FILTER_COUNT))
-      track.active[f] = totalSone(alone) >= AUDIBLE_SONE ? 1 : 0
-      if (track.active[f] === 0) continue
-      difference(this.#all.subarray(at, at + FILTER_COUNT), own, noise)
-      specificPartialLoudness(own, noise, track.partial.subarray(at, at + FILTER_COUNT))
-    }
-  }
-
   #compare(
     track: number,
-    changed: Float64Array,
-    from: number,
-    to: number,
+    changed: readonly ChangedEar[],
+    { from, to }: Treatment,
     of: readonly number[],
   ): Effect {
+    const first = Math.max(0, from - REACH_DOWN)
+    const last = Math.min(FILTER_COUNT, to + REACH_UP)
     const inMixSone = new Float64Array(this.#tracks.length)
-    const own = this.#tracks[track]
-    let aloneSone = 0
+    for (const t of of) {
+      const own = t === track ? changed : this.#patterns[t].ears
+      inMixSone[t] = this.#partialChange(t, own, t === track ? null : changed, track, first, last)
+    }
+    return { inMixSone, ...this.#ownChange(track, changed, first, last) }
+  }
+
+  /** What a track gains in the mix when its ears hear `ears` of it, and others add `added` to its noise. */
+  #partialChange(
+    t: number,
+    ears: readonly { readonly excitation: Float32Array }[],
+    added: readonly ChangedEar[] | null,
+    mover: number,
+    from: number,
+    to: number,
+  ): number {
+    const beside = this.#beside[t]
     const noise = new Float64Array(FILTER_COUNT)
-    const heard = new Float64Array(FILTER_COUNT)
-    for (let f = 0; f < this.frames; f++) {
-      if (own.active[f] === 0) continue
-      const at = f * FILTER_COUNT
-      const all = this.#all.subarray(at, at + FILTER_COUNT)
-      const before = own.excitation.subarray(at, at + FILTER_COUNT)
-      const after = changed.subarray(at, at + FILTER_COUNT)
-      for (const t of of) {
-        const each = this.#tracks[t]
-        if (each.active[f] === 0) continue
-        const signal = t === track ? after : each.excitation.subarray(at, at + FILTER_COUNT)
-        if (t === track) difference(all, before, noise, from, to)
-        else swap(all, signal, before, after, noise, from, to)
-        specificPartialLoudness(signal, noise, heard, from, to)
-        inMixSone[t] += sumOfDifference(heard, each.partial, at, from, to)
+    const heard = beside.ears.map(() => new Float64Array(FILTER_COUNT))
+    const moved = this.#patterns[mover].weights
+    let sum = 0
+    this.#each(t, (m, seconds) => {
+      if (moved[m] === 0) return
+      const at = m * FILTER_COUNT
+      beside.ears.forEach(({ noise: known, won }, e) => {
+        const more = added && (added[e] ?? added[0]).added
+        for (let b = from; b < to; b++) {
+          const change = more ? more[at + b] / (won ? won[at + b] : 1) : 0
+          noise[b] = Math.max(0, known[at + b] + change)
+        }
+        const { excitation } = ears[e] ?? ears[0]
+        specificPartialLoudness(
+          excitation.subarray(at, at + FILTER_COUNT),
+          noise,
+          heard[e],
+          from,
+          to,
+        )
+      })
+      const factors = beside.factors?.[m]
+      const [all, right] = heard
+      if (factors) joinBy(factors, all, right, all, from, to)
+      let difference = 0
+      for (let b = from; b < to; b++) difference += all[b] - beside.partial[at + b]
+      sum += difference * seconds
+    })
+    return sum * ERB_STEP * this.#scale(t)
+  }
+
+  /** What a track gains alone, and how far its tone moves. */
+  #ownChange(track: number, changed: readonly ChangedEar[], from: number, to: number) {
+    const { alone, aloneSone } = this.#patterns[track]
+    const loudness = changed.map(() => new Float64Array(FILTER_COUNT))
+    let [sum, tone] = [0, 0]
+    this.#each(track, (m, seconds) => {
+      const at = m * FILTER_COUNT
+      changed.forEach(({ excitation }, e) => {
+        specificLoudness(excitation.subarray(at, at + FILTER_COUNT), loudness[e])
+      })
+      const [after, right] = loudness
+      if (right) joinEars(after, right, after)
+      const sone = totalSone(after)
+      sum += (sone - aloneSone[m]) * seconds
+      if (sone <= 0) return
+      const ratio = aloneSone[m] / sone
+      let apart = 0
+      for (let b = 0; b < FILTER_COUNT; b++) apart += Math.abs(after[b] * ratio - alone[at + b])
+      tone += 0.5 * apart * ERB_STEP * seconds
+    })
+    const scale = this.#scale(track)
+    return from < to
+      ? { aloneSone: sum * scale, toneSone: tone * scale }
+      : { aloneSone: 0, toneSone: 0 }
+  }
+
+  #weighted(track: number, { mid, side }: PartGains): number {
+    const { heard } = this.#tracks[track]
+    const { seconds } = heard.moments
+    let sum = 0
+    for (let m = 0; m < this.moments; m++) {
+      for (let b = 0; b < FILTER_COUNT; b++) {
+        const at = m * FILTER_COUNT + b
+        const apart = heard.side ? heard.side[at] * side[b] : 0
+        sum += (heard.mid[at] * mid[b] + apart) * kGains[b] * seconds[m]
       }
-      specificLoudness(after, heard, from, to)
-      aloneSone += sumOfDifference(heard, own.alone, at, from, to)
     }
-    for (let t = 0; t < inMixSone.length; t++) {
-      inMixSone[t] *= SONE_PER_SUM / Math.max(1, activeCount(this.#tracks[t]))
-    }
-    return { inMixSone, aloneSone: (aloneSone * SONE_PER_SUM) / Math.max(1, activeCount(own)) }
+    return sum
   }
 }
 
 /** K-weighting of power per hearing band (BS.1770-5). */
 const kGains = Float64Array.from(FILTER_HZ, (hz) => 10 ** (kWeightingDb(hz) / 10))
 
-const unchanged = new Float64Array(FILTER_COUNT).fill(1)
-
-function weightedPower(bands: Float32Array, gains: Float64Array): number {
-  let sum = 0
-  for (let i = 0; i < bands.length; i++) {
-    const b = i % FILTER_COUNT
-    sum += bands[i] * gains[b] * kGains[b]
-  }
-  return sum
+function addRow(sum: Float64Array, values: Float32Array, m: number): void {
+  const at = m * FILTER_COUNT
+  for (let b = 0; b < FILTER_COUNT; b++) sum[b] += values[at + b]
 }
 
-/** From a sum over filters in sone per ERB to sone. */
-const SONE_PER_SUM = totalSone(new Float64Array(FILTER_COUNT).fill(1)) / FILTER_COUNT
-
-function scaleRange(
-  values: Float32Array,
-  gains: Float64Array,
-  at: number,
-  from: number,
-  to: number,
-): void {
-  for (let b = from; b < to; b++) values[at + b] *= gains[b]
-}
-
-function activeCount({ active }: TrialTrack): number {
-  let count = 0
-  for (const a of active) count += a
-  return count
-}
-
-function addTo(sum: Float64Array, values: Float64Array): void {
-  for (let i = 0; i < sum.length; i++) sum[i] += values[i]
-}
-
-function difference(
-  all: Float64Array,
-  own: Float64Array,
-  out: Float64Array,
-  from = 0,
-  to = FILTER_COUNT,
-): void {
-  for (let b = from; b < to; b++) out[b] = Math.max(0, all[b] - own[b])
-}
-
-/** What is beside `own` when another track goes from `before` to `after`. */
-function swap(
-  all: Float64Array,
-  own: Float64Array,
-  before: Float64Array,
-  after: Float64Array,
-  out: Float64Array,
-  from: number,
-  to: number,
-): void {
-  for (let b = from; b < to; b++) out[b] = Math.max(0, all[b] - own[b] - before[b] + after[b])
-}
-
-function sumOfDifference(
-  values: Float64Array,
-  kept: Float64Array,
-  at: number,
-  from: number,
-  to: number,
-): number {
-  let sum = 0
-  for (let b = from; b < to; b++) sum += values[b] - kept[at + b]
-  return sum
+function scaled(values: Float32Array, gain: (b: number) => number): Float32Array {
+  return values.map((v, i) => v * gain(i % FILTER_COUNT))
 }

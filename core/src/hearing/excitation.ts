@@ -1,12 +1,18 @@
 import { erbBandwidthHz, erbNumberToHz } from '../spectrum'
 
-/** Lowest and highest auditory filter, in ERB numbers, as in Moore, Glasberg and Baer 1997. */
-const FIRST_ERB = 1.75
+/** Lowest input band, 20 Hz, and highest, in ERB numbers. */
+const FIRST_ERB = 0.75
 const LAST_ERB = 39
 /** Spacing of bands and filters, in ERB numbers. */
 export const ERB_STEP = 0.25
 
-/** Centre frequencies of the auditory filters, in Hz; input bands stand on the same places. */
+/**
+ * Bands below this index carry power into the filters above them, but no filter of the ear stands there: the lowest is
+ * that of ERB number 1.75 (44 Hz), as in Moore, Glasberg and Baer 1997.
+ */
+export const FIRST_FILTER = 4
+
+/** Centre frequencies of input bands, in Hz; the auditory filters stand on the same places. */
 export const FILTER_HZ: Float64Array = Float64Array.from(
   { length: Math.round((LAST_ERB - FIRST_ERB) / ERB_STEP) + 1 },
   (_, i) => erbNumberToHz(FIRST_ERB + i * ERB_STEP),

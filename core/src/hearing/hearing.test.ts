@@ -1,17 +1,23 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { makeClip } from '../audio'
+import { makeClip, seededRandom } from '../audio'
 import { sine, whiteNoise } from '../testing/signals'
 import {
+  activityOf,
   changeExcitation,
   DEFAULT_CALIBRATION,
+  exactLoudness,
   excitation,
   FILTER_COUNT,
   FILTER_HZ,
+  type HearingSettings,
+  heardMoments,
   hearingBands,
   type MaskingTrack,
-  maskFrames,
+  maskTracks,
+  midAndSide,
   pairMasking,
+  planMoments,
   roex,
   specificLoudness,
   symmetricSlope,
@@ -116,12 +122,50 @@ describe('excitation (Glasberg and Moore 1990)', () => {
   })
 })
 
+const RATE = 48000
+const SPEAKERS: HearingSettings = {
+  calibration: DEFAULT_CALIBRATION,
+  mode: 'stereo',
+  listening: 'speakers',
+}
 const track = (signal: Float32Array, gainDb = 0): MaskingTrack => ({
-  bands: hearingBands(makeClip(48000, [signal])),
+  heard: heardMoments([signal], RATE, planMoments(RATE, signal.length, [])),
   gainDb,
 })
-const mask = (tracks: MaskingTrack[]) =>
-  maskFrames(tracks, DEFAULT_CALIBRATION, 'stereo', 0, tracks[0].bands.frames)
+const mask = (tracks: MaskingTrack[]) => maskTracks(tracks, SPEAKERS)
+/** Sounds of one or two channels, heard together. */
+function hear(
+  sounds: readonly (readonly Float32Array[])[],
+  {
+    rate = RATE,
+    most = 800,
+    ...settings
+  }: Partial<HearingSettings & { rate: number; most: number }> = {},
+) {
+  const length = Math.max(...sounds.map(([c]) => c.length))
+  const moments = planMoments(rate, length, sounds.map(activityOf), most)
+  const tracks = sounds.map((s) => ({
+    heard: heardMoments(midAndSide(s), rate, moments),
+    gainDb: 0,
+  }))
+  const sums = maskTracks(tracks, { ...SPEAKERS, ...settings })
+  return sounds.map((_, t) => trackMasking(sums, t))
+}
+/** Without the click of an abrupt beginning and end. */
+function faded(signal: Float32Array): Float32Array {
+  const edge = 480
+  return signal.map((v, i) => {
+    const inside = Math.min(i, signal.length - 1 - i) / edge
+    return inside < 1 ? v * Math.sin((Math.PI / 2) * inside) ** 2 : v
+  })
+}
+const scaledBy = (signal: Float32Array, gain: number) => signal.map((v) => v * gain)
+/** White noise of a level in dB SPL, as a mono sound at the usual calibration. */
+function noiseOf(dbSpl: number, frames: number, seed: number): Float32Array {
+  const noise = whiteNoise(frames, seed, 1)
+  const power = noise.reduce((sum, v) => sum + v * v, 0) / frames
+  return scaledBy(noise, 10 ** ((dbSpl - 96) / 20) / Math.sqrt(power))
+}
 const toneRms = (db: number) => 10 ** (db / 20) * Math.SQRT2
 
 describe('partial loudness', () => {
@@ -215,15 +259,297 @@ describe('long passages', () => {
       expect(Math.abs(meanDb(sparse, filter) - meanDb(dense, filter))).toBeLessThan(0.5)
     }
   })
+})
 
-  it('line up with shorter ones: a sound covers what sounds with it, not what comes later', () => {
-    const silence = new Float32Array(noise.length)
-    const late = silence.slice()
-    late.set(noise.subarray(70 * 8000, 90 * 8000), 70 * 8000)
-    const early = noise.slice(0, 20 * 8000)
-    const tracks = [early, late].map((s) => ({ bands: bandsOf(s, noise.length), gainDb: 0 }))
-    const sums = maskFrames(tracks, DEFAULT_CALIBRATION, 'stereo', 0, tracks[1].bands.frames)
-    expect(trackMasking(sums, 0).audibleShare).toBeGreaterThan(0.99)
-    expect(trackMasking(sums, 1).audibleShare).toBeGreaterThan(0.99)
+describe('the lows (against the exact form of the model)', () => {
+  it.each([25, 31.5, 40, 47, 55, 63, 80, 100])('%d Hz is as loud as the exact form says', (hz) => {
+    for (const db of [70, 80, 90]) {
+      const exact = exactLoudness([{ hz, dbSpl: db }])
+      // Closer to the threshold, a tenth of a decibel is more than that.
+      if (exact > 0.1) expect(Math.abs(sone(hz, db) / exact - 1)).toBeLessThan(0.03)
+    }
   })
+
+  it.each([
+    [40, 85],
+    [63, 80],
+    [100, 70],
+    [1000, 40],
+    [1000, 80],
+    [4000, 60],
+  ])('a recorded tone of %d Hz at %d dB SPL is too, within 2.5 %%', (hz, db) => {
+    const tone = faded(sine(hz, 1.5, RATE, 10 ** ((db - 96) / 20) * Math.SQRT2))
+    const [heard] = hear([[tone]])
+    const exact = exactLoudness([{ hz, dbSpl: db }])
+    expect(Math.abs(heard.aloneSone / exact - 1)).toBeLessThan(0.025)
+  })
+})
+
+describe('a 1 kHz tone in white noise (the formulas of 1997, an independent implementation)', () => {
+  const share = (noiseDb: number, overDb: number) => {
+    const density = noiseDb - 10 * Math.log10(24000)
+    const tone = sine(1000, 1, RATE, 10 ** ((density + 18 + overDb - 96) / 20) * Math.SQRT2)
+    return hear([[tone], [noiseOf(noiseDb, tone.length, 5)]])[0].audibleShare
+  }
+  it.each([
+    [73, 8, 0.21],
+    [73, 18, 0.48],
+    [73, 28, 0.65],
+    [73, 38, 0.71],
+    [43, 28, 0.85],
+    [53, 28, 0.78],
+    [63, 28, 0.71],
+    [83, 28, 0.58],
+  ])('in noise of %d dB, %d dB over the critical ratio, keeps %d', (noiseDb, overDb, kept) => {
+    expect(Math.abs(share(noiseDb, overDb) - kept)).toBeLessThan(0.03)
+  })
+})
+
+describe('two ears', () => {
+  const silent = new Float32Array(24000)
+  const [one, two] = [whiteNoise(24000, 3, 0.1), whiteNoise(24000, 9, 0.1)]
+
+  it('a sound at one ear is heard beside one at the other, and less so over loudspeakers', () => {
+    const apart = [
+      [one, silent],
+      [silent, two],
+    ]
+    const together = [
+      [one, silent],
+      [two, silent],
+    ]
+    const [phones] = hear(apart, { listening: 'headphones' })
+    const [speakers] = hear(apart, { listening: 'speakers' })
+    const [same] = hear(together, { listening: 'speakers' })
+    expect(phones.audibleShare).toBeGreaterThan(0.95)
+    expect(speakers.audibleShare).toBeGreaterThan(same.audibleShare + 0.15)
+    expect(speakers.audibleShare).toBeLessThan(0.8)
+  })
+
+  it('what stands in the middle is heard as before', () => {
+    const stereo = hear([
+      [one, one],
+      [two, two],
+    ])
+    const mono = hear([[scaledBy(one, Math.SQRT2)], [scaledBy(two, Math.SQRT2)]])
+    stereo.forEach((heard, t) => {
+      expect(heard.audibleShare).toBeCloseTo(mono[t].audibleShare, 4)
+      expect(heard.aloneSone / mono[t].aloneSone).toBeCloseTo(1, 4)
+    })
+  })
+
+  // Moore and Glasberg 2007: both ears are 1.5 times as loud as one.
+  it('both ears are one and a half times as loud as one', () => {
+    const [both] = hear([[one, one]], { listening: 'headphones' })
+    const [left] = hear([[one, silent]], { listening: 'headphones' })
+    expect(both.aloneSone / left.aloneSone).toBeCloseTo(1.5, 2)
+  })
+
+  // Durlach 1963 (memory): 12 to 15 dB at 500 Hz, about 3 dB at 4 kHz.
+  it.each([
+    [500, 12, 15],
+    [4000, 2.5, 4.5],
+  ])(
+    'a %d Hz tone out of phase in noise in phase is heard %d to %d dB better',
+    (hz, least, most) => {
+      const noise = whiteNoise(24000, 5, 0.05)
+      const threshold = (sign: 1 | -1) => {
+        let [low, high] = [-80, -20]
+        for (let i = 0; i < 9; i++) {
+          const middle = (low + high) / 2
+          const tone = sine(hz, 0.5, RATE, 10 ** (middle / 20))
+          const [heard] = hear(
+            [
+              [tone, scaledBy(tone, sign)],
+              [noise, noise],
+            ],
+            { listening: 'headphones' },
+          )
+          if (heard.hidden > 0.5) low = middle
+          else high = middle
+        }
+        return low
+      }
+      const better = threshold(1) - threshold(-1)
+      expect(better).toBeGreaterThan(least)
+      expect(better).toBeLessThan(most)
+    },
+  )
+
+  it('in mono, where it stands does not matter', () => {
+    const [apart] = hear(
+      [
+        [one, silent],
+        [silent, two],
+      ],
+      { mode: 'mono' },
+    )
+    const [together] = hear(
+      [
+        [one, silent],
+        [two, silent],
+      ],
+      { mode: 'mono' },
+    )
+    expect(apart.audibleShare).toBeCloseTo(together.audibleShare, 2)
+  })
+})
+
+describe('time', () => {
+  const burst = (startSeconds: number, seconds: number, amplitude: number) => {
+    const out = new Float32Array(0.7 * RATE)
+    const frames = Math.round(seconds * RATE)
+    for (let i = 0; i < frames; i++) {
+      const at = Math.round(startSeconds * RATE) + i
+      out[at] =
+        amplitude * Math.sin((2 * Math.PI * 1000 * i) / RATE) * Math.sin((Math.PI * i) / frames)
+    }
+    return out
+  }
+  const noise = whiteNoise(0.7 * RATE, 5, 0.1)
+
+  it('a burst that ends 20 ms before a noise is heard, one beside it is not', () => {
+    const after = noise.map((v, i) => (i < 0.4 * RATE ? 0 : v))
+    const share = (at: number) => hear([[burst(at, 0.02, 0.05)], [after]])[0].audibleShare
+    expect(share(0.36)).toBeGreaterThan(0.95)
+    expect(share(0.5)).toBeLessThan(0.5)
+  })
+
+  // Moore 2012: thresholds after a masker fall about in a straight line over the logarithm of time, gone by 200 ms.
+  it('what a noise covers after its end shrinks about evenly with each doubling of time', () => {
+    const before = scaledBy(noise, 0.5).map((v, i) => (i < 0.4 * RATE ? v : 0))
+    const threshold = (gapSeconds: number) => {
+      let [low, high] = [-95, -40]
+      for (let i = 0; i < 5; i++) {
+        const middle = (low + high) / 2
+        const [heard] = hear([[burst(0.4 + gapSeconds, 0.01, 10 ** (middle / 20))], [before]])
+        if (heard.aloneSone === 0 || heard.hidden > 0.5) low = middle
+        else high = middle
+      }
+      return low
+    }
+    const gaps = [0.01, 0.02, 0.04, 0.08, 0.13]
+    const found = gaps.map(threshold)
+    for (let i = 1; i < 4; i++) {
+      expect(found[i - 1] - found[i]).toBeGreaterThan(1.5)
+      expect(found[i - 1] - found[i]).toBeLessThan(9)
+    }
+    expect(found[4]).toBeGreaterThan(-88)
+    expect(threshold(0.24)).toBeLessThan(found[4] - 4)
+  })
+
+  it.each([0.5, 12])('a click in %d s is as loud wherever it falls', (seconds) => {
+    const loudness = [0, 37, 64, 101, 177].map((offset) => {
+      const click = new Float32Array(seconds * RATE)
+      click[Math.round((seconds * RATE) / 2) + offset] = 0.5
+      return hear([[click]])[0].aloneSone
+    })
+    for (const sone of loudness) expect(Math.abs(sone / loudness[0] - 1)).toBeLessThan(0.02)
+  })
+})
+
+describe('long passages are listened to in part', () => {
+  /** Strokes of noise on a beat: how often, on which, how long they ring in seconds, how bright. */
+  function strokes(
+    rate: number,
+    seconds: number,
+    beat: number,
+    every: number,
+    ring: number,
+    bright: number,
+  ) {
+    const random = seededRandom(every)
+    const out = new Float32Array(rate * seconds)
+    for (let t = beat; t < seconds - 0.5; t += every * beat) {
+      let low = 0
+      const from = Math.round(t * rate)
+      for (let i = 0; i < 6 * ring * rate && from + i < out.length; i++) {
+        const v = random() - 0.5
+        low += bright * (v - low)
+        out[from + i] += 0.8 * (v - low) * Math.exp(-i / (ring * rate))
+      }
+    }
+    return out
+  }
+  /** A low bed that swells. */
+  function bed(rate: number, seconds: number): Float32Array {
+    const random = seededRandom(4)
+    let low = 0
+    return Float32Array.from({ length: rate * seconds }, (_, i) => {
+      low += 0.05 * (random() - 0.5 - low)
+      return low * (0.4 + 0.2 * Math.sin((7.5 * i) / rate))
+    })
+  }
+
+  it.each([
+    [44100, 117, 9],
+    [48000, 110, 9],
+  ])('at %d Hz and %d beats a minute, %d s tell what all of them tell', (rate, bpm, seconds) => {
+    const beat = 60 / bpm
+    const sounds = [
+      strokes(rate, seconds, beat, 2, 0.06, 0.2),
+      strokes(rate, seconds, beat, 8, 0.02, 0.9),
+      bed(rate, seconds),
+    ].map((s) => [s])
+    const part = hear(sounds, { rate })
+    const all = hear(sounds, { rate, most: Number.POSITIVE_INFINITY })
+    part.forEach(({ audibleShare, aloneSone }, t) => {
+      expect(Math.abs(audibleShare - all[t].audibleShare)).toBeLessThan(0.03)
+      expect(Math.abs(aloneSone / all[t].aloneSone - 1)).toBeLessThan(0.06)
+      expect(aloneSone).toBeGreaterThan(0)
+    })
+  })
+
+  it('what moments stand for adds up to the passage, wherever it is loud', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 5, maxLength: 60 }),
+        fc.integer({ min: 10, max: 300 }),
+        (levels, seconds) => {
+          const hop = Math.ceil((seconds * RATE) / levels.length)
+          const { at, seconds: each } = planMoments(RATE, seconds * RATE, [
+            { levels, hop, offset: 0 },
+          ])
+          const sum = each.reduce((a, b) => a + b, 0)
+          expect(Math.abs(sum / seconds - 1)).toBeLessThan(0.1)
+          expect(at.length).toBeLessThan(850)
+          expect(at.every((v, i) => i === 0 || v > at[i - 1])).toBe(true)
+          expect(at[at.length - 1]).toBeLessThan(seconds * RATE + 128)
+        },
+      ),
+      { numRuns: 60 },
+    )
+  })
+
+  it('a sound covers what sounds with it, not what comes later', () => {
+    const rate = 8000
+    const noise = whiteNoise(100 * rate, 5, 0.2)
+    const early = noise.slice(0, 20 * rate)
+    const late = new Float32Array(noise.length)
+    late.set(noise.subarray(70 * rate, 90 * rate), 70 * rate)
+    for (const { audibleShare } of hear([[early], [late]], { rate })) {
+      expect(audibleShare).toBeGreaterThan(0.99)
+    }
+  })
+})
+
+it('hidden, crowded and clear make up the whole of a track', () => {
+  const heard = hear([
+    [sine(1000, 0.5, RATE, 0.02)],
+    [whiteNoise(24000, 1, 0.05)],
+    [sine(300, 0.5, RATE, 0.1)],
+  ])
+  for (const { hidden, crowded, clear } of heard) {
+    expect(hidden + crowded + clear).toBeCloseTo(1, 9)
+    expect(Math.min(hidden, crowded, clear)).toBeGreaterThanOrEqual(0)
+  }
+})
+
+it('tails and silence do not dilute what a sound is like', () => {
+  const tone = sine(1000, 0.5, RATE, 0.1)
+  const padded = new Float32Array(4 * RATE)
+  padded.set(tone, RATE)
+  const [short] = hear([[tone]])
+  const [long] = hear([[padded]])
+  expect(Math.abs(long.aloneSone / short.aloneSone - 1)).toBeLessThan(0.02)
 })

@@ -1,3 +1,4 @@
+export { Beside } from './beside'
 export { earTransferDb } from './ear'
 export { exactLoudness, exactPartialLoudness, type SoundComponent } from './exact-loudness'
 export {
@@ -6,10 +7,12 @@ export {
   excitation,
   FILTER_COUNT,
   FILTER_HZ,
+  FIRST_FILTER,
   lowerSlope,
   roex,
   symmetricSlope,
 } from './excitation'
+export { type HeardMoments, heardMoments, type MomentsLayout, MomentsMeter } from './heard-moments'
 export {
   type Calibration,
   cochlearGains,
@@ -24,28 +27,49 @@ export {
 } from './hearing-bands'
 export {
   addSums,
+  Company,
   emptySums,
+  type HearingSettings,
   MASKING_MODEL,
   type MaskingMode,
   type MaskingSums,
   type MaskingTrack,
-  maskFrames,
-  maskingFrames,
   maskPatterns,
+  maskTracks,
   type PairMasking,
   pairMasking,
   perErb,
-  SLOT_FRAMES,
-  slicePatterns,
   type TrackMasking,
-  type TrackPatterns,
   trackMasking,
-  trackPatterns,
 } from './masking'
 export {
+  type Activity,
+  activityOf,
+  type Moments,
+  planMoments,
+  sampleMoments,
+} from './moments'
+export {
   bandEdgeHz,
+  maskedThreshold,
   specificLoudness,
   specificPartialLoudness,
   toneIntensity,
   totalSone,
 } from './specific-loudness'
+export {
+  type EarPatterns,
+  earIntensity,
+  hasTwoEars,
+  type PartGains,
+  type TrackPatterns,
+  trackPatterns,
+} from './track-patterns'
+export {
+  type EarFactors,
+  earFactors,
+  emptyFactors,
+  joinBy,
+  joinEars,
+  type Listening,
+} from './two-ears'

@@ -12,7 +12,7 @@ const THRESHOLD_DB: readonly (readonly [number, number])[] = [
   [250, 6.3],
   [315, 5.3],
   [400, 4.5],
-  [500, 3.63],
+  [500, 3.73],
 ]
 
 /** Exponent of the compression for the low-level gain G in dB (ANSI S3.4-2007, table 5; memory). */
@@ -46,7 +46,7 @@ const THRESHOLD_IN_NOISE_DB: readonly (readonly [number, number])[] = [
   [1000, -3],
 ]
 
-/** Excitation above which compression gives way: 100 dB (Moore, Glasberg and Baer 1997). */
+/** Excitation from which loudness grows with its power of 0.2 alone: 100 dB (ANSI S3.4-2007, eq. 9; memory). */
 const VERY_LOUD = 1e10
 const A_MIDDLE = 4.72096
 
@@ -64,7 +64,7 @@ export interface FilterConstants {
   readonly k: number
 }
 
-const quietMiddle = 10 ** (3.63 / 10)
+const quietMiddle = 10 ** (3.73 / 10)
 
 /** The constants of the auditory filter at `hz`. */
 export function filterConstants(hz: number): FilterConstants {
@@ -116,10 +116,10 @@ export function inQuiet(e: number, f: FilterConstants): number {
   return e >= f.quiet ? core : core * ((2 * e) / (e + f.quiet)) ** 1.5
 }
 
-/** Above 100 dB loudness grows with the square root of excitation; joined without a step. */
+/** ANSI S3.4-2007 gives (E / 1.0707)^0.2 where gain is full; here joined without a step in every filter. */
 function veryLoud(e: number, f: FilterConstants): number {
   const edge = (VERY_LOUD * f.gain + f.a) ** f.alpha - f.aToAlpha
-  return edge * Math.sqrt(e / VERY_LOUD)
+  return edge * (e / VERY_LOUD) ** 0.2
 }
 
 /**

@@ -1,295 +1,403 @@
+import { Beside, type EarParts, unmask } from './beside'
 import { ERB_STEP, excitation, FILTER_COUNT, FILTER_HZ } from './excitation'
-import { type Calibration, cochlearGains, type HearingBands } from './hearing-bands'
-import { specificLoudness, specificPartialLoudness, totalSone } from './specific-loudness'
+import type { HeardMoments } from './heard-moments'
+import type { Calibration } from './hearing-bands'
+import { type TrackPatterns, trackPatterns } from './track-patterns'
+import { differenceAtEars, type Listening } from './two-ears'
 
-/** One track as masking sees it: its measured bands, and the gain at which it stands in the mix. */
+/** One track as masking sees it: what is heard of it, and the gain at which it stands in the mix. */
 export interface MaskingTrack {
-  readonly bands: HearingBands
+  readonly heard: HeardMoments
   readonly gainDb: number
 }
 
-/** `stereo`: middle and sides together, as over two loudspeakers; `mono`: the fold to one. */
+/** `stereo`: left and right apart; `mono`: the fold to one. */
 export type MaskingMode = 'stereo' | 'mono'
 
-export const MASKING_MODEL =
-  'Moore, Glasberg and Baer 1997: partial loudness of each track in the sum of the others'
+/** How a session is listened to. */
+export interface HearingSettings {
+  readonly calibration: Calibration
+  readonly mode: MaskingMode
+  readonly listening: Listening
+}
 
-/** Frames of one slot of time: losses are kept per slot, so that one sees when they happen. */
-export const SLOT_FRAMES = 24
+export const MASKING_MODEL =
+  'Moore, Glasberg and Baer 1997: partial loudness of each track in the sum of the others; two ears after Moore and Glasberg 2007'
+
+/** Slots of time in which losses are kept, so that one sees when they happen: at most this many of at least a second. */
+const MOST_SLOTS = 400
 
 /**
- * Sums over time of what {@link maskFrames} found, in sone·frames. Sums of parts of a passage add up,
- * so that workers can share one.
+ * Sums over time of what {@link maskPatterns} found, in sone times seconds. Sums of parts of a passage add up, so that
+ * workers can share one. Each moment counts with the time for which it stands.
  */
 export interface MaskingSums {
   readonly tracks: number
-  /** Slots of time in the whole passage. */
+  /** Slots of time in the whole passage, and how long each is. */
   readonly slots: number
-  /** Per track: frames in which it sounds. */
-  readonly activeFrames: Float64Array
+  readonly slotSeconds: number
+  /** Time that was listened to in each slot. */
+  readonly slotHeard: Float64Array
+  /** Per track: the time in which it sounds. */
+  readonly time: Float64Array
   /** Per track and filter (`tracks × FILTER_COUNT`): loudness alone. */
   readonly alone: Float64Array
   /** Per track and filter: loudness that is lost in the mix. */
   readonly lost: Float64Array
+  /** Per track and filter: loudness alone of what lies under its masked threshold, or has lost half and more. */
+  readonly hidden: Float64Array
+  readonly crowded: Float64Array
   /** Per track and filter: the part of `lost` that falls to maskers' sides. */
   readonly lostToSides: Float64Array
   /** Per target, masker and filter (`tracks × tracks × FILTER_COUNT`): loudness of the target lost to the masker. */
   readonly lostTo: Float64Array
   /** Per target, masker and slot (`tracks × tracks × slots`): the same, over time. */
   readonly lostWhen: Float64Array
-  /** Per track and filter: loudness it loses while it is one of several that crowd the place. */
-  readonly crowded: Float64Array
+  /** Per track and filter: loudness it loses while it is one of several that pile up there. */
+  readonly piled: Float64Array
 }
 
-/** Tracks crowd a place when at least this many are strong there and none of them is clear. */
-const CROWD = 3
+/** Tracks pile up at a place when at least this many are strong there and none of them is clear. */
+const PILE = 3
 /** A track is strong where it has this part of the loudest track's specific loudness, and clear from this share left. */
 const STRONG_SHARE = 0.35
 const CLEAR_SHARE = 0.45
-/** Specific loudness under this (sone per ERB) is too soft to crowd anything. */
-const CROWD_FLOOR = 0.1
+/** Specific loudness under this (sone per ERB) is too soft to pile up. */
+const PILE_FLOOR = 0.1
+/** A track that keeps less than this share of its loudness at a place is crowded there. */
+const CROWDED_SHARE = 0.5
 
-/** A track below this loudness does not sound; such frames do not count. */
-const AUDIBLE_SONE = 0.003
+/** How slots divide a passage. */
+function slotsOf(patterns: readonly TrackPatterns[]): { slots: number; slotSeconds: number } {
+  let seconds = 0
+  for (const s of patterns[0]?.moments.seconds ?? []) seconds += s
+  const slots = Math.max(1, Math.min(MOST_SLOTS, Math.ceil(seconds)))
+  return { slots, slotSeconds: Math.max(1, seconds / slots) }
+}
 
-export function emptySums(tracks: number, frames: number): MaskingSums {
-  const slots = Math.max(1, Math.ceil(frames / SLOT_FRAMES))
+export function emptySums(patterns: readonly TrackPatterns[]): MaskingSums {
+  const tracks = patterns.length
+  const { slots, slotSeconds } = slotsOf(patterns)
+  const rows = () => new Float64Array(tracks * FILTER_COUNT)
   return {
     tracks,
     slots,
-    activeFrames: new Float64Array(tracks),
-    alone: new Float64Array(tracks * FILTER_COUNT),
-    lost: new Float64Array(tracks * FILTER_COUNT),
-    lostToSides: new Float64Array(tracks * FILTER_COUNT),
+    slotSeconds,
+    slotHeard: new Float64Array(slots),
+    time: new Float64Array(tracks),
+    alone: rows(),
+    lost: rows(),
+    hidden: rows(),
+    crowded: rows(),
+    lostToSides: rows(),
     lostTo: new Float64Array(tracks * tracks * FILTER_COUNT),
     lostWhen: new Float64Array(tracks * tracks * slots),
-    crowded: new Float64Array(tracks * FILTER_COUNT),
+    piled: rows(),
   }
 }
 
-/** Adds the sums of a part that begins at `fromFrame`, a multiple of {@link SLOT_FRAMES}. */
-export function addSums(total: MaskingSums, part: MaskingSums, fromFrame: number): void {
+/** Adds the sums of a part of the same passage. */
+export function addSums(total: MaskingSums, part: MaskingSums): void {
   const add = (a: Float64Array, b: Float64Array) => {
     for (let i = 0; i < a.length; i++) a[i] += b[i]
   }
-  add(total.activeFrames, part.activeFrames)
-  add(total.alone, part.alone)
-  add(total.lost, part.lost)
-  add(total.lostToSides, part.lostToSides)
-  add(total.lostTo, part.lostTo)
-  add(total.crowded, part.crowded)
-  const firstSlot = Math.floor(fromFrame / SLOT_FRAMES)
-  for (let pair = 0; pair < part.tracks ** 2; pair++) {
-    for (let slot = 0; slot < part.slots && firstSlot + slot < total.slots; slot++) {
-      total.lostWhen[pair * total.slots + firstSlot + slot] +=
-        part.lostWhen[pair * part.slots + slot]
-    }
-  }
+  for (const key of SUMMED) add(total[key], part[key])
 }
 
-/** Excitation of one track at its level in the mix, frame by frame. */
-export interface TrackPatterns {
-  readonly frames: number
-  /** `frames × FILTER_COUNT`, relative to 0 dB SPL. */
-  readonly excitation: Float64Array
-  /** Share of each band's power that lies in the sides, `frames × FILTER_COUNT`. */
-  readonly sides: Float32Array
-}
+const SUMMED = [
+  'slotHeard',
+  'time',
+  'alone',
+  'lost',
+  'hidden',
+  'crowded',
+  'lostToSides',
+  'lostTo',
+  'lostWhen',
+  'piled',
+] as const
 
-/** Excitation patterns of a track over frames `from` to `to`; beyond its end it is silent. */
-export function trackPatterns(
-  { bands, gainDb }: MaskingTrack,
-  calibration: Calibration,
-  mode: MaskingMode,
-  from: number,
-  to: number,
-): TrackPatterns {
-  const frames = to - from
-  const out = {
-    frames,
-    excitation: new Float64Array(frames * FILTER_COUNT),
-    sides: new Float32Array(frames * FILTER_COUNT),
-  }
-  const cochlea = cochlearGains(calibration)
-  const gain = 10 ** (gainDb / 10)
-  const intensity = new Float64Array(FILTER_COUNT)
-  for (let frame = 0; frame < Math.min(frames, bands.frames - from); frame++) {
-    const at = (from + frame) * FILTER_COUNT
-    const into = frame * FILTER_COUNT
-    for (let b = 0; b < FILTER_COUNT; b++) {
-      const mid = bands.mid[at + b]
-      const side = mode === 'stereo' ? bands.side[at + b] : 0
-      intensity[b] = (mid + side) * gain * cochlea[b]
-      out.sides[into + b] = side > 0 ? side / (mid + side) : 0
-    }
-    excitation(intensity, out.excitation.subarray(into, into + FILTER_COUNT))
-  }
-  return out
+/** Masking of tracks over all of their moments. */
+export function maskTracks(
+  tracks: readonly MaskingTrack[],
+  settings: HearingSettings,
+): MaskingSums {
+  return maskPatterns(tracks.map((track) => trackPatterns(track, settings)))
 }
 
 /**
- * Measures over frames `from` to `to` how much of each track's loudness is lost beside the others, per
- * auditory filter, and to whom. The noise against a track is the summed excitation of the others; the
- * loss is shared among them in proportion to their excitation, so that shares add up.
+ * Measures, over moments `from` to `to`, how much of each track's loudness is lost beside the others, per auditory
+ * filter, and to whom. The noise against a track is what the others together make at each ear, its slopes set by their
+ * sum; the loss is shared among them in proportion to their excitation, so that shares add up.
  */
-export function maskFrames(
-  tracks: readonly MaskingTrack[],
-  calibration: Calibration,
-  mode: MaskingMode,
-  from: number,
-  to: number,
+export function maskPatterns(
+  patterns: readonly TrackPatterns[],
+  from = 0,
+  to = patterns[0]?.moments.at.length ?? 0,
 ): MaskingSums {
-  return maskPatterns(tracks.map((track) => trackPatterns(track, calibration, mode, from, to)))
-}
-
-/** Frames `from` to `to` of patterns, as views; what lies beyond their end is silent. */
-export function slicePatterns(
-  { frames, excitation: e, sides }: TrackPatterns,
-  from: number,
-  to: number,
-): TrackPatterns {
-  const count = Math.max(0, Math.min(frames, to) - from)
-  const [first, last] = [from * FILTER_COUNT, (from + count) * FILTER_COUNT]
-  if (count === to - from) {
-    return {
-      frames: count,
-      excitation: e.subarray(first, last),
-      sides: sides.subarray(first, last),
-    }
-  }
-  const out = {
-    frames: to - from,
-    excitation: new Float64Array((to - from) * FILTER_COUNT),
-    sides: new Float32Array((to - from) * FILTER_COUNT),
-  }
-  out.excitation.set(e.subarray(first, last))
-  out.sides.set(sides.subarray(first, last))
-  return out
-}
-
-/** {@link maskFrames} on patterns that are there already. */
-export function maskPatterns(tracks: readonly TrackPatterns[]): MaskingSums {
-  const frames = tracks.reduce((most, t) => Math.max(most, t.frames), 0)
-  const sums = emptySums(tracks.length, frames)
-  const all = new Float64Array(FILTER_COUNT)
-  const noise = new Float64Array(FILTER_COUNT)
-  const alone = tracks.map(() => new Float64Array(FILTER_COUNT))
-  const partial = tracks.map(() => new Float64Array(FILTER_COUNT))
-  for (let frame = 0; frame < frames; frame++) {
-    const at = frame * FILTER_COUNT
-    const patterns = tracks.map((t) => t.excitation.subarray(at, at + FILTER_COUNT))
-    const sides = tracks.map((t) => t.sides.subarray(at, at + FILTER_COUNT))
-    sumOf(patterns, all)
+  const sums = emptySums(patterns)
+  const company = new Company(patterns)
+  const partial = patterns.map(() => new Float64Array(FILTER_COUNT))
+  const beside = new Beside()
+  for (let m = from; m < to; m++) {
+    company.at(m)
+    const { seconds } = patterns[0].moments
+    const slot = slotAt(patterns[0], m, sums)
+    sums.slotHeard[slot] += seconds[m]
     const sounding: number[] = []
-    for (let t = 0; t < tracks.length; t++) {
-      specificLoudness(patterns[t], alone[t])
-      if (totalSone(alone[t]) < AUDIBLE_SONE) continue
+    patterns.forEach((pattern, t) => {
+      if (pattern.weights[m] === 0) return
       sounding.push(t)
-      sums.activeFrames[t]++
-      takeAway(all, patterns[t], noise)
-      specificPartialLoudness(patterns[t], noise, partial[t])
-      const slot = Math.floor(frame / SLOT_FRAMES)
-      account(sums, t, slot, patterns, sides, noise, alone[t], partial[t])
-    }
-    if (sounding.length >= CROWD) accountCrowd(sums, sounding, alone, partial)
+      const { signal, noise } = company.beside(t)
+      beside.partial(signal, noise, partial[t])
+      account(sums, patterns, t, { m, slot, seconds: seconds[m] }, { signal, noise }, partial[t])
+    })
+    if (sounding.length >= PILE) accountPile(sums, patterns, m, sounding, partial)
   }
   return sums
 }
 
-function sumOf(patterns: readonly Float64Array[], out: Float64Array): void {
-  out.fill(0)
-  for (const pattern of patterns) {
-    for (let b = 0; b < FILTER_COUNT; b++) out[b] += pattern[b]
-  }
-}
-
-/** What the others make; rounding may leave a trace of the track itself, which is far below hearing. */
-function takeAway(all: Float64Array, own: Float64Array, out: Float64Array): void {
-  for (let b = 0; b < FILTER_COUNT; b++) out[b] = Math.max(0, all[b] - own[b])
-}
-
-function account(
-  sums: MaskingSums,
-  t: number,
-  slot: number,
-  patterns: readonly Float64Array[],
-  sides: readonly Float32Array[],
-  noise: Float64Array,
-  alone: Float64Array,
-  partial: Float64Array,
-): void {
-  const row = t * FILTER_COUNT
-  for (let b = 0; b < FILTER_COUNT; b++) {
-    const lost = alone[b] > partial[b] ? (alone[b] - partial[b]) * ERB_STEP : 0
-    sums.alone[row + b] += alone[b] * ERB_STEP
-    sums.lost[row + b] += lost
-    lostPerNoise[b] = noise[b] > 0 ? lost / noise[b] : 0
-  }
-  for (let m = 0; m < sums.tracks; m++) {
-    if (m === t) continue
-    const pair = t * sums.tracks + m
-    const lost = share(sums, pair * FILTER_COUNT, row, patterns[m], sides[m])
-    sums.lostWhen[pair * sums.slots + slot] += lost
-  }
-}
-
-const lostPerNoise = new Float64Array(FILTER_COUNT)
-
-/** Accounts for the part of a loss that falls to one masker, and gives its sum. */
-function share(
-  sums: MaskingSums,
-  pairRow: number,
-  targetRow: number,
-  pattern: Float64Array,
-  sides: Float32Array,
+function slotAt(
+  { moments }: TrackPatterns,
+  m: number,
+  { slots, slotSeconds }: MaskingSums,
 ): number {
-  let sum = 0
-  for (let b = 0; b < FILTER_COUNT; b++) {
-    const lost = lostPerNoise[b] * pattern[b]
-    sums.lostTo[pairRow + b] += lost
-    sums.lostToSides[targetRow + b] += lost * sides[b]
-    sum += lost
+  const at = (moments.at[m] / lengthOf(moments.at)) * secondsOf(moments.seconds)
+  return Math.max(0, Math.min(slots - 1, Math.floor(at / slotSeconds)))
+}
+
+const lengthOf = (at: Int32Array) => Math.max(1, at[at.length - 1] ?? 1)
+const known = new WeakMap<Float64Array, number>()
+
+/** Length of a passage by what its moments stand for. */
+function secondsOf(seconds: Float64Array): number {
+  let sum = known.get(seconds)
+  if (sum === undefined) {
+    sum = seconds.reduce((a, b) => a + b, 0)
+    known.set(seconds, sum)
   }
   return sum
 }
 
-/** Pile-up: places where several tracks are strong at once and none is clear. */
-function accountCrowd(
-  sums: MaskingSums,
-  sounding: readonly number[],
-  alone: readonly Float64Array[],
-  partial: readonly Float64Array[],
-): void {
-  for (let b = 0; b < FILTER_COUNT; b++) {
-    let strongest = CROWD_FLOOR
-    for (const t of sounding) if (alone[t][b] > strongest) strongest = alone[t][b]
-    let strong = 0
-    let clear = false
-    for (const t of sounding) {
-      if (alone[t][b] < STRONG_SHARE * strongest) continue
-      strong++
-      if (partial[t][b] > CLEAR_SHARE * alone[t][b]) clear = true
+/** What tracks meet of each other, moment by moment. */
+export class Company {
+  readonly #two: boolean
+  readonly #allMasker: Float64Array[]
+  readonly #allIntensity: Float64Array[]
+  readonly #all: EarParts = emptyParts()
+  readonly #own: EarParts = emptyParts()
+  readonly #others: EarParts = emptyParts()
+  readonly #earNoise = new Float64Array(FILTER_COUNT)
+  readonly #met = new Float64Array(FILTER_COUNT)
+  readonly #won: Float64Array[]
+  readonly #noise: Float64Array[]
+  #m = 0
+
+  constructor(private readonly patterns: readonly TrackPatterns[]) {
+    this.#two = patterns.some((p) => p.ears.length > 1)
+    const ears = () =>
+      Array.from({ length: this.#two ? 2 : 1 }, () => new Float64Array(FILTER_COUNT))
+    this.#allMasker = ears()
+    this.#allIntensity = ears()
+    this.#noise = ears()
+    this.#won = ears()
+  }
+
+  /** Goes to a moment. */
+  at(m: number): void {
+    this.#m = m
+    const row = m * FILTER_COUNT
+    for (const sum of [...this.#allMasker, ...this.#allIntensity, this.#all.all, this.#all.apart]) {
+      sum.fill(0)
     }
-    if (clear || strong < CROWD) continue
-    for (const t of sounding) {
-      if (alone[t][b] < STRONG_SHARE * strongest) continue
-      sums.crowded[t * FILTER_COUNT + b] += (alone[t][b] - partial[t][b]) * ERB_STEP
+    for (const pattern of this.patterns) {
+      this.#allMasker.forEach((sum, e) => {
+        const { masker, intensity } = earOf(pattern, e)
+        const whole = this.#allIntensity[e]
+        for (let b = 0; b < FILTER_COUNT; b++) {
+          sum[b] += masker[row + b]
+          whole[b] += intensity[row + b]
+        }
+      })
+      if (this.#two) addParts(pattern, row, this.#all)
+    }
+  }
+
+  /** Excitation of a track at each ear, and of all others: made smaller by `won`, what the ears' difference wins. */
+  beside(t: number): {
+    signal: Float32Array[]
+    noise: readonly Float64Array[]
+    won: readonly Float64Array[]
+  } {
+    const row = this.#m * FILTER_COUNT
+    const pattern = this.patterns[t]
+    const signal = pattern.ears.map((ear) => ear.excitation.subarray(row, row + FILTER_COUNT))
+    if (this.#two) this.#partsBeside(pattern, row)
+    this.#noise.forEach((noise, e) => {
+      const { masker, intensity } = earOf(pattern, e)
+      const [whole, present] = [this.#allMasker[e], this.#allIntensity[e]]
+      for (let b = 0; b < FILTER_COUNT; b++) {
+        // Rounding may leave a trace of the track itself, which is far below hearing.
+        this.#met[b] = Math.max(0, whole[b] - masker[row + b])
+        this.#earNoise[b] = Math.max(0, present[b] - intensity[row + b])
+      }
+      excitation(this.#met, noise)
+      if (!this.#two) return
+      const own = intensity.subarray(row, row + FILTER_COUNT)
+      const won = this.#won[e]
+      unmask(this.#own, this.#others, own, this.#earNoise, won)
+      for (let b = 0; b < FILTER_COUNT; b++) noise[b] /= won[b]
+    })
+    return { signal, noise: this.#noise, won: this.#won }
+  }
+
+  #partsBeside(pattern: TrackPatterns, row: number): void {
+    this.#own.all.fill(0)
+    this.#own.apart.fill(0)
+    addParts(pattern, row, this.#own)
+    for (let b = 0; b < FILTER_COUNT; b++) {
+      this.#others.all[b] = Math.max(0, this.#all.all[b] - this.#own.all[b])
+      this.#others.apart[b] = Math.max(0, this.#all.apart[b] - this.#own.apart[b])
     }
   }
 }
 
-/** How one track fares in the mix, over the frames in which it sounds. Sones are means over those frames. */
+function emptyParts(): EarParts {
+  return { all: new Float64Array(FILTER_COUNT), apart: new Float64Array(FILTER_COUNT) }
+}
+
+const earOf = ({ ears }: TrackPatterns, e: number) => ears[e] ?? ears[0]
+
+function addParts({ ears, sides, listening }: TrackPatterns, row: number, to: EarParts): void {
+  const [left, right = left] = ears
+  for (let b = 0; b < FILTER_COUNT; b++) {
+    const all = (left.intensity[row + b] + right.intensity[row + b]) / 2
+    to.all[b] += all
+    if (sides) to.apart[b] += all * sides[row + b] * differenceAtEars(listening, b)
+  }
+}
+
+const lostPerNoise = new Float64Array(FILTER_COUNT)
+const weights = new Float64Array(FILTER_COUNT)
+
+function account(
+  sums: MaskingSums,
+  patterns: readonly TrackPatterns[],
+  t: number,
+  when: { readonly m: number; readonly slot: number; readonly seconds: number },
+  heard: { readonly signal: readonly Float32Array[]; readonly noise: readonly Float64Array[] },
+  partial: Float64Array,
+): void {
+  const { m, slot, seconds } = when
+  const { alone, weights: counts } = patterns[t]
+  const row = t * FILTER_COUNT
+  const at = m * FILTER_COUNT
+  sums.time[t] += counts[m]
+  weights.fill(0)
+  patterns.forEach((other, o) => {
+    if (o !== t) addSpread(other, patterns[t], at, weights)
+  })
+  const scale = ERB_STEP * counts[m]
+  for (let b = 0; b < FILTER_COUNT; b++) {
+    const own = alone[at + b]
+    const left = partial[b]
+    const lost = own > left ? (own - left) * scale : 0
+    sums.alone[row + b] += own * scale
+    sums.lost[row + b] += lost
+    lostPerNoise[b] = weights[b] > 0 ? lost / weights[b] : 0
+    if (left >= CROWDED_SHARE * own) continue
+    if (Beside.isHidden(heard.signal, heard.noise, b)) sums.hidden[row + b] += own * scale
+    else sums.crowded[row + b] += own * scale
+  }
+  patterns.forEach((other, o) => {
+    if (o === t || other.aloneSone[m] === 0) return
+    const pair = t * sums.tracks + o
+    weights.fill(0)
+    addSpread(other, patterns[t], at, weights)
+    let sum = 0
+    for (let b = 0; b < FILTER_COUNT; b++) {
+      const lost = lostPerNoise[b] * weights[b]
+      sums.lostTo[pair * FILTER_COUNT + b] += lost
+      if (other.sides) sums.lostToSides[row + b] += lost * other.sides[at + b]
+      sum += lost
+    }
+    // Here all of the time counts, as the slots divide it.
+    sums.lostWhen[pair * sums.slots + slot] += counts[m] > 0 ? (sum * seconds) / counts[m] : 0
+  })
+}
+
+/** What a masker brings to the ears, each counted as the target is heard there. */
+function addSpread(
+  other: TrackPatterns,
+  target: TrackPatterns,
+  at: number,
+  to: Float64Array,
+): void {
+  const [left, right = left] = other.ears
+  const [own, ownRight = own] = target.ears
+  if (left === right && own === ownRight) {
+    for (let b = 0; b < FILTER_COUNT; b++) to[b] += left.spread[at + b]
+    return
+  }
+  for (let b = 0; b < FILTER_COUNT; b++) {
+    const [l, r] = [own.excitation[at + b], ownRight.excitation[at + b]]
+    const all = l + r
+    if (all <= 0) continue
+    to[b] += (left.spread[at + b] * l + right.spread[at + b] * r) / all
+  }
+}
+
+/** Places where several tracks are strong at once and none is clear. */
+function accountPile(
+  sums: MaskingSums,
+  patterns: readonly TrackPatterns[],
+  m: number,
+  sounding: readonly number[],
+  partial: readonly Float64Array[],
+): void {
+  const at = m * FILTER_COUNT
+  for (let b = 0; b < FILTER_COUNT; b++) {
+    let strongest = PILE_FLOOR
+    for (const t of sounding) strongest = Math.max(strongest, patterns[t].alone[at + b])
+    let strong = 0
+    let clear = false
+    for (const t of sounding) {
+      const own = patterns[t].alone[at + b]
+      if (own < STRONG_SHARE * strongest) continue
+      strong++
+      if (partial[t][b] > CLEAR_SHARE * own) clear = true
+    }
+    if (clear || strong < PILE) continue
+    for (const t of sounding) {
+      const own = patterns[t].alone[at + b]
+      if (own < STRONG_SHARE * strongest) continue
+      const lost = Math.max(0, own - partial[t][b])
+      sums.piled[t * FILTER_COUNT + b] += lost * ERB_STEP * patterns[t].weights[m]
+    }
+  }
+}
+
+/**
+ * How one track fares in the mix. Sones are means over the time in which it sounds, however seldom that is; tails and
+ * silence do not dilute them.
+ */
 export interface TrackMasking {
   readonly aloneSone: number
   readonly inMixSone: number
   /** Share of its loudness that is heard in the mix, 0 to 1; 1 for a track that never sounds. */
   readonly audibleShare: number
+  /** Parts of its loudness that lie under the masked threshold, that lose half and more, and that are heard well. */
+  readonly hidden: number
+  readonly crowded: number
+  readonly clear: number
   /** Mean specific loudness per filter, alone and lost, in sone per filter. */
   readonly alone: Float64Array
   readonly lost: Float64Array
   readonly lostToSides: Float64Array
+  /** The part of `alone` that is hidden or crowded there. */
+  readonly covered: Float64Array
   /** Mean loudness lost per filter while the track is part of a pile-up. */
-  readonly crowded: Float64Array
+  readonly piled: Float64Array
 }
 
 /** What one masker takes from one target. */
@@ -299,43 +407,53 @@ export interface PairMasking {
   readonly lostSone: number
   /** Per filter, in sone. */
   readonly lost: Float64Array
-  /** Per slot of time, in sone: a mean over the slot. */
+  /** Per slot of time, in sone: a mean over what was listened to of the slot. */
   readonly when: Float64Array
+}
+
+/** From sums of a track to its means. */
+function scaleOf({ time }: MaskingSums, track: number): number {
+  return time[track] > 0 ? 1 / time[track] : 0
 }
 
 /** Turns sums into figures per track. */
 export function trackMasking(sums: MaskingSums, track: number): TrackMasking {
-  const scale = 1 / Math.max(1, sums.activeFrames[track])
+  const scale = scaleOf(sums, track)
   const row = (values: Float64Array) =>
     values.slice(track * FILTER_COUNT, (track + 1) * FILTER_COUNT).map((v) => v * scale)
   const alone = row(sums.alone)
   const lost = row(sums.lost)
+  const [hidden, crowded] = [row(sums.hidden), row(sums.crowded)]
   const aloneSone = total(alone)
   const inMixSone = aloneSone - total(lost)
+  const part = (sone: number) => (aloneSone > 0 ? sone / aloneSone : 0)
+  const [hiddenPart, crowdedPart] = [part(total(hidden)), part(total(crowded))]
   return {
     aloneSone,
     inMixSone,
     audibleShare: aloneSone > 0 ? inMixSone / aloneSone : 1,
+    hidden: hiddenPart,
+    crowded: crowdedPart,
+    clear: 1 - hiddenPart - crowdedPart,
     alone,
     lost,
     lostToSides: row(sums.lostToSides),
-    crowded: row(sums.crowded),
+    covered: hidden.map((v, b) => v + crowded[b]),
+    piled: row(sums.piled),
   }
 }
 
 /** Turns sums into figures for a pair. */
 export function pairMasking(sums: MaskingSums, target: number, masker: number): PairMasking {
-  const scale = 1 / Math.max(1, sums.activeFrames[target])
-  const at = (target * sums.tracks + masker) * FILTER_COUNT
-  const lost = sums.lostTo.slice(at, at + FILTER_COUNT).map((v) => v * scale)
-  const slotAt = (target * sums.tracks + masker) * sums.slots
-  const when = sums.lostWhen.slice(slotAt, slotAt + sums.slots).map((v) => v / SLOT_FRAMES)
+  const scale = scaleOf(sums, target)
+  const pair = target * sums.tracks + masker
+  const lost = sums.lostTo
+    .slice(pair * FILTER_COUNT, (pair + 1) * FILTER_COUNT)
+    .map((v) => v * scale)
+  const when = sums.lostWhen
+    .slice(pair * sums.slots, (pair + 1) * sums.slots)
+    .map((v, slot) => (sums.slotHeard[slot] > 0 ? v / sums.slotHeard[slot] : 0))
   return { target, masker, lostSone: total(lost), lost, when }
-}
-
-/** Number of frames over which tracks are compared: the longest. */
-export function maskingFrames(tracks: readonly MaskingTrack[]): number {
-  return tracks.reduce((most, t) => Math.max(most, t.bands.frames), 0)
 }
 
 function total(values: Float64Array): number {

@@ -1,9 +1,12 @@
 import { erbNumberToHz, hzToErbNumber } from '../spectrum'
 import { earTransferDb } from './ear'
-import { ERB_STEP, excitation, FILTER_COUNT, FILTER_HZ } from './excitation'
+import { ERB_STEP, excitation, FILTER_COUNT, FILTER_HZ, FIRST_FILTER } from './excitation'
 import { type FilterConstants, filterConstants, inQuiet, inQuietAbove } from './loudness-law'
 
 const constants: readonly FilterConstants[] = Array.from(FILTER_HZ, filterConstants)
+
+/** Excitation at the threshold of hearing of each filter, relative to 0 dB SPL. */
+export const QUIET = Float64Array.from(constants, (f) => f.quiet)
 
 /**
  * The compressive laws as tables over the logarithm of excitation. A cell is the leading bits of a 32-bit
@@ -57,11 +60,16 @@ function look(table: Float64Array, value: number): number {
 
 /** Binaural sones per ERB for a unit of specific loudness: set by 1 kHz, 40 dB SPL = 1 sone (definition). */
 const SCALE = calibrate()
+/** The lowest filter stands for less: the exact form begins at ERB number 1.7 and it reaches from there to 1.875. */
+const FIRST_WIDTH = 0.7
+const scales = Float64Array.from({ length: FILTER_COUNT }, (_, i) =>
+  i < FIRST_FILTER ? 0 : i === FIRST_FILTER ? FIRST_WIDTH * SCALE : SCALE,
+)
 
 function calibrate(): number {
   const pattern = excitation(toneIntensity(1000, 40), new Float64Array(FILTER_COUNT))
   let sum = 0
-  for (let i = 0; i < FILTER_COUNT; i++) sum += look(quietTables[i], pattern[i])
+  for (let i = FIRST_FILTER; i < FILTER_COUNT; i++) sum += look(quietTables[i], pattern[i])
   return 1 / (sum * ERB_STEP)
 }
 
@@ -84,27 +92,27 @@ export function toneIntensity(hz: number, dbSpl: number): Float64Array {
  * @param from first filter to compute; @param to the one after the last.
  */
 export function specificLoudness(
-  pattern: Float64Array,
+  pattern: ArrayLike<number>,
   out: Float64Array,
   from = 0,
   to = FILTER_COUNT,
 ): Float64Array {
   for (let i = from; i < to; i++) {
-    out[i] = pattern[i] > LEAST ? SCALE * look(quietTables[i], pattern[i]) : 0
+    out[i] = pattern[i] > LEAST ? scales[i] * look(quietTables[i], pattern[i]) : 0
   }
   return out
 }
 
 /** Specific loudness that is left of a signal beside a noise, in sone per ERB, both ears together. */
 export function specificPartialLoudness(
-  signal: Float64Array,
-  noise: Float64Array,
+  signal: ArrayLike<number>,
+  noise: ArrayLike<number>,
   out: Float64Array,
   from = 0,
   to = FILTER_COUNT,
 ): Float64Array {
   for (let i = from; i < to; i++) {
-    out[i] = signal[i] > LEAST ? SCALE * fastInNoise(signal[i], noise[i], i) : 0
+    out[i] = signal[i] > LEAST ? scales[i] * fastInNoise(signal[i], noise[i], i) : 0
   }
   return out
 }
@@ -129,7 +137,7 @@ function fastInNoise(signal: number, noise: number, i: number): number {
 }
 
 /** Loudness in sones: specific loudness summed over the ERB scale. */
-export function totalSone(specific: Float64Array): number {
+export function totalSone(specific: ArrayLike<number>): number {
   let sum = 0
   for (let i = 0; i < FILTER_COUNT; i++) sum += specific[i]
   return sum * ERB_STEP
@@ -138,4 +146,9 @@ export function totalSone(specific: Float64Array): number {
 /** The frequency of the lower edge of filter `i`'s quarter ERB; `FILTER_COUNT` gives the last upper edge. */
 export function bandEdgeHz(i: number): number {
   return erbNumberToHz(hzToErbNumber(FILTER_HZ[0]) + (i - 0.5) * ERB_STEP)
+}
+
+/** Excitation under which a signal is hidden beside a noise in filter `i`: its masked threshold. */
+export function maskedThreshold(noise: number, i: number): number {
+  return constants[i].k * noise + constants[i].quiet
 }

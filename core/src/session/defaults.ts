@@ -27,6 +27,7 @@ export function emptySession(
     timeOriginSeconds: null,
     leadIds: [],
     listeningDbSpl: 73,
+    listening: 'speakers',
     dismissed: [],
   }
 }

@@ -10,6 +10,7 @@ import {
   STAGES,
   treatmentSchema,
 } from '../treatments'
+import { LISTENING } from './names'
 import {
   chainOutputFields,
   dismissedSchema,
@@ -41,6 +42,7 @@ export const editSchema = z.discriminatedUnion('kind', [
         passage: passageSchema.nullable(),
         loop: z.boolean(),
         listeningDbSpl: z.number().min(55).max(90),
+        listening: z.enum(LISTENING),
         /** Taken only while there is no audio. */
         sampleRateHz: z.int().min(8000).max(384000),
       })

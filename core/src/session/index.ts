@@ -22,7 +22,7 @@ export {
   withIdentities,
 } from './edit'
 export { parseEqFile, writeEqFile } from './eq-file'
-export { MOST, ROLES, type Role, SESSION_VERSION } from './names'
+export { LISTENING, MOST, ROLES, type Role, SESSION_VERSION } from './names'
 export { placeOnTimeLine } from './place'
 export { findRing, ringSentence } from './routing'
 export {

@@ -14,7 +14,7 @@ export const ROLES = [
 export type Role = (typeof ROLES)[number]
 
 /** Version of the session document written by this code. */
-export const SESSION_VERSION = 3
+export const SESSION_VERSION = 4
 
 /** How much a session holds at most. */
 export const MOST = {
@@ -27,3 +27,6 @@ export const MOST = {
   /** Two days: a day's time stamps, and a recording of a day behind the last. */
   hours: 48,
 } as const
+
+/** What a session can be listened to with. */
+export const LISTENING = ['speakers', 'headphones'] as const

@@ -9,7 +9,7 @@ import {
   type Treatment,
   treatmentSchemaFor,
 } from '../treatments'
-import { MOST, ROLES, SESSION_VERSION } from './names'
+import { LISTENING, MOST, ROLES, SESSION_VERSION } from './names'
 import { checkRouting } from './routing'
 
 const name = z.string().max(200)
@@ -157,6 +157,8 @@ export function sessionSchemaFor(kinds: KindRegistry) {
       leadIds: z.array(nodeId).max(MOST.leads),
       /** Level at which -23 LUFS is heard; what is masked depends on it. */
       listeningDbSpl: z.number().min(55).max(90),
+      /** What is listened with: over loudspeakers each ear hears both sides. */
+      listening: z.enum(LISTENING),
       /** Findings that are to stay away until the sound they were found in changes. */
       dismissed: z.array(dismissedSchema).max(MOST.dismissed),
     })

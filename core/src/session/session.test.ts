@@ -154,6 +154,12 @@ describe('the session document', () => {
     })
   })
 
+  it('brings version 3 up to date: it was listened to over loudspeakers', () => {
+    const session = frozen(3)
+    expect(session.listening).toBe('speakers')
+    expect(session.tracks.map((t) => t.name)).toEqual(frozen(2).tracks.map((t) => t.name))
+  })
+
   it('brings version 2 up to date: one equaliser per stage, and no track called like the mix', () => {
     const session = frozen(2)
     expect(session.leadIds).toEqual(['mix-1', 'singer'])

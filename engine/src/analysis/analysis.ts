@@ -9,6 +9,10 @@ export interface HeardTrack {
   readonly share: number
   readonly aloneSone: number
   readonly inMixSone: number
+  /** Parts of its loudness that are under their masked threshold, that lose half and more, and that are heard well. */
+  readonly hidden: number
+  readonly crowded: number
+  readonly clear: number
   readonly covered: readonly CoveredRegion[]
 }
 

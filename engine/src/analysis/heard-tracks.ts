@@ -17,6 +17,9 @@ export function heardTracks(
           share: masking.audibleShare,
           aloneSone: masking.aloneSone,
           inMixSone: masking.inMixSone,
+          hidden: masking.hidden,
+          crowded: masking.crowded,
+          clear: masking.clear,
           covered: track.mute ? [] : coveredRegions(masking),
         },
       ]

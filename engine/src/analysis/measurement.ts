@@ -6,6 +6,8 @@ import {
   type SurveyInput,
   slopeTarget,
 } from '@sober-prism/core/findings'
+import type { Activity, Moments } from '@sober-prism/core/hearing'
+import { planMoments } from '@sober-prism/core/hearing'
 import {
   designLater,
   type MixPlan,
@@ -25,6 +27,7 @@ import {
 } from '@sober-prism/core/session'
 import { EngineError } from '../engine-error'
 import type { RecordingShelf } from '../storage/recording-access'
+import { PEAK_FRAMES } from '../storage/recordings'
 import type { Measured, MeasuredTrack, RecordingMap } from '../work/tasks'
 import { type Analysis, NOTHING_MEASURED } from './analysis'
 import { coverings, heardTracks } from './heard-tracks'
@@ -66,6 +69,8 @@ export class Measurement {
   readonly #stretch: Stretch
   readonly #hearing: Hearing
   readonly #shares = new Map<string, number>()
+  #moments: Moments = planMoments(1, 1, [])
+  #momentsKey: unknown = null
   #survey: SurveyInput | null = null
   #findings: readonly Finding[] = []
 
@@ -78,6 +83,7 @@ export class Measurement {
     this.#hearing = {
       calibration: { lufs: -23, dbSpl: session.listeningDbSpl },
       mode: around.mono ? 'mono' : 'stereo',
+      listening: session.listening,
       sampleRateHz: session.sampleRateHz,
     }
   }
@@ -94,6 +100,7 @@ export class Measurement {
     around.signal.throwIfAborted()
     const present = session.tracks.filter((t) => recordings.has(t.audio.hash))
     this.show({ problem: this.#missing(recordings), overview: overviewOf(session, recordings) })
+    this.#planMoments(present, recordings)
     const plan = renderPlan(session, designLater)
     const filling = this.#fillBeds(plan, recordings)
     const tracks = present.map((track) => this.#track(track, plan, recordings, filling))
@@ -151,6 +158,17 @@ export class Measurement {
       : null
   }
 
+  /** When tracks are listened to: by the peaks of their recordings, before anything is done to them. */
+  #planMoments(tracks: readonly Track[], recordings: RecordingMap): void {
+    const { fromFrame, toFrame } = this.#stretch
+    const activities = tracks.flatMap(({ audio, offsetFrames }): Activity[] => {
+      const levels = recordings.get(audio.hash)?.peaks
+      return levels ? [{ levels, hop: PEAK_FRAMES, offset: offsetFrames - fromFrame }] : []
+    })
+    this.#moments = planMoments(this.session.sampleRateHz, toFrame - fromFrame, activities)
+    this.#momentsKey = tracks.map(({ audio, offsetFrames }) => [audio.hash, offsetFrames])
+  }
+
   get #tools(): Tools {
     return { pool: this.around.pool, beds: this.around.beds }
   }
@@ -198,8 +216,10 @@ export class Measurement {
     const stretch = this.#stretch
     const alone = trackAlone(plan, track.id)
     const fill = filling && alone && { filling, track: alone }
-    const settings = { chain, recording, pan, offsetFrames, sampleRateHz, stretch, path, fill }
-    const key = [audio.hash, offsetFrames, pan, chain, sampleRateHz, stretch, way]
+    const moments = this.#moments
+    const treated = { chain, recording, pan, offsetFrames, sampleRateHz, stretch }
+    const settings = { ...treated, moments, path, fill }
+    const key = [audio.hash, offsetFrames, pan, chain, sampleRateHz, stretch, way, this.#momentsKey]
     return this.around.scheduler.node(trackNode, { ...settings, ...this.#tools }, [], key)
   }
 
@@ -381,6 +401,12 @@ function targetOf(references: ReadonlyMap<string, Measured>) {
     : slopeTarget()
 }
 
-function surveyKey({ tracks, calibration, mode, sampleRateHz }: SurveySettings): unknown {
-  return [tracks, calibration, mode, sampleRateHz]
+function surveyKey({
+  tracks,
+  calibration,
+  mode,
+  listening,
+  sampleRateHz,
+}: SurveySettings): unknown {
+  return [tracks, calibration, mode, listening, sampleRateHz]
 }

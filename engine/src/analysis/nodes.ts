@@ -9,12 +9,11 @@ import {
 } from '@sober-prism/core/findings'
 import {
   addSums,
-  type Calibration,
   emptySums,
-  type MaskingMode,
+  type HearingSettings,
   type MaskingSums,
   type MaskingTrack,
-  SLOT_FRAMES,
+  type Moments,
   type TrackPatterns,
 } from '@sober-prism/core/hearing'
 import { isPlain, type MixPlan, type NodePlan, type Stretch } from '@sober-prism/core/mix'
@@ -33,14 +32,12 @@ export interface Tools {
 }
 
 /** How tracks are heard. */
-export interface Hearing {
-  readonly calibration: Calibration
-  readonly mode: MaskingMode
+export interface Hearing extends HearingSettings {
   readonly sampleRateHz: number
 }
 
-/** Frames of masking per piece of work: long enough to be worth sending, short enough for progress. */
-const PIECE_FRAMES = 3 * SLOT_FRAMES
+/** Moments of masking per piece of work: long enough to be worth sending, short enough for progress. */
+const PIECE = 64
 /** Part of the work on masking that excitation patterns are. */
 const PATTERNS_SHARE = 0.4
 /** Tenths of a second by which parts of the mix overlap: filters of the mix's own chain reach far. */
@@ -53,6 +50,8 @@ interface TrackSettings extends Tools {
   readonly offsetFrames: number
   readonly sampleRateHz: number
   readonly stretch: Stretch
+  /** When all tracks are listened to. */
+  readonly moments: Moments
   /** The way through groups that do something to it; null where there is none. */
   readonly path: { readonly plan: MixPlan; readonly recordings: RecordingMap } | null
   /** Beds of the mix to which it is added on the way, with its place in the mix's plan; it changes no result. */
@@ -62,7 +61,7 @@ interface TrackSettings extends Tools {
 /** A track through its chain, and through those of its groups. */
 export const trackNode: NodeKind<TrackSettings, readonly [], MeasuredTrack> = {
   name: 'track',
-  version: 6,
+  version: 7,
   label: 'Measuring tracks and mix',
   keep: 'stored',
   async run(_, { pool, beds: _beds, path, fill, ...input }, { signal, onProgress }) {
@@ -81,8 +80,8 @@ export const trackNode: NodeKind<TrackSettings, readonly [], MeasuredTrack> = {
       }
     }
     if (!path) return pool.run('track', { ...input, bed: null }, options)
-    const { sampleRateHz, stretch } = input
-    return pool.run('path', { ...path, sampleRateHz, stretch }, options)
+    const { sampleRateHz, stretch, moments } = input
+    return pool.run('path', { ...path, sampleRateHz, stretch, moments }, options)
   },
 }
 
@@ -172,14 +171,14 @@ interface PatternSettings extends Tools, Hearing {
 /** Excitation of a track at its level in the mix; after a move most tracks have theirs still. */
 export const patternsNode: NodeKind<PatternSettings, readonly [MeasuredTrack], TrackPatterns> = {
   name: 'patterns',
-  version: 5,
+  version: 6,
   label: 'Who covers whom',
   keep: 'at-hand',
-  run([track], { pool, gainDb, calibration, mode }, { signal }) {
-    const masking: MaskingTrack = { bands: track.reading.bands, gainDb }
+  run([track], { pool, gainDb, calibration, mode, listening }, { signal }) {
+    const masking: MaskingTrack = { heard: track.reading.heard, gainDb }
     return pool.run(
       'patterns',
-      { track: masking, calibration, mode },
+      { track: masking, settings: { calibration, mode, listening } },
       { queueSignal: signal, first: true },
     )
   },
@@ -188,16 +187,16 @@ export const patternsNode: NodeKind<PatternSettings, readonly [MeasuredTrack], T
 /** Who covers whom: all patterns against each other, in pieces of time. */
 export const maskingNode: NodeKind<Tools, readonly TrackPatterns[], MaskingSums> = {
   name: 'masking',
-  version: 5,
+  version: 6,
   label: 'Who covers whom',
   keep: 'stored',
   async run(patterns, { pool }, { signal, onProgress }) {
-    const frames = patternFrames(patterns)
-    const total = emptySums(patterns.length, frames)
+    const moments = patterns[0]?.moments.at.length ?? 0
+    const total = emptySums(patterns)
     let done = 0
     const pieces: Promise<void>[] = []
-    for (let from = 0; from < frames; from += PIECE_FRAMES) {
-      const to = Math.min(frames, from + PIECE_FRAMES)
+    for (let from = 0; from < moments; from += PIECE) {
+      const to = Math.min(moments, from + PIECE)
       const piece = pool.run(
         'masking',
         { patterns, from, to },
@@ -205,19 +204,15 @@ export const maskingNode: NodeKind<Tools, readonly TrackPatterns[], MaskingSums>
       )
       pieces.push(
         piece.then((part) => {
-          addSums(total, part, from)
+          addSums(total, part)
           done += to - from
-          onProgress(PATTERNS_SHARE + ((1 - PATTERNS_SHARE) * done) / frames)
+          onProgress(PATTERNS_SHARE + ((1 - PATTERNS_SHARE) * done) / moments)
         }),
       )
     }
     await Promise.all(pieces)
     return total
   },
-}
-
-function patternFrames(patterns: readonly TrackPatterns[]): number {
-  return patterns.reduce((most, p) => Math.max(most, p.frames), 0)
 }
 
 export interface SurveySettings extends Tools, Hearing {
@@ -232,18 +227,18 @@ export interface SurveySettings extends Tools, Hearing {
 /** The tracks of a session as findings see them. */
 export function surveyTracks(
   measured: readonly MeasuredTrack[],
-  { tracks, calibration, mode, sampleRateHz }: SurveySettings,
+  { tracks, calibration, mode, listening, sampleRateHz }: SurveySettings,
 ): SurveyTracks {
   return {
     tracks: tracks.map((track, i) => ({ ...track, reading: measured[i].reading })),
-    settings: { calibration, mode, sampleRateHz },
+    settings: { calibration, mode, listening, sampleRateHz },
   }
 }
 
 /** What tracks have by themselves, and pairs that carry one source. */
 export const trackFindingsNode: NodeKind<SurveySettings, readonly MeasuredTrack[], Finding[]> = {
   name: 'track findings',
-  version: 6,
+  version: 7,
   label: 'Listening to each track',
   keep: 'stored',
   async run(measured, settings, { signal }) {
@@ -268,7 +263,7 @@ export const mixFindingsNode: NodeKind<
   Finding[]
 > = {
   name: 'mix findings',
-  version: 6,
+  version: 7,
   label: 'Trying moves out',
   keep: 'stored',
   async run([sums, mix, ...measured], settings, { signal, onProgress }) {

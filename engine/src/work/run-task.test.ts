@@ -1,5 +1,6 @@
 import { seededRandom } from '@sober-prism/core/audio'
 import { mixParts } from '@sober-prism/core/findings'
+import { planMoments } from '@sober-prism/core/hearing'
 import {
   bedPlan,
   designLater,
@@ -30,6 +31,7 @@ const recording = (memory: readonly Float32Array[]): RecordingAccess => ({
   peaks: new Float32Array(0),
   memory,
 })
+const moments = planMoments(RATE, RATE, [])
 const input = (audio: readonly Float32Array[]) => ({
   chain: emptyChain(),
   recording: recording(audio),
@@ -38,7 +40,7 @@ const input = (audio: readonly Float32Array[]) => ({
   stretch,
 })
 const track = (audio: readonly Float32Array[], pan: number) =>
-  runTask('track', { ...input(audio), pan, bed: null }, () => {})
+  runTask('track', { ...input(audio), moments, pan, bed: null }, () => {})
 const near = (a: ArrayLike<number>, b: ArrayLike<number>, within: number) => {
   for (let i = 0; i < a.length; i++) expect(Math.abs(a[i] - b[i])).toBeLessThan(within)
 }
@@ -96,7 +98,7 @@ describe('a part of the mix over a bed', () => {
       const node = trackAlone(plan, id) as NodePlan
       const bed = { target: filling.target, gainDb: node.faderDb }
       const played = recordings.get(audio.hash) as RecordingAccess
-      const settings = { ...input([]), recording: played, chain, pan, bed }
+      const settings = { ...input([]), moments, recording: played, chain, pan, bed }
       await runTask('track', settings, () => {})
       filling.add(node)
     }

@@ -17,7 +17,13 @@ import {
   surveyMix,
   surveyTracks,
 } from '@sober-prism/core/findings'
-import { maskPatterns, slicePatterns, trackPatterns } from '@sober-prism/core/hearing'
+import {
+  type HeardMoments,
+  type Moments,
+  maskPatterns,
+  type TrackPatterns,
+  trackPatterns,
+} from '@sober-prism/core/hearing'
 import { LoudnessMeter, TruePeakMeter } from '@sober-prism/core/loudness'
 import {
   ChainRun,
@@ -60,16 +66,16 @@ const SIXTHS = makeBands('sixth')
 
 const runners: { [N in TaskName]: Runner<N> } = {
   track(input, onProgress) {
-    const { recording, pan, stretch, sampleRateHz, bed } = input
+    const { recording, pan, stretch, bed } = input
     const gains = panGains(pan, recording.channels)
     // A mono track in the middle: both sides carry it 3 dB down, so that one measurement tells both.
     const isMiddle = recording.channels === 1 && pan === 0
     const alone = bed ? added(treated(input), stretch.fromFrame, gains, bed) : treated(input)
     const pieces = isMiddle ? alone : panned(alone, gains)
-    return measureTrack(pieces, isMiddle ? 1 : 2, sampleRateHz, stretch, onProgress)
+    return measureTrack(pieces, isMiddle ? 1 : 2, input, onProgress)
   },
   path(input, onProgress) {
-    return measureTrack(mixed(input), 2, input.sampleRateHz, input.stretch, onProgress)
+    return measureTrack(mixed(input), 2, input, onProgress)
   },
   bus(input, onProgress) {
     return measure(mixed(input), 2, input.sampleRateHz, input.stretch, onProgress)
@@ -94,12 +100,11 @@ const runners: { [N in TaskName]: Runner<N> } = {
     const pieces = plain(openSource(recording), stretch)
     return measure(pieces, recording.channels, sampleRateHz, stretch, onProgress)
   },
-  patterns({ track, calibration, mode }) {
-    const made = trackPatterns(track, calibration, mode, 0, track.bands.frames)
-    return { ...made, excitation: toShared(made.excitation), sides: toShared(made.sides) }
+  patterns({ track, settings }) {
+    return sharePatterns(trackPatterns(track, settings))
   },
   masking({ patterns, from, to }) {
-    return maskPatterns(patterns.map((p) => slicePatterns(p, from, to)))
+    return maskPatterns(patterns, from, to)
   },
   trackFindings({ survey }, onProgress) {
     return { findings: surveyTracks(survey, onProgress) }
@@ -238,12 +243,15 @@ async function collected(
 async function measureTrack(
   pieces: Pieces,
   channels: number,
-  sampleRateHz: number,
-  stretch: Stretch,
+  {
+    sampleRateHz,
+    stretch,
+    moments,
+  }: Pick<MixInput, 'sampleRateHz' | 'stretch'> & { moments: Moments },
   onProgress: Progress,
 ): Promise<MeasuredTrack> {
   const length = stretch.toFrame - stretch.fromFrame
-  const meter = new SourceMeter({ sampleRateHz, channels, length, longest: length })
+  const meter = new SourceMeter({ sampleRateHz, channels, length, longest: length, moments })
   const loudness = new LoudnessMeter(sampleRateHz, channels)
   await follow(pieces, length, onProgress, (piece) => {
     meter.add(piece)
@@ -341,9 +349,10 @@ const FLUSH_BYTES = 8e6
 
 /** Long arrays move to shared memory, because several workers read them next. */
 function share(reading: SourceReading): SourceReading {
-  const { bands, outline } = reading
+  const { bands, outline, heard } = reading
   return {
     ...reading,
+    heard: shareHeard(heard),
     bands: { ...bands, mid: toShared(bands.mid), side: toShared(bands.side) },
     outline: { ...outline, spectra: toShared(outline.spectra) },
   }
@@ -354,4 +363,29 @@ function toShared<T extends Float32Array | Float64Array>(values: T): T {
   const shared = new Kind(new SharedArrayBuffer(values.byteLength))
   shared.set(values)
   return shared
+}
+
+function shareHeard({ moments, mid, side, cross, past, fade }: HeardMoments): HeardMoments {
+  return {
+    moments,
+    mid: toShared(mid),
+    side: side && toShared(side),
+    cross: cross && toShared(cross),
+    past: toShared(past),
+    fade: toShared(fade),
+  }
+}
+
+function sharePatterns(made: TrackPatterns): TrackPatterns {
+  return {
+    ...made,
+    ears: made.ears.map(({ intensity, masker, excitation, spread }) => ({
+      intensity: toShared(intensity),
+      masker: toShared(masker),
+      excitation: toShared(excitation),
+      spread: toShared(spread),
+    })),
+    sides: made.sides && toShared(made.sides),
+    alone: toShared(made.alone),
+  }
 }

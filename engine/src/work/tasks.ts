@@ -10,10 +10,10 @@ import type {
   SurveyTracks,
 } from '@sober-prism/core/findings'
 import type {
-  Calibration,
-  MaskingMode,
+  HearingSettings,
   MaskingSums,
   MaskingTrack,
+  Moments,
   TrackPatterns,
 } from '@sober-prism/core/hearing'
 import type { MixBed, MixPlan, Stretch } from '@sober-prism/core/mix'
@@ -71,9 +71,12 @@ export interface WrittenFile {
 /** Work that runs off the page's thread: what goes in and what comes out. */
 export interface Tasks {
   /** A treated track at its place between left and right; on the way added to beds of the mix, if there are any. */
-  track: { in: ChainInput & { pan: number; bed: BedInput | null }; out: MeasuredTrack }
+  track: {
+    in: ChainInput & { pan: number; bed: BedInput | null; moments: Moments }
+    out: MeasuredTrack
+  }
   /** A treated track that flows through groups, behind them. */
-  path: { in: MixInput; out: MeasuredTrack }
+  path: { in: MixInput & { moments: Moments }; out: MeasuredTrack }
   /** What goes into a mix or comes out of a group. */
   bus: { in: MixInput; out: Measured }
   /** A part of the mix; `frames` are those of the whole. A bed is brought up to date. */
@@ -90,7 +93,7 @@ export interface Tasks {
   clip: { in: { recording: RecordingAccess; sampleRateHz: number }; out: Measured }
   /** Excitation of a track at its level in the mix. */
   patterns: {
-    in: { track: MaskingTrack; calibration: Calibration; mode: MaskingMode }
+    in: { track: MaskingTrack; settings: HearingSettings }
     out: TrackPatterns
   }
   masking: {

@@ -1,5 +1,6 @@
 import { fromVersion1 } from './from-version-1'
 import { fromVersion2 } from './from-version-2'
+import { fromVersion3 } from './from-version-3'
 
 /** A JSON object as it was read: nothing of it is checked yet. */
 export type Loose = Record<string, unknown>
@@ -11,4 +12,5 @@ export type Loose = Record<string, unknown>
 export const MIGRATIONS: Readonly<Record<number, (document: Loose) => Loose>> = {
   1: fromVersion1,
   2: fromVersion2,
+  3: fromVersion3,
 }
