@@ -53,8 +53,8 @@ export type Evidence =
       readonly kind: 'resonance'
       readonly heightDb: number
       readonly q: number
-      readonly score: number
-      readonly visits: number
+      /** How likely it is a ring of room, microphone or filter, and does not belong to the instrument. */
+      readonly likelihood: number
       /** How much slower it dies away than what lies beside it; null where that cannot be told. */
       readonly decayRatio: number | null
     }

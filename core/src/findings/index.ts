@@ -38,7 +38,7 @@ export {
   planMoves,
 } from './plan'
 export { bandsOf, predictMoves } from './predict-moves'
-export type { Ring } from './resonance'
+export { RING_LEVELS, type Ring } from './rings'
 export {
   findingEvidence,
   findingTitle,

@@ -3,6 +3,7 @@ import { newTreatment } from '../treatments'
 import { decayRatio } from './decay'
 import type { Finding } from './finding'
 import { roundedBell } from './masking-places'
+import { RING_LEVELS } from './rings'
 import type { SourceReading } from './source-reading'
 import { bandMove, placeKey, predict, type TracksContext, treatmentMove } from './survey-input'
 
@@ -38,7 +39,8 @@ export function ownFindings(
 function ringFindings(context: TracksContext, track: number): Finding[] {
   const { tracks, trial } = context
   const { id } = tracks[track]
-  return tracks[track].reading.rings.slice(0, 3).map((ring) => {
+  const likely = tracks[track].reading.rings.filter((r) => r.score >= RING_LEVELS.finding)
+  return likely.map((ring) => {
     const cutDb = -Math.min(MOST_RING_CUT_DB, Math.round(2 * RING_CUT_SHARE * ring.db) / 2)
     const cut = roundedBell(ring.hz, cutDb, Math.max(6, Math.min(24, ring.q)))
     const { inMixSone } = trial.tryMove(track, [cut], 0, [track])
@@ -52,13 +54,12 @@ function ringFindings(context: TracksContext, track: number): Finding[] {
       hz: ring.hz,
       fromHz,
       toHz,
-      severity: RING_WEIGHT * Math.max(0, -inMixSone[track]),
+      severity: RING_WEIGHT * ring.likelihood * Math.max(0, -inMixSone[track]),
       evidence: {
         kind: 'resonance',
         heightDb: ring.db,
         q: ring.q,
-        score: ring.score,
-        visits: ring.visits,
+        likelihood: ring.likelihood,
         decayRatio: decayRatio(tracks[track].reading.bands, ring.hz),
       },
       times: [],

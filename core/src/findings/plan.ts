@@ -37,7 +37,7 @@ export interface PlanStep {
 }
 
 /** Why a plan ends where it does. */
-export type PlanEnd = 'little-left' | 'bends' | 'enough-moves'
+type PlanEnd = 'little-left' | 'bends' | 'enough-moves'
 
 /** A list of moves, best first; any beginning of it can be applied. */
 export interface Plan {

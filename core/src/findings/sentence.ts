@@ -49,7 +49,7 @@ export function findingEvidence({ fromHz, toHz, names, evidence }: NamedFinding)
     case 'pile-up':
       return `${span}: ${list(names)}; ${decibel(evidence.excessDb)} over the target, ${evidence.lostSone.toFixed(1)} sone lost in the crowd`
     case 'resonance':
-      return `${decibel(evidence.heightDb)} over its surroundings whatever is played, Q about ${evidence.q.toFixed(0)}${slower(evidence.decayRatio)}`
+      return `${decibel(evidence.heightDb)} over its surroundings whatever is played, Q about ${evidence.q.toFixed(0)}${slower(evidence.decayRatio)}; ${likely(evidence.likelihood)}`
     case 'balance':
       return `${span}, ${decibel(Math.abs(evidence.deviationDb))} ${evidence.deviationDb > 0 ? 'over' : 'under'} ${evidence.target === 'slope' ? 'the slope' : 'the references'}, ±${evidence.toleranceDb.toFixed(1)} would be usual`
     case 'rumble':
@@ -109,6 +109,14 @@ function bandSentence(band: EqBand, owner: string): string {
     default:
       return `${verb} ${owner} at ${hertz(band.hz)} by ${Math.abs(band.db)} dB, Q ${band.q}`
   }
+}
+
+/** Under this likelihood it is said that a body or a formant would look the same. */
+const SURE = 0.75
+
+function likely(likelihood: number): string {
+  const share = `${percent(likelihood)} likely`
+  return likelihood < SURE ? `${share}, else it belongs to the instrument` : share
 }
 
 /** A ring that dies away noticeably slower says so. */

@@ -1,7 +1,6 @@
 import { type Clip, decimate, powerToDb } from '../audio'
 import {
   activityOf,
-  FRAMES_IN_A_ROW,
   type HeardMoments,
   type HearingBands,
   type HearingLayout,
@@ -16,7 +15,7 @@ import { type Outline, outlineOf } from './alignment'
 import { findHarshness, type Harshness } from './harshness'
 import { LEVEL_BANDS } from './level-bands'
 import { type LowestNote, PitchProfile } from './pitch'
-import { type Ring, RingFinder } from './resonance'
+import { findRings, type Ring } from './rings'
 import { findRumble, type Rumble } from './rumble'
 import { findWideLowEnd, type WideLowEnd } from './wide-low-end'
 
@@ -28,7 +27,7 @@ export interface SourceReading {
   readonly bands: HearingBands
   /** Long-term level of each sixth of an octave in dB, power averaged over channels. */
   readonly levels: Float64Array
-  /** Fixed resonances, those that stand out most first. */
+  /** Fixed resonances, those that are most likely first: also such as are only worth a pencil mark. */
   readonly rings: readonly Ring[]
   /** The lowest note that really occurs. */
   readonly lowest: LowestNote
@@ -45,11 +44,10 @@ const LOW: StftSettings = { size: 2048, hop: 1024, window: 'hann' }
 /** Below this the low spectra count, above it the high ones. */
 const SPLIT_HZ = 600
 const OUTLINE_SECONDS = 24
-/** Of a long passage the low range is read in a few stretches, and rings in rows of frames. */
+/** Of a long passage the low range is read in a few stretches, and rings are looked for in them. */
 const WHOLE_SECONDS = 60
 const STRETCHES = 3
 const STRETCH_SECONDS = 16
-const MOST_RING_FRAMES = 1000
 
 /** How a sound is measured. */
 export interface SourceLayout extends HearingLayout {
@@ -83,14 +81,15 @@ export class SourceMeter {
   readonly #moments: MomentsMeter
   readonly #high = new MeanSpectrum()
   readonly #low = new MeanSpectrum()
-  readonly #rings = new RingFinder()
+  /** The middle of the stretches, in which rings are looked for. */
+  readonly #middles: Float32Array[] = []
+  readonly #sampleRateHz: number
   readonly #pitch: PitchProfile
   readonly #halvings: number
   readonly #lowRateHz: number
   readonly #stretches: Stretch[]
   readonly #outline: Stretch
   #position = 0
-  #frame = 0
 
   constructor(layout: SourceLayout) {
     const { sampleRateHz, channels, length } = layout
@@ -104,13 +103,10 @@ export class SourceMeter {
     const middle = Math.max(0, Math.floor((length - OUTLINE_SECONDS * sampleRateHz) / 2))
     const end = Math.min(length, Math.floor(middle + OUTLINE_SECONDS * sampleRateHz))
     this.#outline = new Stretch(middle, end, 1)
-    // One pass over frames serves hearing, levels and rings.
+    // One pass over frames serves what is looked for in short-time spectra, and levels.
+    this.#sampleRateHz = sampleRateHz
     this.#hearing = new HearingMeter(layout, (power, binHz, isMid) => {
       this.#high.add(power, binHz, isMid)
-      const every = Math.max(1, Math.ceil(this.#hearing.frames / MOST_RING_FRAMES))
-      if (isMid && this.#frame++ % (FRAMES_IN_A_ROW * every) < FRAMES_IN_A_ROW) {
-        this.#rings.addHigh(power, binHz, SPLIT_HZ)
-      }
     })
   }
 
@@ -130,9 +126,9 @@ export class SourceMeter {
   #readLow(stretch: Stretch): void {
     const binHz = this.#lowRateHz / LOW.size
     const [mid, side] = stretch.take()
+    this.#middles.push(mid)
     forEachSpectrum(decimate(mid, this.#halvings), LOW, (power) => {
       this.#low.add(power, binHz, true)
-      this.#rings.addLow(power, binHz, SPLIT_HZ)
       this.#pitch.add(power)
     })
     if (!side) return
@@ -151,7 +147,7 @@ export class SourceMeter {
       heard: this.#moments.finish(),
       bands,
       levels,
-      rings: this.#rings.rings(),
+      rings: findRings(joined(this.#middles), this.#sampleRateHz),
       lowest,
       outline: outlineOf(decimate(outline, this.#halvings), this.#lowRateHz),
       rumble: findRumble({ levels, lowest, bands }),
@@ -232,4 +228,15 @@ function addTo(sum: Float64Array, values: Float64Array): void {
 function joinLevels(low: MeanSpectrum, high: MeanSpectrum): Float64Array {
   const fine = low.levels(LEVEL_BANDS)
   return high.levels(LEVEL_BANDS).map((db, i) => (LEVEL_BANDS[i].hz < SPLIT_HZ ? fine[i] : db))
+}
+
+function joined(parts: readonly Float32Array[]): Float32Array {
+  if (parts.length === 1) return parts[0]
+  const out = new Float32Array(parts.reduce((sum, p) => sum + p.length, 0))
+  let at = 0
+  for (const part of parts) {
+    out.set(part, at)
+    at += part.length
+  }
+  return out
 }

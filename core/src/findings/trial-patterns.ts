@@ -126,7 +126,7 @@ export function besideEachOther(patterns: readonly TrackPatterns[]): TrackBeside
 }
 
 /** What is left at each ear of a track beside a noise. */
-export function partialAtEars(
+function partialAtEars(
   { ears }: Pick<TrackPatterns, 'ears'>,
   noise: readonly ArrayLike<number>[],
   at: number,

@@ -48,8 +48,7 @@ describe('places that can be won', () => {
       kind: 'resonance',
       heightDb: 9,
       q: 20,
-      score: 1,
-      visits: 5,
+      likelihood: 0.9,
       decayRatio: 2,
     }
     expect(winnablePlaces([masking(2, { moves: [] })])).toEqual([])

@@ -39,7 +39,7 @@ const EVEN_SHARE = 0.15
 const SEED = 1907
 
 /** Frames from one moment to the next where all are taken: a power of two. */
-export function momentHop(sampleRateHz: number): number {
+function momentHop(sampleRateHz: number): number {
   return 2 ** Math.round(Math.log2(sampleRateHz * HOP_SECONDS))
 }
 

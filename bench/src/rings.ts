@@ -1,0 +1,206 @@
+import { readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { readWav } from '@sober-prism/core/audio'
+import {
+  CELLS,
+  type Features,
+  floorGrid,
+  hzOfCell,
+  levelGrid,
+  meanProfile,
+  RING_LEVELS,
+  RING_WEIGHTS,
+  readBell,
+  ringFeatures,
+  ringScores,
+  topPlaces,
+} from '@sober-prism/core/findings/rings'
+import { prepareHost } from '../../cli/src/host'
+import { fitLogistic } from './logistic'
+
+/**
+ * How many planted rings are found in realistic sounds: `npm run rings -- DIR… [--fit DIR…]`. The folders hold what the
+ * maker of realistic sounds wrote: sounds and `rings.csv`. With `--fit` the weights are fitted on those folders first,
+ * and written to core/src/findings/rings/weights.ts.
+ */
+interface Sound {
+  readonly base: string
+  readonly kind: string
+  readonly features: Features
+  readonly mean: Float64Array
+  /** The planted ring; null in an untouched sound. */
+  readonly ring: {
+    readonly hz: number
+    readonly db: number
+    readonly q: number
+    readonly rise: number
+  } | null
+}
+
+function readSounds(folder: string): Sound[] {
+  const [, ...lines] = readFileSync(join(folder, 'rings.csv'), 'utf8').trim().split(/\r?\n/)
+  return lines.map((line) => {
+    const [file, base, kind, , , hz, db, q, , rise] = line.split(',')
+    const clip = readWav(new Uint8Array(readFileSync(join(folder, file))))
+    const { channels, sampleRateHz } = clip
+    const grid = levelGrid(channels[0], sampleRateHz)
+    const features = ringFeatures(grid, floorGrid(channels[0], sampleRateHz))
+    const ring = hz ? { hz: Number(hz), db: Number(db), q: Number(q), rise: Number(rise) } : null
+    return { base: `${folder} ${base}`, kind, features, mean: meanProfile(grid), ring }
+  })
+}
+
+const cellAt = (hz: number) => 48 * Math.log2(hz / hzOfCell(0))
+
+function fit(sounds: readonly Sound[]) {
+  const names = [...sounds[0].features.keys()]
+  const rows: Float64Array[] = []
+  const labels: number[] = []
+  const counts: number[] = []
+  for (const { features, ring } of sounds) {
+    for (let c = 20; c < CELLS - 20; c++) {
+      const away = ring ? Math.abs(c - cellAt(ring.hz)) : Number.POSITIVE_INFINITY
+      const isRing = away <= 1.6
+      if (!isRing && (away <= 8 || c % 4 !== 0)) continue
+      rows.push(Float64Array.from(names, (n) => features.get(n)?.[c] ?? 0))
+      labels.push(isRing ? 1 : 0)
+      counts.push(isRing ? 6 : 1)
+    }
+  }
+  const mean = names.map((_, i) => rows.reduce((s, r) => s + r[i], 0) / rows.length)
+  const sd = names.map(
+    (_, i) => Math.sqrt(rows.reduce((s, r) => s + (r[i] - mean[i]) ** 2, 0) / rows.length) || 1,
+  )
+  for (const row of rows) {
+    for (let i = 0; i < names.length; i++)
+      row[i] = Math.max(-4, Math.min(4, (row[i] - mean[i]) / sd[i]))
+  }
+  const { intercept, weights } = fitLogistic(rows, labels, counts, 3)
+  return {
+    intercept,
+    weights: names.map((name, i) => ({ name, mean: mean[i], sd: sd[i], weight: weights[i] })),
+  }
+}
+
+type Model = ReturnType<typeof fit>
+
+function score(sounds: readonly Sound[], model: Model | null) {
+  const claims = sounds.map((s) =>
+    topPlaces(ringScores(s.features, model?.weights, model?.intercept), 3),
+  )
+  const clean = sounds.flatMap((s, i) => (s.ring ? [] : [claims[i]]))
+  const thresholdFor = (perTrack: number) => {
+    const all = clean
+      .flat()
+      .map((c) => c.score)
+      .sort((a, b) => b - a)
+    return all[Math.floor(perTrack * clean.length)] ?? Number.POSITIVE_INFINITY
+  }
+  return { claims, clean, thresholdFor }
+}
+
+function report(
+  name: string,
+  sounds: readonly Sound[],
+  model: Model | null,
+  thresholds: readonly number[] | null,
+) {
+  const { claims, clean, thresholdFor } = score(sounds, model)
+  const used = thresholds ?? [thresholdFor(0.3), thresholdFor(0.6)]
+  for (const threshold of used) {
+    let [found, all, clearFound, clear, falls, dbOff, qOff, near] = [0, 0, 0, 0, 0, 0, 0, 0]
+    sounds.forEach(({ ring, mean }, i) => {
+      if (!ring) return
+      all++
+      const isClear = ring.db >= 9 && ring.rise >= 3
+      if (isClear) clear++
+      const hit = claims[i].find(
+        (c) => c.score >= threshold && Math.abs(hzOfCell(c.cell) / ring.hz - 1) < 0.03,
+      )
+      if (!hit) return
+      found++
+      if (!isClear) return
+      clearFound++
+      const bell = readBell(mean, hit.cell)
+      near++
+      if (Math.abs(bell.db - ring.db) <= 4) dbOff++
+      if (Math.abs(Math.log(bell.q / ring.q)) <= Math.log(1.6)) qOff++
+    })
+    falls = clean.flat().filter((c) => c.score >= threshold).length / Math.max(1, clean.length)
+    const percent = (a: number, b: number) => `${((100 * a) / Math.max(1, b)).toFixed(0)} %`
+    console.log(
+      `| ${name} | ${threshold.toFixed(2)} | ${falls.toFixed(2)} | ${percent(found, all)} of ${all} | ${percent(clearFound, clear)} of ${clear} | ${percent(dbOff, near)} | ${percent(qOff, near)} |`,
+    )
+  }
+  return used
+}
+
+/** How likely claims are right, by score, when a third of sounds have a ring. */
+function calibrate(sounds: readonly Sound[], model: Model | null): void {
+  const { claims } = score(sounds, model)
+  const rows: Float64Array[] = []
+  const labels: number[] = []
+  const counts: number[] = []
+  sounds.forEach(({ ring }, i) => {
+    for (const { cell, score: s } of claims[i]) {
+      if (s < 0) continue
+      const isRight = ring !== null && Math.abs(hzOfCell(cell) / ring.hz - 1) < 0.03
+      // A third claim beside a planted ring is as false as one in an untouched sound.
+      rows.push(Float64Array.of(s))
+      labels.push(isRight ? 1 : 0)
+      counts.push(ring ? 0.25 : 1)
+    }
+  })
+  const { intercept, weights } = fitLogistic(rows, labels, counts, 0.01)
+  console.log(`likelihood: slope ${weights[0].toFixed(2)}, offset ${intercept.toFixed(2)}`)
+}
+
+prepareHost()
+const given = process.argv.slice(2)
+const at = given.indexOf('--fit')
+const judged = at < 0 ? given : given.slice(0, at)
+const fitted = at < 0 ? [] : given.slice(at + 1)
+console.log(
+  '| sounds | threshold | false claims a clean track | found | clear ones found | depth within 4 dB | Q within 1.6 |',
+)
+console.log('|---|---|---|---|---|---|---|')
+if (fitted.length > 0) {
+  const sounds = fitted.flatMap(readSounds)
+  const model = fit(sounds)
+  report('fitted on', sounds, model, null)
+  // Thresholds come from folds: each fourth of the sounds is judged by weights of the others.
+  const thresholds = [0, 0]
+  const FOLDS = 4
+  const bases = [...new Set(sounds.map((s) => s.base))]
+  for (let f = 0; f < FOLDS; f++) {
+    const held = new Set(bases.filter((_, i) => i % FOLDS === f))
+    const others = fit(sounds.filter((s) => !held.has(s.base)))
+    const used = report(
+      `fold ${f + 1}`,
+      sounds.filter((s) => held.has(s.base)),
+      others,
+      null,
+    )
+    used.forEach((t, i) => {
+      thresholds[i] += t / FOLDS
+    })
+  }
+  for (const folder of judged) report(folder, readSounds(folder), model, thresholds)
+  const table = model.weights
+    .map(
+      ({ name, mean, sd, weight }) =>
+        `  { name: '${name}', mean: ${mean.toFixed(4)}, sd: ${sd.toFixed(4)}, weight: ${weight.toFixed(4)} },`,
+    )
+    .join('\n')
+  writeFileSync(
+    '/tmp/ring-weights.txt',
+    `${model.intercept.toFixed(4)}\n${table}\n${thresholds.join(' ')}\n`,
+  )
+} else {
+  if (RING_WEIGHTS.length === 0) throw new Error('There are no weights yet.')
+  for (const folder of judged) {
+    const sounds = readSounds(folder)
+    report(folder, sounds, null, [RING_LEVELS.finding, RING_LEVELS.mark])
+    calibrate(sounds, null)
+  }
+}

@@ -1,0 +1,108 @@
+import type { Features } from './features'
+import { meanProfile, ringFeatures } from './features'
+import { CELLS, floorGrid, hzOfCell, levelGrid } from './level-grid'
+import { BELL_QS, fitBell } from './operators'
+import { RING_INTERCEPT, RING_WEIGHTS, type RingWeight } from './weights'
+
+/** A place that stands out whatever is played. */
+export interface Ring {
+  readonly hz: number
+  readonly q: number
+  /** Height over the places beside it, in dB. */
+  readonly db: number
+  /** The sum of what tells it, in natural log odds before {@link likelihood}. */
+  readonly score: number
+  /** How likely it is a ring of the room, the microphone or a filter, 0 to 1; else it belongs to the instrument. */
+  readonly likelihood: number
+}
+
+const MOST_SPREADS = 4
+/** Only places in this range are claimed. */
+const LOWEST_HZ = 97
+const HIGHEST_HZ = 10_500
+/** Claims stand this many cells apart. */
+const APART = 10
+const MOST_CLAIMS = 3
+
+/** The sum over features at each cell, smoothed a little. */
+export function ringScores(
+  features: Features,
+  weights: readonly RingWeight[] = RING_WEIGHTS,
+  intercept = RING_INTERCEPT,
+): Float64Array {
+  const sums = new Float64Array(CELLS).fill(intercept)
+  for (const { name, mean, sd, weight } of weights) {
+    const values = features.get(name)
+    if (!values) throw new RangeError(`There is no feature ${name}.`)
+    for (let c = 0; c < CELLS; c++) {
+      const x = Math.max(-MOST_SPREADS, Math.min(MOST_SPREADS, (values[c] - mean) / sd))
+      sums[c] += weight * x
+    }
+  }
+  const at = (c: number) => sums[Math.max(0, Math.min(CELLS - 1, c))]
+  return sums.map((v, c) => 0.25 * at(c - 1) + 0.5 * v + 0.25 * at(c + 1))
+}
+
+/** The places where a sum is largest, best first, with the sum there; `cell` lies between cells. */
+export function topPlaces(scores: Float64Array, most: number): { cell: number; score: number }[] {
+  const left = scores.slice()
+  const out: { cell: number; score: number }[] = []
+  for (let n = 0; n < most; n++) {
+    let best = -1
+    for (let c = 1; c < CELLS - 1; c++) {
+      const hz = hzOfCell(c)
+      if (hz < LOWEST_HZ || hz > HIGHEST_HZ || left[c] === Number.NEGATIVE_INFINITY) continue
+      if (best < 0 || left[c] > left[best]) best = c
+    }
+    if (best < 0) break
+    const [a, b, c] = [scores[best - 1], scores[best], scores[best + 1]]
+    const bend = a - 2 * b + c
+    const shift = bend < 0 ? Math.max(-0.5, Math.min(0.5, (0.5 * (a - c)) / bend)) : 0
+    out.push({ cell: best + shift, score: b })
+    left.fill(
+      Number.NEGATIVE_INFINITY,
+      Math.max(0, best - APART),
+      Math.min(CELLS, best + APART + 1),
+    )
+  }
+  return out
+}
+
+/** What rings usually have; single readings scatter by as much as that, so that they are drawn half-way there. */
+const USUAL_DB = 10.5
+const USUAL_Q = 15.5
+
+/** Height and width of a ring at a cell, by the bell that fits the mean level best. */
+export function readBell(mean: Float64Array, cell: number): { db: number; q: number } {
+  const c = Math.round(cell)
+  const fits = BELL_QS.map((q) => ({ q, ...fitBell(mean, q) }))
+  const best = fits.reduce((a, b) => (b.t[c] > a.t[c] ? b : a))
+  return { db: (best.db[c] + USUAL_DB) / 2, q: Math.sqrt(best.q * USUAL_Q) }
+}
+
+/** Log odds of a claim by its score, where one sound in three has a ring: read off sounds that set no weight. */
+const ODDS = { slope: 1.04, offset: -4.06 } as const
+/** Claims that are told as findings, and those that are only marked in pencil. */
+export const RING_LEVELS = { finding: 2.05, mark: 1.14 } as const
+
+export function likelihoodOf(score: number): number {
+  return 1 / (1 + Math.exp(-(ODDS.slope * score + ODDS.offset)))
+}
+
+/** Fixed resonances of a mono sound, those that are most likely first: all that are worth a pencil mark. */
+export function findRings(signal: Float32Array, sampleRateHz: number): Ring[] {
+  const grid = levelGrid(signal, sampleRateHz)
+  if (grid.frames < LEAST_FRAMES) return []
+  const scores = ringScores(ringFeatures(grid, floorGrid(signal, sampleRateHz)))
+  const mean = meanProfile(grid)
+  return topPlaces(scores, MOST_CLAIMS).flatMap(({ cell, score }): Ring[] => {
+    const bell = readBell(mean, cell)
+    if (score < RING_LEVELS.mark || bell.db > HIGHEST_DB) return []
+    return [{ hz: hzOfCell(cell), ...bell, score, likelihood: likelihoodOf(score) }]
+  })
+}
+
+/** What stands higher is a line of the music: twenty decibels, drawn as {@link readBell} does. */
+const HIGHEST_DB = 18
+/** About two seconds of sound: less tells nothing of a place. */
+const LEAST_FRAMES = 48

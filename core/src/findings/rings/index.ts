@@ -1,0 +1,12 @@
+export { type Features, meanProfile, ringFeatures } from './features'
+export {
+  findRings,
+  likelihoodOf,
+  RING_LEVELS,
+  type Ring,
+  readBell,
+  ringScores,
+  topPlaces,
+} from './find-rings'
+export { CELLS, floorGrid, hzOfCell, levelGrid } from './level-grid'
+export { RING_WEIGHTS, type RingWeight } from './weights'
