@@ -62,7 +62,7 @@ export const masking: Command = async (args, around) => {
       crowded,
       clear,
       lostToSidesSone: sum(more.lostToSides),
-      lostInPileUpSone: sum(more.piled),
+      lostInCrowdSone: sum(more.piled),
     }
   })
   const pairs = call.files.flatMap((target, t) =>

@@ -53,10 +53,11 @@ describe('from dropped files to a clearer, rendered mix', () => {
       .toBeGreaterThan(-40)
   })
 
-  it('names the worst fault and mends it as it said it would', async () => {
-    const first = page.getByRole('article').first()
+  it('names what covers the lead and mends it as it said it would', async () => {
+    const first = finding('Accordion covers Singer').first()
+    await first.getByRole('button').first().click()
+    await first.getByRole('button', { name: 'Apply' }).waitFor()
     const text = (await first.textContent()) ?? ''
-    expect(text).toContain('Accordion covers Singer')
     const [, before, predicted] = /heard:\s+([\d.]+) % → ([\d.]+) %/.exec(text) ?? []
     const [, khz, depth] = /at ([\d.]+) kHz by ([\d.]+) dB/.exec(text) ?? []
     cut = { hz: 1000 * Number(khz), depthDb: Number(depth) }
@@ -121,10 +122,12 @@ describe('from dropped files to a clearer, rendered mix', () => {
   it('lines the drums up and keeps the glass harmonica’s low end in the middle', async () => {
     for (const [fault, treatment] of [
       ['cancel', 'Align'],
-      ['wanders', 'Low end in the middle'],
+      ['low end at the sides', 'Low end in the middle'],
     ] as const) {
-      await finding(fault).getByRole('button').first().click()
-      await finding(fault).getByRole('button', { name: 'Apply' }).click()
+      const apply = finding(fault).getByRole('button', { name: 'Apply' })
+      // The first of the list is open already.
+      if ((await apply.count()) === 0) await finding(fault).getByRole('button').first().click()
+      await apply.click()
       await page
         .getByLabel(/^Chain of/)
         .getByRole('button')
@@ -201,6 +204,7 @@ describe('from dropped files to a clearer, rendered mix', () => {
     const nearest = (hz: number) =>
       bands.reduce((a, b, i) => (Math.abs(b.hz - hz) < Math.abs(bands[a].hz - hz) ? i : a), 0)
     const changeAt = (hz: number) => after[nearest(hz)] - before[nearest(hz)]
+    // The other move of the finding reaches here a little.
     expect(Math.abs(changeAt(cut.hz) + cut.depthDb)).toBeLessThan(1.2)
     expect(Math.abs(changeAt(8000))).toBeLessThan(0.5)
     expect(problems).toEqual([])

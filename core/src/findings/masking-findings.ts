@@ -13,8 +13,9 @@ const ASIDE = 0.5
 const LEAST_PART = 0.3
 /** A masking move must bring back this much of the target's loudness. */
 const LEAST_GAIN = 0.0015
-/** A cut that brings back this part of what is lost makes all of it avoidable; of what is not, half counts. */
+/** A cut that brings back this part of what is lost makes all of it avoidable; of the rest this part counts. */
 const AVOIDABLE_SHARE = 0.25
+const UNAVOIDABLE = 0.6
 /** Two tracks that carry one source do not cover each other: they add up. */
 const ONE_SOURCE = 0.5
 /** Candidates that are tried out with the model, at most. */
@@ -49,7 +50,7 @@ export function maskingFindings(
         hz,
         fromHz: bandEdgeHz(from),
         toHz: bandEdgeHz(to),
-        severity: severity * (0.5 + 0.5 * avoidable),
+        severity: severity * (UNAVOIDABLE + (1 - UNAVOIDABLE) * avoidable),
         evidence: {
           kind: 'masking',
           target: targetId,

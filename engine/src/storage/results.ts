@@ -65,9 +65,9 @@ async function dropOldest(mostBytes: number): Promise<void> {
 
 /** Storage does not take shared memory: arrays are copied out of it. */
 function toOwnArrays(value: unknown, counter: { bytes: number }): unknown {
-  if (value instanceof Float32Array || value instanceof Float64Array) {
+  if (ArrayBuffer.isView(value) && !(value instanceof DataView)) {
     counter.bytes += value.byteLength
-    return value.slice()
+    return (value as Float32Array).slice()
   }
   if (Array.isArray(value)) return value.map((v) => toOwnArrays(v, counter))
   if (typeof value !== 'object' || value === null) {

@@ -327,6 +327,23 @@ describe('results of measuring', () => {
       true,
     ])
   })
+
+  it('kept come back as they were, arrays of every kind among them', async () => {
+    const kept = {
+      frames: Int32Array.of(-5, 7),
+      levels: new Float32Array(new SharedArrayBuffer(8)),
+      sums: Float64Array.of(1e-9, 2),
+      none: null,
+      list: [{ bytes: Uint8Array.of(1, 2) }],
+    }
+    await keepResult('all kinds', kept)
+    const back = (await loadResult('all kinds')) as typeof kept
+    expect(back.frames).toEqual(kept.frames)
+    expect(back.sums).toEqual(kept.sums)
+    expect([...back.levels]).toEqual([0, 0])
+    expect(back.none).toBeNull()
+    expect(back.list[0].bytes).toEqual(kept.list[0].bytes)
+  })
 })
 
 describe('tidying', () => {
