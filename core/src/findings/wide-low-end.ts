@@ -19,8 +19,8 @@ export interface WideLowEnd {
 const HIGHEST_HZ = { other: 125, low: 200 } as const
 /** A source is a low one when this share of its power lies below the higher limit. */
 const LOW_SHARE = 0.5
-/** The low end must carry this share of the track's power, and of that of a strong low end, to matter. */
-const LEAST_POWER_SHARE = 0.06
+/** The low end must carry this share of the track's power to matter: a chorus on a guitar's lowest notes does not. */
+const LEAST_POWER_SHARE = 0.12
 /** A band counts from this share of its power in the sides, ... */
 const LEAST_SIDE_SHARE = 0.12
 /** ... and the whole low end when its mono sum loses this much, or it wanders this far. */
