@@ -261,6 +261,10 @@ describe('the analyser', () => {
       before.heard.get('t0')?.share ?? 0,
       6,
     )
+    // Among three sounds of one loudness no move is worth its cost; over a lead that stands out some are.
+    const leading = makeSession()
+    leading.tracks[0].faderDb = 6
+    await measure(leading)
     await analyser.plan()
     const { plan } = analyser.state.value
     const start = plan?.heardBefore.get('t0') ?? 1
