@@ -42,7 +42,7 @@ for (const seed of seeds) {
 }
 const percent = (a: number, b: number) => `${((100 * a) / Math.max(1, b)).toFixed(0)} %`
 console.log(
-  `\nSeeds other than the demo's: recall ${percent(total.found, total.faults)}, ${percent(total.first, total.faults)} among the first eight; precision of findings that are not small ${percent(total.right, total.told)}; without faults ${(total.clean / Math.max(1, seeds.length - 1)).toFixed(1)} findings a session that are not small.`,
+  `\nSeeds other than the demo's: recall ${percent(total.found, total.faults)}, ${percent(total.first, total.faults)} among the first eight; precision of findings that are not small ${percent(total.right, total.told)}; without faults ${(total.clean / Math.max(1, seeds.filter((s) => s !== DEMO_SEED).length)).toFixed(1)} findings a session that are not small.`,
 )
 console.log(
   `Missed: ${[...missed].map(([note, times]) => `${note} (${times})`).join(', ') || 'nothing'}.`,
