@@ -4,9 +4,8 @@ import { readWav } from '@sober-prism/core/audio'
 import {
   CELLS,
   type Features,
-  floorGrid,
   hzOfCell,
-  levelGrid,
+  levelGrids,
   meanProfile,
   RING_LEVELS,
   RING_WEIGHTS,
@@ -43,10 +42,10 @@ function readSounds(folder: string): Sound[] {
     const [file, base, kind, , , hz, db, q, , rise] = line.split(',')
     const clip = readWav(new Uint8Array(readFileSync(join(folder, file))))
     const { channels, sampleRateHz } = clip
-    const grid = levelGrid(channels[0], sampleRateHz)
-    const features = ringFeatures(grid, floorGrid(channels[0], sampleRateHz))
+    const { levels, floor } = levelGrids(channels[0], sampleRateHz)
+    const features = ringFeatures(levels, floor)
     const ring = hz ? { hz: Number(hz), db: Number(db), q: Number(q), rise: Number(rise) } : null
-    return { base: `${folder} ${base}`, kind, features, mean: meanProfile(grid), ring }
+    return { base: `${folder} ${base}`, kind, features, mean: meanProfile(levels), ring }
   })
 }
 

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { installHalveKernel } from '@sober-prism/core/audio'
 import { installSectionKernel } from '@sober-prism/core/filters'
+import { installSpreadKernel } from '@sober-prism/core/hearing'
 import { installPeakKernel } from '@sober-prism/core/loudness'
 import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
 
@@ -14,4 +15,5 @@ export function prepareHost(): void {
   installSectionKernel(WebAssembly as unknown as WasmHost)
   installPeakKernel(WebAssembly as unknown as WasmHost)
   installHalveKernel(WebAssembly as unknown as WasmHost)
+  installSpreadKernel(WebAssembly as unknown as WasmHost)
 }

@@ -476,7 +476,7 @@ describe('a wrong call', () => {
     expect(error).toContain('usage: prism')
   })
 
-  it.each(['match', 'duck', 'spectrogram'])('names %s as yet to come', async (name) => {
+  it.each(['match', 'duck', 'split'])('names %s as yet to come', async (name) => {
     const { status, error } = await prism(name, 'a.wav', 'b.wav')
     expect([status, error]).toEqual([2, `prism: ${name}: not available in this version\n`])
   })

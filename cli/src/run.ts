@@ -20,21 +20,12 @@ const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
   masking: async () => (await import('./masking')).masking,
   findings: async () => (await import('./findings')).findings,
   render: async () => (await import('./render')).render,
+  clean: async () => (await import('./clean')).clean,
+  curve: async () => (await import('./curve')).curve,
+  spectrogram: async () => (await import('./spectrogram')).spectrogram,
 }
 /** What the contract knows and this version does not do yet. */
-const PLANNED = [
-  'match',
-  'align',
-  'clean',
-  'curve',
-  'spectrogram',
-  'follow',
-  'duck',
-  'split',
-  'profile',
-  'balance',
-  'level',
-]
+const PLANNED = ['match', 'align', 'follow', 'duck', 'split', 'profile', 'balance', 'level']
 const USAGE = `usage: prism COMMAND …, with COMMAND one of ${Object.keys(COMMANDS).join(', ')}`
 
 /** Runs one command; the result is the exit status: 0 done, 1 an input failed, 2 a wrong call. */

@@ -20,7 +20,7 @@ export type ChannelMode = (typeof CHANNEL_MODES)[number]
 export const BAND_LIMITS = {
   hz: [10, 40000],
   db: [-30, 24],
-  q: [0.05, 100],
+  q: [0.05, 1000],
   slopeDbPerOct: [6, 96],
 } as const
 

@@ -120,3 +120,17 @@ function taperedWindow(size: number, share: number): Float64Array {
     return left >= edge ? 1 : 0.5 - 0.5 * Math.cos((Math.PI * (left + 1)) / (edge + 1))
   })
 }
+
+/** Echoes less early than this are covered by what they precede. */
+const PRE_ECHO_SECONDS = 0.005
+
+/**
+ * The strongest tap more than 5 ms before the main one, relative to it, in dB; null where there is none.
+ * @param main place of the main tap.
+ */
+export function preEchoOf(taps: ArrayLike<number>, main: number, rateHz: number): number | null {
+  const early = main - Math.round(PRE_ECHO_SECONDS * rateHz)
+  let strongest = 0
+  for (let i = 0; i < early; i++) strongest = Math.max(strongest, Math.abs(taps[i]))
+  return strongest > 0 ? 20 * Math.log10(strongest / Math.abs(taps[main])) : null
+}

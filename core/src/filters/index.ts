@@ -27,8 +27,11 @@ export {
   DRAWN_LIMITS_DB,
   type DrawnCurve,
   type DrawnDesign,
+  type DrawnReading,
   drawnDb,
   drawnFir,
+  readDrawn,
+  tapsWithin,
 } from './drawn-curve'
 export { bandFields, type EqBand, eqBandSchema, newBand } from './eq-band'
 export { Equaliser, type KeyedBand } from './equaliser'

@@ -4,7 +4,7 @@ import { partitionFor } from './convolver'
 import { designBand } from './design'
 import type { EqBand } from './eq-band'
 import type { KeyedBand } from './equaliser'
-import { type FirKernel, firMagnitudeDb, linearPhaseFir } from './fir'
+import { type FirKernel, firMagnitudeDb, linearPhaseFir, preEchoOf } from './fir'
 
 /**
  * How an equaliser treats phase. `minimum`: as analogue filters do, without latency. `linear`: all bands by
@@ -44,7 +44,6 @@ const WINDOW = { kind: 'tapered', share: 0.3 } as const
 const SHORTEST_TAPS = 1023
 const LONGEST_TAPS = 65535
 const LEAST_MIXED_TAPS = 63
-const PRE_ECHO_SECONDS = 0.005
 
 /**
  * Prepares bands for a phase mode.
@@ -230,13 +229,11 @@ function worstTogether(bands: readonly KeyedBand[], taps: number, rateHz: number
 }
 
 function preEcho({ kernels }: FirGroup, rateHz: number): number {
-  let strongest = 0
-  let main = 0
-  const early = Math.round(PRE_ECHO_SECONDS * rateHz)
-  for (const taps of kernels) {
-    const centre = (taps.length - 1) / 2
-    main = Math.max(main, Math.abs(taps[centre]))
-    for (let i = 0; i < centre - early; i++) strongest = Math.max(strongest, Math.abs(taps[i]))
-  }
-  return 20 * Math.log10(Math.max(1e-10, strongest) / main)
+  return kernels.reduce((most, taps) => {
+    const db = preEchoOf(taps, (taps.length - 1) / 2, rateHz)
+    return Math.max(most, db ?? SILENT_DB)
+  }, SILENT_DB)
 }
+
+/** Told of kernels that have nothing so early. */
+const SILENT_DB = -200

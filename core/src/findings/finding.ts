@@ -9,6 +9,7 @@ export const FINDING_KINDS = [
   'balance',
   'rumble',
   'harshness',
+  'hum',
   'wide-low-end',
   'alignment',
 ] as const
@@ -75,6 +76,16 @@ export type Evidence =
       /** How far the strongest moments stand over the track's own usual balance, in dB. */
       readonly excessDb: number
       readonly timeShare: number
+    }
+  | {
+      readonly kind: 'hum'
+      readonly mainsHz: 50 | 60
+      /** The harmonics that stand out, by number. */
+      readonly harmonics: readonly number[]
+      /** How far the clearest stands over what lies beside it in soft moments, in dB. */
+      readonly heightDb: number
+      /** Power of all of them, in dB against the whole track. */
+      readonly levelDb: number
     }
   | {
       readonly kind: 'wide-low-end'

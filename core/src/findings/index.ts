@@ -9,6 +9,7 @@ export {
   slopeTarget,
 } from './balance'
 export { bandPowerGains } from './band-gains'
+export { type Candidate, cleaningCandidates } from './candidates'
 export { type CoveredRegion, coveredRegions } from './covered-regions'
 export {
   type Evidence,
@@ -19,6 +20,7 @@ export {
   SMALL_SONE,
   type Times,
 } from './finding'
+export { type Hum, HumMeter, needle } from './hum'
 export { LEVEL_BANDS } from './level-bands'
 export { type MeasureChange, type MeasureSources, readMeasure } from './measure'
 export {

@@ -1,8 +1,8 @@
 import { FILTER_HZ } from '../hearing'
-import { newTreatment } from '../treatments'
+import { newMark, newTreatment } from '../treatments'
+import { ringCut } from './candidates'
 import { decayRatio } from './decay'
 import type { Finding } from './finding'
-import { roundedBell } from './masking-places'
 import { RING_LEVELS } from './rings'
 import type { SourceReading } from './source-reading'
 import { bandMove, placeKey, predict, type TracksContext, treatmentMove } from './survey-input'
@@ -10,10 +10,11 @@ import { bandMove, placeKey, predict, type TracksContext, treatmentMove } from '
 /** Equivalents: what is not the source counts this many sones for each dB it stands over the floor. */
 const RUMBLE_SONE_PER_DB = 0.025
 const RUMBLE_FLOOR_DB = -42
+/** Hum is heard in pauses, however soft it is beside the sound. */
+const HUM_SONE_PER_DB = 0.025
+const HUM_FLOOR_DB = -75
 /** A ring is sharper than its loudness: sones it adds count this many times. */
 const RING_WEIGHT = 2
-const RING_CUT_SHARE = 0.75
-const MOST_RING_CUT_DB = 12
 
 /** What a mono sum takes is missing altogether there, and its low end carries the rest. */
 const WIDE_WEIGHT = 2
@@ -31,6 +32,7 @@ export function ownFindings(
       ...ringFindings(context, track),
       ...rumbleFinding(context, track, reading),
       ...harshFinding(context, track, reading),
+      ...humFinding(context, track, reading),
       ...wideFinding(context, track, reading),
     ]
   })
@@ -41,8 +43,7 @@ function ringFindings(context: TracksContext, track: number): Finding[] {
   const { id } = tracks[track]
   const likely = tracks[track].reading.rings.filter((r) => r.score >= RING_LEVELS.finding)
   return likely.map((ring) => {
-    const cutDb = -Math.min(MOST_RING_CUT_DB, Math.round(2 * RING_CUT_SHARE * ring.db) / 2)
-    const cut = roundedBell(ring.hz, cutDb, Math.max(6, Math.min(24, ring.q)))
+    const cut = ringCut(ring)
     const { inMixSone } = trial.tryMove(track, [cut], 0, [track])
     const [fromHz, toHz] = [ring.hz * 2 ** (-1 / 24), ring.hz * 2 ** (1 / 24)]
     const measure = { of: 'level', track: id, fromHz, toHz, against: 'beside' } as const
@@ -113,6 +114,38 @@ function harshFinding(context: TracksContext, track: number, reading: SourceRead
       times: [],
       moves,
       predicted: predict(context, measure, moves),
+    },
+  ]
+}
+
+function humFinding(context: TracksContext, track: number, reading: SourceReading): Finding[] {
+  const { hum } = reading
+  const { id } = context.tracks[track]
+  if (!hum) return []
+  const { hz, mainsHz, harmonics, levelDb, cuts } = hum
+  const last = harmonics[harmonics.length - 1].number
+  const [fromHz, toHz] = [0.95 * hz * harmonics[0].number, 1.05 * hz * last]
+  const marks = cuts.map((band, i) => newMark(`proposed-${i + 1}`, band))
+  const params = { phase: 'minimum' as const, bands: marks }
+  return [
+    {
+      key: `hum ${id} ${mainsHz}`,
+      kind: 'hum',
+      tracks: [id],
+      hz,
+      fromHz,
+      toHz,
+      severity: HUM_SONE_PER_DB * (levelDb - HUM_FLOOR_DB),
+      evidence: {
+        kind: 'hum',
+        mainsHz,
+        harmonics: harmonics.map((h) => h.number),
+        heightDb: harmonics.reduce((most, h) => Math.max(most, h.heightDb), 0),
+        levelDb,
+      },
+      times: [],
+      moves: [treatmentMove(id, newTreatment('equaliser', 'proposed', 'clean', params))],
+      predicted: null,
     },
   ]
 }

@@ -29,6 +29,8 @@ export function findingTitle({ kind, names, hz, toHz, evidence }: NamedFinding):
       return `Rumble under ${first}`
     case 'harshness':
       return `${first} bites at ${hertz(hz)}`
+    case 'hum':
+      return `Hum in ${first} at ${hertz(hz)}`
     case 'wide-low-end':
       return `${first} has its low end at the sides below ${hertz(toHz)}`
     case 'alignment':
@@ -56,6 +58,8 @@ export function findingEvidence({ fromHz, toHz, names, evidence }: NamedFinding)
       return `below ${hertz(toHz)}, ${decibel(evidence.levelDb)} against the whole; the lowest note is ${hertz(evidence.lowestHz)}`
     case 'harshness':
       return `${span}; in ${percent(evidence.timeShare)} of its time ${decibel(evidence.excessDb)} over its own balance`
+    case 'hum':
+      return `multiples ${list(evidence.harmonics.map(String))} of ${evidence.mainsHz} Hz mains stand up to ${decibel(evidence.heightDb)} over what lies beside them, steady through the pauses, as no note is; ${decibel(evidence.levelDb)} against the whole`
     case 'wide-low-end':
       return `${decibel(evidence.monoLossDb)} of it are lost in mono, ${percent(evidence.sideShare)} of its power lies in the sides; correlation ${signed(evidence.lowestCorrelation, 1)} to ${signed(evidence.highestCorrelation, 1)}`
     case 'alignment':
@@ -91,14 +95,20 @@ function treatmentSentence(treatment: Treatment, name: string): string {
     }
     case 'low-middle':
       return `narrow ${name} to the middle below ${hertz(treatment.params.hz)}`
-    case 'equaliser':
-      return list(activeMarks(treatment.params).map((m) => bandSentence(m.band, name)))
+    case 'equaliser': {
+      const bands = activeMarks(treatment.params).map((m) => m.band)
+      return bands.length > 2 && bands.every((b) => b.type === 'notch')
+        ? `take ${bands.length} needles out of ${name}, from ${hertz(bands[0].hz)} to ${hertz(bands[bands.length - 1].hz)}`
+        : list(bands.map((b) => bandSentence(b, name)))
+    }
   }
 }
 
 function bandSentence(band: EqBand, owner: string): string {
   const verb = band.db > 0 ? 'raise' : 'cut'
   switch (band.type) {
+    case 'notch':
+      return `take a needle out of ${owner} at ${hertz(band.hz)}`
     case 'low-cut':
       return `low cut on ${owner} at ${hertz(band.hz)}, ${band.slopeDbPerOct} dB per octave`
     case 'low-shelf':

@@ -13,6 +13,7 @@ import {
 import { type Band, forEachSpectrum, type StftSettings, sumIntoBands } from '../spectrum'
 import { type Outline, outlineOf } from './alignment'
 import { findHarshness, type Harshness } from './harshness'
+import { type Hum, HumMeter } from './hum'
 import { LEVEL_BANDS } from './level-bands'
 import { type LowestNote, PitchProfile } from './pitch'
 import { findRings, type Ring } from './rings'
@@ -35,6 +36,7 @@ export interface SourceReading {
   readonly outline: Outline
   readonly rumble: Rumble | null
   readonly harshness: Harshness | null
+  readonly hum: Hum | null
   readonly wideLowEnd: WideLowEnd | null
 }
 
@@ -85,6 +87,7 @@ export class SourceMeter {
   readonly #middles: Float32Array[] = []
   readonly #sampleRateHz: number
   readonly #pitch: PitchProfile
+  readonly #hum: HumMeter
   readonly #halvings: number
   readonly #lowRateHz: number
   readonly #stretches: Stretch[]
@@ -97,6 +100,7 @@ export class SourceMeter {
     this.#halvings = Math.max(1, Math.round(Math.log2(sampleRateHz / LOW_RATE_HZ)))
     this.#lowRateHz = sampleRateHz / 2 ** this.#halvings
     this.#pitch = new PitchProfile(this.#lowRateHz, LOW.size)
+    this.#hum = new HumMeter(this.#lowRateHz)
     this.#stretches = stretches(length, sampleRateHz).map(
       ([from, to]) => new Stretch(from, to, channels),
     )
@@ -127,7 +131,9 @@ export class SourceMeter {
     const binHz = this.#lowRateHz / LOW.size
     const [mid, side] = stretch.take()
     this.#middles.push(mid)
-    forEachSpectrum(decimate(mid, this.#halvings), LOW, (power) => {
+    const low = decimate(mid, this.#halvings)
+    this.#hum.add(low)
+    forEachSpectrum(low, LOW, (power) => {
       this.#low.add(power, binHz, true)
       this.#pitch.add(power)
     })
@@ -152,6 +158,7 @@ export class SourceMeter {
       outline: outlineOf(decimate(outline, this.#halvings), this.#lowRateHz),
       rumble: findRumble({ levels, lowest, bands }),
       harshness: findHarshness({ bands, lowest }),
+      hum: this.#hum.finish(levels.reduce((sum, db) => sum + 10 ** (db / 10), 0)),
       wideLowEnd: findWideLowEnd(bands),
     }
   }

@@ -1,4 +1,6 @@
 import { erbBandwidthHz, erbNumberToHz } from '../spectrum'
+import type { WasmHost } from '../wasm'
+import { SpreadKernel } from './spread-kernel'
 
 /** Lowest input band, 20 Hz, and highest, in ERB numbers. */
 const FIRST_ERB = 0.75
@@ -28,6 +30,7 @@ const HALF_ERB_BANDS = Math.floor(0.5 / ERB_STEP)
 const NEGLIGIBLE = 1e-10
 /** Excitation below -20 dB SPL is left out: more than 20 dB under the threshold of hearing. */
 const INAUDIBLE = 1e-2
+const INAUDIBLE_DB = -20
 
 /** One skirt of the rounded-exponential filter: share of the power at relative distance `g` that passes. */
 export function roex(p: number, g: number): number {
@@ -66,13 +69,17 @@ function upperSkirts(): Skirt[] {
 function lowerSkirts(levelIndex: number): Skirt[] {
   let row = lower[levelIndex]
   if (!row) {
-    const levelDb = LOWEST_LEVEL_DB + levelIndex
-    row = Array.from({ length: FILTER_COUNT }, (_, band) =>
-      skirt(band, 1, 1, (hz) => lowerSlope(hz, levelDb)),
-    )
+    row = makeLowerSkirts(levelIndex)
     lower[levelIndex] = row
   }
   return row
+}
+
+function makeLowerSkirts(levelIndex: number): Skirt[] {
+  const levelDb = LOWEST_LEVEL_DB + levelIndex
+  return Array.from({ length: FILTER_COUNT }, (_, band) =>
+    skirt(band, 1, 1, (hz) => lowerSlope(hz, levelDb)),
+  )
 }
 
 function skirt(band: number, first: number, step: 1 | -1, slope: (hz: number) => number): Skirt {
@@ -86,12 +93,30 @@ function skirt(band: number, first: number, step: 1 | -1, slope: (hz: number) =>
   return Float64Array.from(shares)
 }
 
+let kernel: SpreadKernel | null = null
+
+/** Compiles the spreading in this realm; without it that is done in plain code, in double precision. */
+export function installSpreadKernel(wasm: WasmHost): void {
+  kernel = new SpreadKernel(wasm, {
+    bands: FILTER_COUNT,
+    levels: LEVELS,
+    upper: upperSkirts,
+    lower: makeLowerSkirts,
+  })
+}
+
 /**
  * Excitation pattern of a sound.
  * @param intensity power in each quarter-ERB band at the cochlea, relative to 0 dB SPL.
  * @param out excitation of each filter, same unit.
  */
 export function excitation(intensity: ArrayLike<number>, out: Float64Array): Float64Array {
+  if (kernel) {
+    kernel.begin(null)
+    spreadBy(kernel, intensity, 0, FILTER_COUNT, 1)
+    kernel.finish(out)
+    return out
+  }
   out.fill(0)
   spread(intensity, out, 0, FILTER_COUNT, 1)
   return out
@@ -112,8 +137,15 @@ export function changeExcitation(
   // Bands close by hear another level in their own ERB.
   const first = Math.max(0, from - HALF_ERB_BANDS)
   const last = Math.min(FILTER_COUNT, to + HALF_ERB_BANDS)
-  spread(before, pattern, first, last, -1)
-  spread(after, pattern, first, last, 1)
+  if (kernel) {
+    kernel.begin(pattern)
+    spreadBy(kernel, before, first, last, -1)
+    spreadBy(kernel, after, first, last, 1)
+    kernel.finish(pattern)
+  } else {
+    spread(before, pattern, first, last, -1)
+    spread(after, pattern, first, last, 1)
+  }
   for (let b = 0; b < FILTER_COUNT; b++) if (pattern[b] < 0) pattern[b] = 0
 }
 
@@ -130,10 +162,32 @@ function spread(
     const power = intensity[band]
     if (power < INAUDIBLE) continue
     spreadSkirt(out, up[band], band, -1, sign * power, power)
-    const levelDb = 10 * Math.log10(Math.max(powerPerErb(intensity, band), power))
-    const index = Math.max(0, Math.min(LEVELS - 1, Math.round(levelDb) - LOWEST_LEVEL_DB))
+    const index = levelIndex(intensity, band)
     spreadSkirt(out, lowerSkirts(index)[band], band + 1, 1, sign * power, power)
   }
+}
+
+/** The same by the kernel; its skirts end at a whole decade, at least as far out. */
+function spreadBy(
+  by: SpreadKernel,
+  intensity: ArrayLike<number>,
+  from: number,
+  to: number,
+  sign: 1 | -1,
+): void {
+  for (let band = from; band < to; band++) {
+    const power = intensity[band]
+    if (power < INAUDIBLE) continue
+    const index = levelIndex(intensity, band)
+    const decades = Math.ceil((index + 1 + LOWEST_LEVEL_DB - INAUDIBLE_DB) / 10)
+    by.add(band, sign * power, index, decades)
+  }
+}
+
+/** The table of slopes by the level in one ERB. */
+function levelIndex(intensity: ArrayLike<number>, band: number): number {
+  const levelDb = 10 * Math.log10(Math.max(powerPerErb(intensity, band), intensity[band]))
+  return Math.max(0, Math.min(LEVELS - 1, Math.round(levelDb) - LOWEST_LEVEL_DB))
 }
 
 /** Power in one ERB around a band; the outermost two bands lie half outside it. */

@@ -1,4 +1,4 @@
-import type { Clip } from '../audio'
+import { type Clip, seededRandom } from '../audio'
 import { type Band, powerSpectrum, sumIntoBands } from '../spectrum'
 import { earTransferDb } from './ear'
 import { FILTER_COUNT, FILTER_HZ } from './excitation'
@@ -37,22 +37,28 @@ const bands: readonly Band[] = Array.from(FILTER_HZ, (hz, i) => ({
 /** Sees each frame's power spectrum on the way, so that one transform serves several measurements. */
 export type FrameVisitor = (power: Float64Array, binHz: number, isMid: boolean) => void
 
-/** Of passages longer than this, a part of the time tells the mean. */
-const DENSE_SECONDS = 90
-/** Then frames in a row are measured, half a second, and three times as many left out. */
+/** Of passages with more frames than this (30 s), so many tell the mean. */
+const MOST_FRAMES = 720
+/** Then frames in a row are measured, half a second, one row of each of equal parts of the passage. */
 export const FRAMES_IN_A_ROW = 12
-const LEFT_OUT = 3
+const SEED = 90
 
-/** Where frames of a clip begin. */
-function frameStarts(frames: number, size: number, isDense: boolean): number[] {
+/** Where frames of a recording begin; rows of a long one lie at random in their parts, so that they lock to no tempo. */
+function frameStarts(frames: number, longest: number, size: number): number[] {
   const hop = size / 2
-  const all = 1 + Math.floor(Math.max(0, frames - size) / hop)
+  const count = (length: number) => 1 + Math.floor(Math.max(0, length - size) / hop)
+  const all = count(frames)
+  const most = count(longest)
+  if (most <= MOST_FRAMES) return Array.from({ length: all }, (_, f) => f * hop)
+  const random = seededRandom(SEED)
+  const rows = Math.floor(MOST_FRAMES / FRAMES_IN_A_ROW)
   const starts: number[] = []
-  const period = FRAMES_IN_A_ROW * (1 + LEFT_OUT)
-  for (let f = 0; f < all; f++) {
-    if (isDense || f % period < FRAMES_IN_A_ROW) starts.push(f * hop)
+  for (let r = 0; r < rows; r++) {
+    const [from, to] = [Math.floor((r * most) / rows), Math.floor(((r + 1) * most) / rows)]
+    const first = from + Math.floor(random() * (to - from - FRAMES_IN_A_ROW + 1))
+    for (let f = first; f < first + FRAMES_IN_A_ROW && f < all; f++) starts.push(f * hop)
   }
-  return starts
+  return starts.length > 0 ? starts : [0]
 }
 
 /** How a recording is cut into frames. */
@@ -83,11 +89,11 @@ export class HearingMeter {
     private readonly visit?: FrameVisitor,
   ) {
     this.#size = 2 ** Math.round(Math.log2(sampleRateHz * WINDOW_SECONDS))
-    const isDense = longest <= DENSE_SECONDS * sampleRateHz
-    this.#starts = frameStarts(length, this.#size, isDense)
+    this.#starts = frameStarts(length, longest, this.#size)
     this.frames = this.#starts.length
     this.#binHz = sampleRateHz / this.#size
-    this.#secondsPerFrame = ((isDense ? 1 : 1 + LEFT_OUT) * this.#size) / 2 / sampleRateHz
+    const hops = (2 * Math.max(longest, this.#size)) / this.#size
+    this.#secondsPerFrame = (Math.max(1, hops / MOST_FRAMES) * this.#size) / 2 / sampleRateHz
     this.#spectrum = powerSpectrum({ size: this.#size, window: 'hann' })
     this.#scratch = new Float32Array(this.#size)
     const line = (isMid: boolean): SignalLine => ({

@@ -8,6 +8,7 @@ export {
   FILTER_COUNT,
   FILTER_HZ,
   FIRST_FILTER,
+  installSpreadKernel,
   lowerSlope,
   roex,
   symmetricSlope,

@@ -279,6 +279,8 @@ function addParts({ ears, sides, listening }: TrackPatterns, row: number, to: Ea
 
 const lostPerNoise = new Float64Array(FILTER_COUNT)
 const weights = new Float64Array(FILTER_COUNT)
+/** What each masker brings, row by row of filters. */
+let brought = new Float64Array(0)
 
 function account(
   sums: MaskingSums,
@@ -294,9 +296,14 @@ function account(
   const at = m * FILTER_COUNT
   sums.time[t] += counts[m]
   weights.fill(0)
-  patterns.forEach((other, o) => {
-    if (o !== t) addSpread(other, patterns[t], at, weights)
-  })
+  if (brought.length < patterns.length * FILTER_COUNT) {
+    brought = new Float64Array(patterns.length * FILTER_COUNT)
+  }
+  splitEars(patterns[t], at)
+  for (let o = 0; o < patterns.length; o++) {
+    if (o === t || patterns[o].aloneSone[m] === 0) continue
+    takeSpread(patterns[o], at, o * FILTER_COUNT)
+  }
   const scale = ERB_STEP * counts[m]
   for (let b = 0; b < FILTER_COUNT; b++) {
     const own = alone[at + b]
@@ -309,41 +316,61 @@ function account(
     if (Beside.isHidden(heard.signal, heard.noise, b)) sums.hidden[row + b] += own * scale
     else sums.crowded[row + b] += own * scale
   }
-  patterns.forEach((other, o) => {
-    if (o === t || other.aloneSone[m] === 0) return
+  for (let o = 0; o < patterns.length; o++) {
+    const other = patterns[o]
+    if (o === t || other.aloneSone[m] === 0) continue
     const pair = t * sums.tracks + o
-    weights.fill(0)
-    addSpread(other, patterns[t], at, weights)
-    let sum = 0
-    for (let b = 0; b < FILTER_COUNT; b++) {
-      const lost = lostPerNoise[b] * weights[b]
-      sums.lostTo[pair * FILTER_COUNT + b] += lost
-      if (other.sides) sums.lostToSides[row + b] += lost * other.sides[at + b]
-      sum += lost
-    }
+    const sum = share(o * FILTER_COUNT, sums.lostTo, pair * FILTER_COUNT)
+    if (other.sides) shareOfSides(o * FILTER_COUNT, other.sides, at, sums.lostToSides, row)
     // Here all of the time counts, as the slots divide it.
     sums.lostWhen[pair * sums.slots + slot] += counts[m] > 0 ? (sum * seconds) / counts[m] : 0
-  })
+  }
 }
 
-/** What a masker brings to the ears, each counted as the target is heard there. */
-function addSpread(
-  other: TrackPatterns,
-  target: TrackPatterns,
+/** Adds a masker's share of what is lost. @returns the sum of it. */
+function share(from: number, to: Float64Array, row: number): number {
+  let sum = 0
+  for (let b = 0; b < FILTER_COUNT; b++) {
+    const lost = lostPerNoise[b] * brought[from + b]
+    to[row + b] += lost
+    sum += lost
+  }
+  return sum
+}
+
+/** The same as far as it falls to the masker's sides. */
+function shareOfSides(
+  from: number,
+  sides: Float32Array,
   at: number,
   to: Float64Array,
+  row: number,
 ): void {
-  const [left, right = left] = other.ears
-  const [own, ownRight = own] = target.ears
-  if (left === right && own === ownRight) {
-    for (let b = 0; b < FILTER_COUNT; b++) to[b] += left.spread[at + b]
-    return
-  }
   for (let b = 0; b < FILTER_COUNT; b++) {
-    const [l, r] = [own.excitation[at + b], ownRight.excitation[at + b]]
-    const all = l + r
-    if (all <= 0) continue
-    to[b] += (left.spread[at + b] * l + right.spread[at + b] * r) / all
+    to[row + b] += lostPerNoise[b] * brought[from + b] * sides[at + b]
+  }
+}
+
+/** Part of what is heard of the target that each ear hears; together 1, or 0 where nothing is heard. */
+const atLeft = new Float64Array(FILTER_COUNT)
+const atRight = new Float64Array(FILTER_COUNT)
+
+function splitEars({ ears }: TrackPatterns, at: number): void {
+  const [left, right = left] = ears
+  for (let b = 0; b < FILTER_COUNT; b++) {
+    const all = left.excitation[at + b] + right.excitation[at + b]
+    atLeft[b] = all > 0 ? left.excitation[at + b] / all : 0
+    atRight[b] = all > 0 ? right.excitation[at + b] / all : 0
+  }
+}
+
+/** What a masker brings to the ears, each counted as the target is heard there; and the sum over maskers. */
+function takeSpread({ ears }: TrackPatterns, at: number, row: number): void {
+  const [{ spread: left }, { spread: right } = ears[0]] = ears
+  for (let b = 0; b < FILTER_COUNT; b++) {
+    const value = left[at + b] * atLeft[b] + right[at + b] * atRight[b]
+    brought[row + b] = value
+    weights[b] += value
   }
 }
 

@@ -21,8 +21,8 @@ export interface Activity {
 /** Moments lie this far apart where all of them are taken. */
 const HOP_SECONDS = 0.00533
 /** Passages with more moments than this are sampled, at about this many of them; at fewer where tracks are many. */
-const MOST_MOMENTS = 800
-const LEAST_MOMENTS = 300
+const MOST_MOMENTS = 560
+const LEAST_MOMENTS = 280
 const MANY_TRACKS = 24
 
 function mostMoments(tracks: number): number {

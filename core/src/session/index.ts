@@ -1,5 +1,6 @@
 export { applyEdits } from './apply-edits'
 export { parseChainFile, writeChainFile } from './chain-file'
+export { parseCurveCsv, writeCurveCsv } from './curve-file'
 export {
   activeMoves,
   chainOf,

@@ -15,5 +15,11 @@ export {
 export { type NoteReading, nearestNote } from './note-name'
 export { type PartitionFft, plainPartitions, type Spectrum } from './partition-fft'
 export { loadPffft, type PffftModule } from './pffft'
+export {
+  SpectrogramMeter,
+  type SpectrogramSettings,
+  spectrogram,
+  spectrogramColumns,
+} from './spectrogram'
 export { forEachSpectrum, powerSpectrum, type StftSettings } from './stft'
 export { kaiserWindow, makeWindow, noiseBandwidthBins, type WindowName } from './windows'

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { installHalveKernel } from '../audio'
 import { installSectionKernel } from '../filters'
+import { installSpreadKernel } from '../hearing'
 import { installPeakKernel } from '../loudness'
 import { installAddKernel } from '../mix'
 import { installPffft, loadPffft, type WasmHost } from '../spectrum'
@@ -13,4 +14,5 @@ installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(readFi
 installSectionKernel(WebAssembly as unknown as WasmHost)
 installPeakKernel(WebAssembly as unknown as WasmHost)
 installHalveKernel(WebAssembly as unknown as WasmHost)
+installSpreadKernel(WebAssembly as unknown as WasmHost)
 installAddKernel(WebAssembly as unknown as WasmHost)

@@ -16,6 +16,7 @@ export const OP = {
   localGet: [0x20],
   localSet: [0x21],
   i32Const: [0x41],
+  i32Load: [0x28],
   i32LtU: [0x49],
   i32Add: [0x6a],
   v128Load: [0xfd, 0x00],
@@ -90,6 +91,8 @@ export interface WasmFunction {
   readonly name: string
   /** Number of v128 locals, which follow the parameters. */
   readonly vectors: number
+  /** Number of i32 locals, which follow those. */
+  readonly numbers?: number
   readonly code: readonly number[]
 }
 
@@ -101,8 +104,12 @@ export function writeModule(
   const text = (s: string) => [...leb(s.length), ...[...s].map((c) => c.charCodeAt(0))]
   const section = (id: number, body: readonly number[]) => [id, ...leb(body.length), ...body]
   const list = (items: readonly (readonly number[])[]) => [...leb(items.length), ...items.flat()]
-  const bodies = functions.map(({ vectors, code }) => {
-    const body = [...list([[...leb(vectors), V128]]), ...code, ...OP.end]
+  const bodies = functions.map(({ vectors, numbers = 0, code }) => {
+    const locals = [
+      [...leb(vectors), V128],
+      [...leb(numbers), I32],
+    ]
+    const body = [...list(locals), ...code, ...OP.end]
     return [...leb(body.length), ...body]
   })
   return Uint8Array.from([

@@ -61,7 +61,7 @@ interface TrackSettings extends Tools {
 /** A track through its chain, and through those of its groups. */
 export const trackNode: NodeKind<TrackSettings, readonly [], MeasuredTrack> = {
   name: 'track',
-  version: 8,
+  version: 9,
   label: 'Measuring tracks and mix',
   keep: 'stored',
   async run(_, { pool, beds: _beds, path, fill, ...input }, { signal, onProgress }) {
@@ -171,7 +171,7 @@ interface PatternSettings extends Tools, Hearing {
 /** Excitation of a track at its level in the mix; after a move most tracks have theirs still. */
 export const patternsNode: NodeKind<PatternSettings, readonly [MeasuredTrack], TrackPatterns> = {
   name: 'patterns',
-  version: 6,
+  version: 7,
   label: 'Who covers whom',
   keep: 'at-hand',
   run([track], { pool, gainDb, calibration, mode, listening }, { signal }) {
@@ -187,7 +187,7 @@ export const patternsNode: NodeKind<PatternSettings, readonly [MeasuredTrack], T
 /** Who covers whom: all patterns against each other, in pieces of time. */
 export const maskingNode: NodeKind<Tools, readonly TrackPatterns[], MaskingSums> = {
   name: 'masking',
-  version: 6,
+  version: 7,
   label: 'Who covers whom',
   keep: 'stored',
   async run(patterns, { pool }, { signal, onProgress }) {
@@ -238,7 +238,7 @@ export function surveyTracks(
 /** What tracks have by themselves, and pairs that carry one source. */
 export const trackFindingsNode: NodeKind<SurveySettings, readonly MeasuredTrack[], Finding[]> = {
   name: 'track findings',
-  version: 7,
+  version: 8,
   label: 'Listening to each track',
   keep: 'stored',
   async run(measured, settings, { signal }) {
@@ -263,7 +263,7 @@ export const mixFindingsNode: NodeKind<
   Finding[]
 > = {
   name: 'mix findings',
-  version: 7,
+  version: 8,
   label: 'Trying moves out',
   keep: 'stored',
   async run([sums, mix, ...measured], settings, { signal, onProgress }) {

@@ -1,5 +1,6 @@
 import { installHalveKernel } from '@sober-prism/core/audio'
 import { installSectionKernel } from '@sober-prism/core/filters'
+import { installSpreadKernel } from '@sober-prism/core/hearing'
 import { installPeakKernel } from '@sober-prism/core/loudness'
 import { installAddKernel } from '@sober-prism/core/mix'
 import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
@@ -17,6 +18,7 @@ self.onmessage = async (event: MessageEvent<ToWorker>) => {
     installSectionKernel(WebAssembly as unknown as WasmHost)
     installPeakKernel(WebAssembly as unknown as WasmHost)
     installHalveKernel(WebAssembly as unknown as WasmHost)
+    installSpreadKernel(WebAssembly as unknown as WasmHost)
     installAddKernel(WebAssembly as unknown as WasmHost)
     return
   }

@@ -72,21 +72,20 @@ interface Profiles {
 }
 
 function profilesOf(grid: LevelGrid): Profiles {
-  const { frames, levels, against } = grid
+  const { frames, powers, against, raised: ratios } = grid
   const n = Math.max(1, frames)
-  const [power, relative, raised, mean, square] = Array.from(
-    { length: 5 },
+  const [power, relative, raised, mean, square, around] = Array.from(
+    { length: 6 },
     () => new Float64Array(CELLS),
   )
-  const row = new Float64Array(CELLS)
   for (let f = 0; f < frames; f++) {
-    for (let c = 0; c < CELLS; c++) row[c] = 10 ** (levels[f * CELLS + c] / 10)
-    const around = runningMean(row)
+    const row = powers.subarray(f * CELLS, (f + 1) * CELLS)
+    runningMean(row, around)
     for (let c = 0; c < CELLS; c++) {
       const w = against[f * CELLS + c]
       power[c] += row[c]
       relative[c] += row[c] / around[c]
-      raised[c] += 10 ** (w / 10)
+      raised[c] += ratios[f * CELLS + c]
       mean[c] += w
       square[c] += w * w
     }
@@ -134,7 +133,10 @@ function meanOf(values: Float32Array, frames: readonly number[]): Float64Array {
 }
 
 /** Whether it is there all the time. */
-function overTime({ frames, against }: LevelGrid, out: Map<string, Float64Array>): void {
+function overTime(
+  { frames, against, raised: ratios }: LevelGrid,
+  out: Map<string, Float64Array>,
+): void {
   const raised: Float64Array[] = []
   const shown: Float64Array[] = []
   const heights: Float64Array[] = []
@@ -143,8 +145,7 @@ function overTime({ frames, against }: LevelGrid, out: Map<string, Float64Array>
     if (to - from < LEAST_IN_PART) continue
     const list = Array.from({ length: to - from }, (_, i) => from + i)
     const power = new Float64Array(CELLS)
-    for (const f of list)
-      for (let c = 0; c < CELLS; c++) power[c] += 10 ** (against[f * CELLS + c] / 10)
+    for (const f of list) for (let c = 0; c < CELLS; c++) power[c] += ratios[f * CELLS + c]
     raised.push(
       box(
         power.map((v) => 10 * Math.log10(v / list.length + 1e-14)),
@@ -187,13 +188,12 @@ function steadiness(parts: readonly Float64Array[], c: number): number {
 
 /** Whether it is there when the level rises, and when it is soft. */
 function kindsOfMoments(
-  { frames, against, whole }: LevelGrid,
+  { frames, against, whole, rise }: LevelGrid,
   out: Map<string, Float64Array>,
 ): void {
   const order = Array.from({ length: frames }, (_, f) => f)
-  const rise = (f: number) => (f > 0 ? whole[f] - whole[f - 1] : 0)
   const rising = [...order]
-    .sort((a, b) => rise(b) - rise(a))
+    .sort((a, b) => (rise[b] > rise[a] ? 1 : rise[b] < rise[a] ? -1 : 0))
     .slice(0, Math.ceil(RISING_SHARE * frames))
   const soft = [...order]
     .sort((a, b) => whole[a] - whole[b])

@@ -1,6 +1,6 @@
 import type { Features } from './features'
 import { meanProfile, ringFeatures } from './features'
-import { CELLS, floorGrid, hzOfCell, levelGrid } from './level-grid'
+import { CELLS, hzOfCell, levelGrids } from './level-grid'
 import { BELL_QS, fitBell } from './operators'
 import { RING_INTERCEPT, RING_WEIGHTS, type RingWeight } from './weights'
 
@@ -91,10 +91,10 @@ export function likelihoodOf(score: number): number {
 
 /** Fixed resonances of a mono sound, those that are most likely first: all that are worth a pencil mark. */
 export function findRings(signal: Float32Array, sampleRateHz: number): Ring[] {
-  const grid = levelGrid(signal, sampleRateHz)
-  if (grid.frames < LEAST_FRAMES) return []
-  const scores = ringScores(ringFeatures(grid, floorGrid(signal, sampleRateHz)))
-  const mean = meanProfile(grid)
+  const { levels, floor } = levelGrids(signal, sampleRateHz)
+  if (levels.frames < LEAST_FRAMES) return []
+  const scores = ringScores(ringFeatures(levels, floor))
+  const mean = meanProfile(levels)
   return topPlaces(scores, MOST_CLAIMS).flatMap(({ cell, score }): Ring[] => {
     const bell = readBell(mean, cell)
     if (score < RING_LEVELS.mark || bell.db > HIGHEST_DB) return []

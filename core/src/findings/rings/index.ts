@@ -8,5 +8,5 @@ export {
   ringScores,
   topPlaces,
 } from './find-rings'
-export { CELLS, floorGrid, hzOfCell, levelGrid } from './level-grid'
+export { CELLS, hzOfCell, levelGrids } from './level-grid'
 export { RING_WEIGHTS, type RingWeight } from './weights'
