@@ -39,6 +39,7 @@ const router = createBrowserRouter([
             children: [
               { path: 'gather', lazy: () => import('./gather/gather-page') },
               { path: 'survey', lazy: () => import('./survey/survey-page') },
+              { path: 'clean', lazy: () => import('./clean/clean-page') },
               { path: 'deliver', lazy: () => import('./deliver/deliver-page') },
             ],
           },

@@ -1,6 +1,7 @@
 import Typography from '@mui/material/Typography'
 import { chainOf } from '@sober-prism/core/session'
 import type { Mark, Treatment } from '@sober-prism/core/treatments'
+import type { ReactNode } from 'react'
 import { chosenNode, nodeName, shownTreatment, useSession } from '../store/selectors'
 import { useAppSelector } from '../store/store'
 import { BandEditor } from './band-editor'
@@ -8,6 +9,7 @@ import { ChainPanel } from './chain-panel'
 import { STAGE_NAMES } from './names'
 import styles from './sheet.module.css'
 import { SheetPlot } from './sheet-plot'
+import type { SheetScale } from './sheet-scale'
 import { SheetTools } from './sheet-tools'
 import { bandLetter } from './survey-mark'
 import { TreatmentEditor } from './treatment-editor'
@@ -16,8 +18,13 @@ import { type BandEditing, useBands } from './use-bands'
 const NO_BANDS: readonly Mark[] = []
 const NO_TREATMENTS: readonly Treatment[] = []
 
+interface EqualiserSheetProps {
+  /** What a step does on the sheet, over its picture. */
+  readonly over?: (scale: SheetScale, editing: BandEditing) => ReactNode
+}
+
 /** The chain of the chosen track, group or mix, and its treatment on the same ruler as the strips above it. */
-export function EqualiserSheet() {
+export function EqualiserSheet({ over }: EqualiserSheetProps) {
   const session = useSession()
   const node = useAppSelector(chosenNode)
   const stage = useAppSelector((root) => root.interface.stage)
@@ -32,7 +39,13 @@ export function EqualiserSheet() {
       <ChainPanel />
       <div className={styles.main}>
         <SheetTools node={node} editing={editing} />
-        <SheetPlot node={node} treatments={treatments} bands={bands} editing={editing} />
+        <SheetPlot
+          node={node}
+          treatments={treatments}
+          bands={bands}
+          editing={editing}
+          over={over}
+        />
         <div className={styles.editors}>
           {treatment && <TreatmentEditor node={node} treatment={treatment} />}
           {(!treatment || equaliser) && <BandRow node={node} bands={bands} editing={editing} />}

@@ -42,7 +42,7 @@ export const HearChain = memo(function HearChain({ node }: { node: string }) {
       .catch((error) => dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning')))
   }
   const now = heard?.rendition
-  const pressed = now && now.kind !== 'finding' ? now.target.of : null
+  const pressed = now && 'target' in now ? now.target.of : null
   const isDifference = now?.kind === 'difference'
   const choose = (of: Of | null) => {
     const target = of && targetOf(of)
@@ -69,7 +69,7 @@ export const HearChain = memo(function HearChain({ node }: { node: string }) {
         selected={isDifference}
         disabled={pressed === null}
         onChange={() => {
-          if (!now || now.kind === 'finding') return
+          if (!now || !('target' in now)) return
           hear({ kind: isDifference ? 'without' : 'difference', target: now.target })
         }}
       >

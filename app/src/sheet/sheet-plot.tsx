@@ -1,6 +1,6 @@
 import { makeBands } from '@sober-prism/core/spectrum'
 import { type Mark, MIX, newTreatment, type Treatment } from '@sober-prism/core/treatments'
-import { type MouseEvent, useCallback, useMemo } from 'react'
+import { type MouseEvent, type ReactNode, useCallback, useMemo } from 'react'
 import { Plot, type Surface } from '../plot/plot'
 import { plumb, plumbHandlers } from '../plot/plumb'
 import { drawPlumb } from '../plot/strip'
@@ -33,10 +33,12 @@ interface SheetPlotProps {
   readonly treatments: readonly Treatment[]
   readonly bands: readonly Mark[]
   readonly editing: BandEditing
+  /** What lies over the picture and its handles: something a step does on the sheet. */
+  readonly over?: (scale: SheetScale, editing: BandEditing) => ReactNode
 }
 
 /** The curve of a chain with its marks, over what it treats. */
-export function SheetPlot({ node, treatments, bands, editing }: SheetPlotProps) {
+export function SheetPlot({ node, treatments, bands, editing, over }: SheetPlotProps) {
   const session = useSession()
   const analysis = useAnalysis()
   const dispatch = useAppDispatch()
@@ -125,6 +127,7 @@ export function SheetPlot({ node, treatments, bands, editing }: SheetPlotProps) 
             onChoose={() => dispatch(interfaceActions.bandChosen(mark.bandId))}
           />
         ))}
+        {over?.(scale, editing)}
       </Plot>
     </div>
   )

@@ -1,5 +1,5 @@
 import type { FilterType } from '@sober-prism/core/filters'
-import { newBand } from '@sober-prism/core/filters'
+import { hasGain, newBand } from '@sober-prism/core/filters'
 import { chainOf, type Edit, type WithoutTarget } from '@sober-prism/core/session'
 import { MIX, newMark } from '@sober-prism/core/treatments'
 import { errorSentence } from '@sober-prism/engine'
@@ -43,13 +43,13 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
   /** Hears the session without something, or goes back where that is heard already. */
   const compare = (target: WithoutTarget | null) => {
     const now = desk.heard.value?.rendition
-    const isHeard = now && now.kind !== 'finding' && isSame(now.target, target)
+    const isHeard = now && 'target' in now && isSame(now.target, target)
     if (!target || isHeard) desk.stopHearing()
     else desk.hear({ kind: 'without', target }).catch(tell)
   }
   const difference = () => {
     const now = desk.heard.value?.rendition
-    if (!now || now.kind === 'finding') return
+    if (!now || !('target' in now)) return
     const kind = now.kind === 'without' ? 'difference' : 'without'
     desk.hear({ kind, target: now.target }).catch(tell)
   }
@@ -79,6 +79,17 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     const treatment = shown?.kind === 'equaliser' ? shown.id : null
     edit([{ kind: 'add-band', node, stage, treatment, newTreatment: crypto.randomUUID(), mark }])
     dispatch(interfaceActions.bandChosen(mark.id))
+  }
+  const cutBy = (db: number) => {
+    const { bandId } = root().interface
+    const node = chosenNode(root())
+    for (const { id, kind, params } of chainOf(session(), node)?.treatments ?? []) {
+      if (kind !== 'equaliser') continue
+      const mark = params.bands.find((m) => m.id === bandId)
+      if (!mark || !hasGain(mark.band.type)) continue
+      const change = { band: { db: -db } }
+      return edit([{ kind: 'set-band', node, treatment: id, band: mark.id, change }])
+    }
   }
   const play = async () => {
     if (desk.player.playing) return desk.player.pause()
@@ -164,6 +175,14 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
         run: () => addBand(type),
       }),
     ),
+    ...CUTS.map(
+      ([db, key]): Command => ({
+        group: 'Bands',
+        name: `Cut by ${db} dB with the chosen band`,
+        key,
+        run: () => cutBy(db),
+      }),
+    ),
     { group: 'Session', name: 'Undo', key: 'Ctrl+z', run: () => dispatch(undo()) },
     { group: 'Session', name: 'Redo', key: 'Ctrl+Shift+z', run: () => dispatch(redo()) },
     {
@@ -219,9 +238,18 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     },
     { group: 'Go to', name: 'Gather', run: () => go('gather') },
     { group: 'Go to', name: 'Survey', run: () => go('survey') },
+    { group: 'Go to', name: 'Clean', run: () => go('clean') },
     { group: 'Go to', name: 'Deliver', run: () => go('deliver') },
   ]
 }
+
+/** Depths of cuts in use, and their keys: the last figure of each. */
+const CUTS = [
+  [3, '3'],
+  [6, '6'],
+  [9, '9'],
+  [12, '2'],
+] as const
 
 const ORDER_WORDS = {
   hand: 'in the order they were given',

@@ -18,6 +18,7 @@ import { WorkNote } from './work-note'
 const STEPS = [
   ['gather', 'Gather'],
   ['survey', 'Survey'],
+  ['clean', 'Clean'],
   ['deliver', 'Deliver'],
 ] as const
 

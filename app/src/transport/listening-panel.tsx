@@ -16,7 +16,7 @@ export function ListeningPanel({ disabled }: { disabled: boolean }) {
   const heard = useHeard()
   const dispatch = useAppDispatch()
   const { position, dim } = useAppSelector((root) => root.interface.listening)
-  const isCompare = heard !== null && heard.rendition.kind !== 'finding'
+  const isCompare = heard !== null && 'target' in heard.rendition
   const words = useAppSelector(
     (root) => listeningWords(openSession(root), root.interface, heard),
     shallowEqual,

@@ -1,6 +1,6 @@
 import type { Session } from '@sober-prism/core/session'
 import type { Desk, HeardRendition } from '@sober-prism/engine'
-import { signed } from '../format'
+import { formatHz, signed } from '../format'
 import { type InterfaceState, interfaceActions } from '../store/interface-slice'
 import { openSession } from '../store/selectors'
 import { sessionActions } from '../store/session-slice'
@@ -12,6 +12,7 @@ const WITHOUT = { treatment: 'one treatment', stage: 'one stage', chain: 'one ch
 function heardText({ rendition, gainDb }: HeardRendition): string {
   if (gainDb === null) return 'making loudness equal …'
   if (rendition.kind === 'finding') return 'a finding'
+  if (rendition.kind === 'hunt') return `hunting, a boost at ${formatHz(rendition.at.hz)}`
   if (rendition.kind === 'difference') {
     return `only what ${rendition.target.of === 'all' ? 'all moves change' : `${WITHOUT[rendition.target.of]} changes`}`
   }

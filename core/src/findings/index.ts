@@ -21,6 +21,7 @@ export {
   type Times,
 } from './finding'
 export { type Hum, HumMeter, needle } from './hum'
+export { HUNT, huntBoost } from './hunt'
 export { LEVEL_BANDS } from './level-bands'
 export { type MeasureChange, type MeasureSources, readMeasure } from './measure'
 export {

@@ -1,8 +1,9 @@
 import { newBand } from '@sober-prism/core/filters'
 import { LIFT_DB } from '@sober-prism/core/mix'
 import { type Edit, withIdentities } from '@sober-prism/core/session'
-import { MIX, newMark } from '@sober-prism/core/treatments'
+import { MIX, newMark, newTreatment } from '@sober-prism/core/treatments'
 import type { SessionFinding } from '../analysis/session-finding'
+import type { HuntPlace } from './desk'
 
 /** What is heard of a finding: its band brought forward, its moves in, or the session as it stands. */
 export type AuditionMode = 'forward' | 'moves' | 'without'
@@ -28,4 +29,12 @@ export function auditionEdits(finding: SessionFinding, mode: AuditionMode): Edit
     newTreatment: newId(),
     mark: newMark(newId(), band),
   }))
+}
+
+/** The boost of a hunt: an equaliser of its own, the last thing a node's sound goes through before its fader. */
+export function huntEdit({ node, hz, q, db }: HuntPlace): Edit {
+  const band = { ...newBand('bell', hz), q, db }
+  const params = { phase: 'minimum' as const, bands: [newMark('hunt', band)] }
+  const treatment = newTreatment('equaliser', 'hunt', 'shape', params)
+  return { kind: 'add-treatment', node, treatment, before: null }
 }

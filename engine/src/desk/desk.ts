@@ -15,7 +15,7 @@ import type { LiveReading } from '../sound/live'
 import { Player, SESSION } from '../sound/player'
 import { type RecordingAccess, RecordingShelf } from '../storage/recording-access'
 import { WorkerPool } from '../work/worker-pool'
-import { type AuditionMode, auditionEdits } from './audition'
+import { type AuditionMode, auditionEdits, huntEdit } from './audition'
 import { DesignStore, type PhaseCost } from './design-store'
 
 /** What is heard in place of the session as it stands. */
@@ -26,6 +26,17 @@ export type Rendition =
   | { readonly kind: 'difference'; readonly target: WithoutTarget }
   /** A finding's band brought forward, its moves in, or neither. */
   | { readonly kind: 'finding'; readonly key: string; readonly mode: AuditionMode }
+  /** A narrow boost on one node, which is moved while listening. */
+  | { readonly kind: 'hunt'; readonly at: HuntPlace }
+
+/** Where a boost stands while one hunts for rings. */
+export interface HuntPlace {
+  readonly node: string
+  readonly hz: number
+  readonly q: number
+  /** How far it may go is told by `huntBoost`. */
+  readonly db: number
+}
 
 /** The rendition that was asked for; `gainDb` makes it as loud as the session, and is null until it is known. */
 export interface HeardRendition {
@@ -81,6 +92,7 @@ export class Desk {
     if (heard && before !== session) {
       // A finding belongs to the state it was found in; a comparison goes on with the new one.
       if (heard.rendition.kind === 'finding') this.stopHearing()
+      else if (heard.rendition.kind === 'hunt') this.hunt(heard.rendition.at)
       else void this.hear(heard.rendition).catch(() => {})
     }
     this.#sendPlans()
@@ -119,9 +131,23 @@ export class Desk {
   }
 
   #stateOf(session: Session, rendition: Rendition, finding: SessionFinding | undefined): Session {
+    if (rendition.kind === 'hunt') return applyEdits(session, [huntEdit(rendition.at)])
     if (rendition.kind !== 'finding') return sessionWithout(session, rendition.target)
     const edits = finding ? auditionEdits(finding, rendition.mode) : []
     return applyEdits(session, edits)
+  }
+
+  /**
+   * Lets a boost be heard where the pointer is; it glides from place to place, and is in no render and no history.
+   */
+  hunt(at: HuntPlace): void {
+    const session = this.#session
+    if (!session) return
+    const goesOn = this.heard.value?.rendition.kind === 'hunt'
+    this.#other = applyEdits(session, [huntEdit(at)])
+    this.heard.set({ rendition: { kind: 'hunt', at }, gainDb: 0 })
+    this.#sendPlans()
+    if (!goesOn) void this.player.hear([{ name: OTHER, gain: 1 }])
   }
 
   /** Back to the session as it stands. */

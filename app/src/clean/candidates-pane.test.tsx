@@ -1,0 +1,96 @@
+// @vitest-environment happy-dom
+
+import { newBand } from '@sober-prism/core/filters'
+import { LEVEL_BANDS, type SourceReading } from '@sober-prism/core/findings'
+import { MIX } from '@sober-prism/core/treatments'
+import type { Analysis } from '@sober-prism/engine'
+import { act, screen } from '@testing-library/react'
+import { describe, expect, it } from 'vitest'
+import { interfaceActions } from '../store/interface-slice'
+import { openSession } from '../store/selectors'
+import { store } from '../store/store'
+import { sessionOf, show } from '../testing/render'
+import { CandidatesPane } from './candidates-pane'
+
+const needles = [50, 100, 150].map((hz) => ({ ...newBand('notch', hz), q: 40 }))
+const ring = { hz: 2310, q: 14, db: 11, score: 3, likelihood: 0.82 }
+
+function measuredWith(parts: Partial<SourceReading>): Analysis['tracks'] {
+  const reading = {
+    rings: [],
+    rumble: null,
+    harshness: null,
+    hum: null,
+    lowest: { hz: 220, pitchedShare: 0.9 },
+    levels: new Float64Array(LEVEL_BANDS.length).fill(-40),
+    ...parts,
+  } as unknown as SourceReading
+  return new Map([['t0', { levels: reading.levels, lufs: -20, reading }]])
+}
+const session = () => sessionOf(['Voice', 'Guitar'])
+const shown = (parts: Partial<SourceReading>) => {
+  return show(<CandidatesPane />, session(), { fresh: true, tracks: measuredWith(parts) })
+}
+const chainOfVoice = () => openSession(store.getState()).tracks[0].chain.treatments
+
+describe('what may not be the source', () => {
+  it('asks for a track, and says when there is nothing', () => {
+    shown({})
+    act(() => void store.dispatch(interfaceActions.nodeChosen(MIX)))
+    screen.getByText(/Choose a track at the left/)
+    act(() => void store.dispatch(interfaceActions.nodeChosen('t0')))
+    screen.getByText(/Nothing was found that is not the source/)
+  })
+
+  it('tells a ring with its figures and reason, and cuts it', async () => {
+    const { user } = shown({ rings: [ring] })
+    store.dispatch(interfaceActions.nodeChosen('t0'))
+    await screen.findByText('Ring at 2.31 kHz')
+    screen.getByText('11.0 dB, 82 % likely')
+    screen.getByText(/It stands out whatever is played/)
+    await user.click(screen.getByRole('button', { name: 'Cut by 8.5 dB, Q 14' }))
+    const [treatment] = chainOfVoice()
+    expect(treatment).toMatchObject({
+      kind: 'equaliser',
+      stage: 'clean',
+      params: { bands: [{ band: { type: 'bell', hz: 2310, db: -8.5 } }] },
+    })
+    expect(store.getState().interface.notice?.text).toBe('Cut: Ring at 2.31 kHz.')
+  })
+
+  it('sets all needles of a hum as one treatment, with the reason', async () => {
+    const hum = {
+      hz: 50.02,
+      mainsHz: 50 as const,
+      harmonics: [1, 2, 3].map((number) => ({ number, heightDb: 20 })),
+      levelDb: -50,
+      cuts: needles,
+    }
+    const { user } = shown({ hum })
+    store.dispatch(interfaceActions.nodeChosen('t0'))
+    await user.click(await screen.findByRole('button', { name: 'Set 3 needles' }))
+    const [treatment] = chainOfVoice()
+    expect(treatment.reason).toContain('50 Hz mains')
+    expect(treatment.kind === 'equaliser' && treatment.params.bands.length).toBe(3)
+  })
+
+  it('makes all of a kind at once', async () => {
+    const { user } = shown({ rings: [ring, { ...ring, hz: 800, score: 1.5, likelihood: 0.2 }] })
+    store.dispatch(interfaceActions.nodeChosen('t0'))
+    await screen.findByText(/Only a pencil mark/)
+    await user.click(screen.getByRole('button', { name: 'Cut all 2 rings' }))
+    const [treatment] = chainOfVoice()
+    expect(treatment.kind === 'equaliser' && treatment.params.bands.map((m) => m.band.hz)).toEqual([
+      2310, 800,
+    ])
+  })
+
+  it('places a low cut under the lowest note and says what it takes', async () => {
+    const { user } = shown({})
+    store.dispatch(interfaceActions.nodeChosen('t0'))
+    await screen.findByText(/The lowest note that occurs is 220 Hz/)
+    screen.getByText(/A low cut at 136 Hz takes 0\.1 dB from that note/)
+    await user.click(screen.getByRole('button', { name: /^Low cut at 136 Hz/ }))
+    expect(chainOfVoice()[0]).toMatchObject({ params: { bands: [{ band: { type: 'low-cut' } }] } })
+  })
+})

@@ -1,0 +1,143 @@
+import Button from '@mui/material/Button'
+import Typography from '@mui/material/Typography'
+import { type Candidate, cleaningCandidates } from '@sober-prism/core/findings'
+import type { Edit } from '@sober-prism/core/session'
+import { newMark, newTreatment } from '@sober-prism/core/treatments'
+import { useMemo } from 'react'
+import { capital, formatHz, formatShare, signed } from '../format'
+import { plumb } from '../plot/plumb'
+import { useAnalysis } from '../shell/desk-context'
+import { interfaceActions } from '../store/interface-slice'
+import { chosenNode, nodeName, useSession } from '../store/selectors'
+import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
+import styles from './clean.module.css'
+import { LowCut } from './low-cut'
+
+const KIND_NAMES: Readonly<Record<Candidate['kind'], string>> = {
+  resonance: 'Ring',
+  rumble: 'Rumble',
+  harshness: 'Harsh moments',
+  hum: 'Hum',
+}
+const PLURALS: Readonly<Record<Candidate['kind'], string>> = {
+  resonance: 'rings',
+  rumble: 'rumble',
+  harshness: 'harsh moments',
+  hum: 'hum',
+}
+
+/** What in the chosen track may not be its source, each with what it was taken for that by. */
+export function CandidatesPane() {
+  const session = useSession()
+  const node = useAppSelector(chosenNode)
+  const { tracks, work } = useAnalysis()
+  const edit = useEdit()
+  const dispatch = useAppDispatch()
+  const reading = tracks.get(node)?.reading ?? null
+  const candidates = useMemo(() => (reading ? cleaningCandidates(reading) : []), [reading])
+  const isTrack = session.tracks.some((t) => t.id === node)
+  const make = (list: readonly Candidate[]) => {
+    const edits = list.map((c) => editOf(c, node))
+    edit(edits)
+    dispatch(interfaceActions.stageChosen('clean'))
+    const [first] = edits
+    if (first.kind === 'add-band') dispatch(interfaceActions.bandChosen(first.mark.id))
+    const words = list.length === 1 ? titleOf(list[0]) : `${list.length} ${PLURALS[list[0].kind]}`
+    dispatch(interfaceActions.noticeShown(`Cut: ${words}.`, 'info', 'edit'))
+  }
+  if (!isTrack || !reading) {
+    return (
+      <Typography color="text.secondary" className={styles.pad}>
+        {isTrack
+          ? work
+            ? 'What may not be the source stands here once the track is measured.'
+            : 'This track is not measured.'
+          : 'Choose a track at the left: what in it may not be its source stands here.'}
+      </Typography>
+    )
+  }
+  return (
+    <>
+      <div className={styles.pad}>
+        <Typography variant="h2">In {nodeName(session, node)}</Typography>
+        {candidates.length === 0 && (
+          <Typography color="text.secondary">
+            Nothing was found that is not the source. A hunt by ear may still find something.
+          </Typography>
+        )}
+        <AllOfAKind candidates={candidates} onMake={make} />
+      </div>
+      {candidates.map((c) => (
+        <article
+          key={`${c.kind} ${c.hz}`}
+          className={styles.candidate}
+          data-pencil={!c.isFinding}
+          onPointerEnter={() => plumb.set(c.hz)}
+          onPointerLeave={() => plumb.set(null)}
+        >
+          <header className={styles.candidateHead}>
+            <Typography variant="h3">{titleOf(c)}</Typography>
+            <Typography variant="figure">{figureOf(c)}</Typography>
+          </header>
+          <Typography variant="body2" color="text.secondary">
+            {c.isFinding ? '' : 'Only a pencil mark, to be listened to first. '}
+            {capital(c.why)}.
+          </Typography>
+          <div className={styles.actions}>
+            <Button onClick={() => make([c])}>{actionOf(c)}</Button>
+          </div>
+        </article>
+      ))}
+      <LowCut node={node} reading={reading} />
+    </>
+  )
+}
+
+function AllOfAKind({
+  candidates,
+  onMake,
+}: {
+  candidates: readonly Candidate[]
+  onMake: (list: readonly Candidate[]) => void
+}) {
+  const kinds = [...new Set(candidates.map((c) => c.kind))]
+  return kinds.map((kind) => {
+    const list = candidates.filter((c) => c.kind === kind)
+    if (list.length < 2) return null
+    return (
+      <Button key={kind} sx={{ justifySelf: 'start' }} onClick={() => onMake(list)}>
+        Cut all {list.length} {PLURALS[kind]}
+      </Button>
+    )
+  })
+}
+
+function titleOf({ kind, hz }: Candidate): string {
+  return `${KIND_NAMES[kind]} ${kind === 'rumble' ? 'under' : 'at'} ${formatHz(hz)}`
+}
+
+function figureOf({ db, likelihood }: Candidate): string {
+  const sure = likelihood === null ? '' : `, ${formatShare(likelihood)} likely`
+  return `${signed(db)} dB${sure}`
+}
+
+function actionOf({ kind, bands }: Candidate): string {
+  const [band] = bands
+  if (kind === 'hum') return `Set ${bands.length} ${bands.length === 1 ? 'needle' : 'needles'}`
+  if (kind === 'rumble') return `Low cut at ${formatHz(band.hz)}`
+  return `Cut by ${Math.abs(band.db)} dB, Q ${band.q}`
+}
+
+/** One band goes to the stage's equaliser; a series of needles is a treatment of its own. */
+function editOf(candidate: Candidate, node: string): Edit {
+  const reason = `${titleOf(candidate)}: ${candidate.why}`
+  const marks = candidate.bands.map((band) => ({ ...newMark(crypto.randomUUID(), band), reason }))
+  if (marks.length === 1) {
+    const [mark] = marks
+    const newTreatment = crypto.randomUUID()
+    return { kind: 'add-band', node, stage: 'clean', treatment: null, newTreatment, mark }
+  }
+  const params = { phase: 'minimum' as const, bands: marks }
+  const treatment = newTreatment('equaliser', crypto.randomUUID(), 'clean', params)
+  return { kind: 'add-treatment', node, treatment: { ...treatment, reason }, before: null }
+}

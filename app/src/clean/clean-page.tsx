@@ -1,0 +1,63 @@
+import Button from '@mui/material/Button'
+import { useEffect } from 'react'
+import { Link } from 'react-router'
+import { EmptyPlace } from '../controls/empty-place'
+import { Intro } from '../controls/intro'
+import { EqualiserSheet } from '../sheet/equaliser-sheet'
+import { Step } from '../shell/step'
+import { interfaceActions } from '../store/interface-slice'
+import { chosenNode, openSession, useSession } from '../store/selectors'
+import { store, useAppDispatch, useAppSelector } from '../store/store'
+import { CandidatesPane } from './candidates-pane'
+import styles from './clean.module.css'
+import { cleanActions, selectClean } from './clean-slice'
+import { HuntLayer } from './hunt-layer'
+import { HuntTools } from './hunt-tools'
+import { useHunt } from './use-hunt'
+
+/** Take out what is not the source: one track at a time, by eye, ear and hand. */
+export function Component() {
+  const session = useSession()
+  const dispatch = useAppDispatch()
+  const { hunting } = useAppSelector(selectClean)
+  const hunt = useHunt()
+  // Work here is of the first stage, on a track.
+  useEffect(() => {
+    const { tracks } = openSession(store.getState())
+    if (store.getState().interface.stage !== 'clean') {
+      dispatch(interfaceActions.stageChosen('clean'))
+    }
+    const chosen = chosenNode(store.getState())
+    if (tracks.length > 0 && !tracks.some((t) => t.id === chosen)) {
+      dispatch(interfaceActions.nodeChosen(tracks[0].id))
+    }
+    return () => void dispatch(cleanActions.huntSwitched(false))
+  }, [dispatch])
+  return (
+    <Step
+      intro={
+        <Intro step="clean">
+          Take out of each track what is not its source: rings, rumble, hum, harsh moments. Every
+          cut is small, has its reason, and can be heard before it is made.
+        </Intro>
+      }
+      evidenceName="What may not be the source"
+      evidence={<CandidatesPane />}
+    >
+      {session.tracks.length === 0 ? (
+        <div className={styles.empty}>
+          <EmptyPlace text="There are no tracks to clean yet. Bring in the tracks of a piece first.">
+            <Button variant="contained" component={Link} to="../gather" relative="path">
+              Bring in tracks
+            </Button>
+          </EmptyPlace>
+        </div>
+      ) : (
+        <div className={styles.place}>
+          <HuntTools />
+          <EqualiserSheet over={(scale) => hunting && <HuntLayer scale={scale} hunt={hunt} />} />
+        </div>
+      )}
+    </Step>
+  )
+}

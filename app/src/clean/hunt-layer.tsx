@@ -1,0 +1,82 @@
+import Typography from '@mui/material/Typography'
+import { HUNT } from '@sober-prism/core/findings'
+import { type KeyboardEvent, useEffect, useRef } from 'react'
+import { formatHzWithNote } from '../format'
+import { type SheetScale, toHz, toX } from '../sheet/sheet-scale'
+import { useAppDispatch, useAppSelector } from '../store/store'
+import styles from './clean.module.css'
+import { cleanActions, selectClean } from './clean-slice'
+import type { Hunt } from './use-hunt'
+
+const STEP_RATIO = 2 ** (1 / 24)
+const FINE_RATIO = 2 ** (1 / 240)
+const WIDTH_RATIO = 1.15
+
+/** While one hunts: the boost on the sheet, moved by pointer or by keys; pressing makes the cut. */
+export function HuntLayer({ scale, hunt }: { scale: SheetScale; hunt: Hunt }) {
+  const dispatch = useAppDispatch()
+  const { q } = useAppSelector(selectClean)
+  const layer = useRef<HTMLDivElement>(null)
+  const { at } = hunt
+  useEffect(() => layer.current?.focus(), [])
+  const hzAt = (clientX: number) => {
+    const box = layer.current?.getBoundingClientRect()
+    return toHz(clientX - (box?.left ?? 0), scale)
+  }
+  const onKeyDown = (event: KeyboardEvent) => {
+    const ratio = event.shiftKey ? FINE_RATIO : STEP_RATIO
+    const hz = at?.hz ?? 1000
+    const steps = new Map([
+      ['ArrowRight', () => hunt.move(hz * ratio)],
+      ['ArrowLeft', () => hunt.move(hz / ratio)],
+      ['ArrowUp', () => dispatch(cleanActions.widthChanged(q * WIDTH_RATIO))],
+      ['ArrowDown', () => dispatch(cleanActions.widthChanged(q / WIDTH_RATIO))],
+      ['Enter', () => hunt.cut()],
+      ['Escape', () => dispatch(cleanActions.huntSwitched(false))],
+    ])
+    const run = steps.get(event.key)
+    if (!run) return
+    event.preventDefault()
+    event.stopPropagation()
+    dispatch(cleanActions.sweepSwitched(false))
+    run()
+  }
+  const x = at ? toX(at.hz, scale) : 0
+  return (
+    <div
+      ref={layer}
+      className={styles.hunt}
+      role="slider"
+      tabIndex={0}
+      aria-label="Boost of the hunt"
+      aria-valuemin={60}
+      aria-valuemax={14000}
+      aria-valuenow={Math.round(at?.hz ?? 60)}
+      aria-valuetext={at ? `${formatHzWithNote(at.hz)}, ${at.db.toFixed(1)} dB up` : 'off'}
+      onPointerMove={(event) => {
+        dispatch(cleanActions.sweepSwitched(false))
+        hunt.move(hzAt(event.clientX))
+      }}
+      onClick={() => hunt.cut()}
+      onDoubleClick={(event) => event.stopPropagation()}
+      onWheel={(event) =>
+        dispatch(cleanActions.widthChanged(event.deltaY < 0 ? q * WIDTH_RATIO : q / WIDTH_RATIO))
+      }
+      onKeyDown={onKeyDown}
+    >
+      {at && (
+        <>
+          <span className={styles.huntLine} style={{ left: x }} />
+          <Typography
+            variant="figure"
+            className={styles.huntFigure}
+            style={x < scale.width / 2 ? { left: x + 8 } : { right: scale.width - x + 8 }}
+          >
+            {formatHzWithNote(at.hz)} · {at.db.toFixed(1)} dB up
+            {at.db < HUNT.mostDb ? `, held to ${HUNT.mostRiseLu} LU` : ''}
+          </Typography>
+        </>
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,63 @@
+import HuntIcon from '@mui/icons-material/HearingOutlined'
+import SweepIcon from '@mui/icons-material/KeyboardDoubleArrowLeft'
+import Button from '@mui/material/Button'
+import ToggleButton from '@mui/material/ToggleButton'
+import Typography from '@mui/material/Typography'
+import { FigureField } from '../controls/figure-field'
+import { useAnalysis } from '../shell/desk-context'
+import { chosenNode, nodeName, useSession } from '../store/selectors'
+import { useAppDispatch, useAppSelector } from '../store/store'
+import styles from './clean.module.css'
+import { cleanActions, HUNT_Q, selectClean } from './clean-slice'
+
+/** Switches the hunt, lets it go by itself, and sets how narrow it is. */
+export function HuntTools() {
+  const session = useSession()
+  const node = useAppSelector(chosenNode)
+  const { hunting, sweeping, q } = useAppSelector(selectClean)
+  const { tracks } = useAnalysis()
+  const dispatch = useAppDispatch()
+  const isMeasured = tracks.has(node)
+  const isTrack = session.tracks.some((t) => t.id === node)
+  return (
+    <div className={styles.huntPlace}>
+      <div className={styles.huntTools} role="toolbar" aria-label="Hunt">
+        <ToggleButton
+          value="hunt"
+          selected={hunting}
+          disabled={!isMeasured}
+          onClick={() => dispatch(cleanActions.huntSwitched(!hunting))}
+        >
+          <HuntIcon fontSize="small" />
+          Hunt by ear
+        </ToggleButton>
+        <Button
+          variant="text"
+          startIcon={<SweepIcon />}
+          disabled={!isMeasured}
+          onClick={() => dispatch(cleanActions.sweepSwitched(!sweeping))}
+        >
+          {sweeping ? 'Stop the sweep' : 'Sweep from high to low'}
+        </Button>
+        <FigureField
+          label="Q of the boost"
+          value={q}
+          format={(v) => v.toFixed(1)}
+          limits={HUNT_Q}
+          step={(v, direction, fine) => v * (fine ? 1.03 : 1.15) ** direction}
+          characters={4}
+          onChange={(value) => dispatch(cleanActions.widthChanged(value))}
+        />
+      </div>
+      <Typography variant="body2" color="text.secondary" className={styles.huntHelp}>
+        {!isTrack
+          ? 'Choose a track to hunt on.'
+          : !isMeasured
+            ? `${nodeName(session, node)} is not measured yet.`
+            : hunting
+              ? 'Move over the sheet, or by arrow keys; press, or Enter, to cut by 6 dB there. Escape ends it.'
+              : 'A narrow boost follows the pointer while the passage plays; it never lifts a moment by more than 6 LU.'}
+      </Typography>
+    </div>
+  )
+}

@@ -1,0 +1,121 @@
+import { newBand } from '@sober-prism/core/filters'
+import { huntBoost } from '@sober-prism/core/findings'
+import { newMark } from '@sober-prism/core/treatments'
+import { errorSentence, type HuntPlace } from '@sober-prism/engine'
+import { useCallback, useEffect, useRef } from 'react'
+import { formatHz } from '../format'
+import { plumb } from '../plot/plumb'
+import { useAnalysis, useDesk, useHeard } from '../shell/desk-context'
+import { interfaceActions } from '../store/interface-slice'
+import { chosenNode, openSession } from '../store/selectors'
+import { store, useAppDispatch, useAppSelector, useEdit } from '../store/store'
+import { cleanActions, selectClean } from './clean-slice'
+
+/** What a hunt can be told to do. */
+export interface Hunt {
+  /** Where the boost stands; null while one does not hunt. */
+  readonly at: HuntPlace | null
+  move(hz: number): void
+  /** Turns the boost into a cut there, and ends the hunt. */
+  cut(): void
+}
+
+const START_HZ = 2500
+const [LOWEST_HZ, HIGHEST_HZ] = [60, 14_000]
+/** The sweep goes over this range in this time. */
+const SWEEP_HZ = [9000, 80] as const
+const SWEEP_SECONDS = 36
+const SWEEP_STEP_MS = 60
+const FIRST_CUT_DB = -6
+
+/** The hunt on the chosen track: the boost is heard while `hunting` is on, and only then. */
+export function useHunt(): Hunt {
+  const desk = useDesk()
+  const dispatch = useAppDispatch()
+  const edit = useEdit()
+  const node = useAppSelector(chosenNode)
+  const { hunting, sweeping, q } = useAppSelector(selectClean)
+  const { tracks } = useAnalysis()
+  const bands = tracks.get(node)?.reading.bands ?? null
+  const heard = useHeard()
+  const at = heard?.rendition.kind === 'hunt' ? heard.rendition.at : null
+  const place = useRef(START_HZ)
+  const frame = useRef(0)
+
+  const hunt = useCallback(() => {
+    if (!bands) return
+    const { sampleRateHz } = openSession(store.getState())
+    const hz = place.current
+    desk.hunt({ node, hz, q, db: huntBoost(bands, hz, q, sampleRateHz) })
+  }, [desk, node, q, bands])
+
+  const move = useCallback(
+    (hz: number) => {
+      place.current = Math.max(LOWEST_HZ, Math.min(HIGHEST_HZ, hz))
+      plumb.set(place.current)
+      // At most one change per picture.
+      frame.current ||= requestAnimationFrame(() => {
+        frame.current = 0
+        hunt()
+      })
+    },
+    [hunt],
+  )
+
+  // On, off, another track, another width.
+  useEffect(() => {
+    if (!hunting || !bands) return
+    hunt()
+    if (!desk.player.playing) {
+      desk.player
+        .play()
+        .catch((error) => dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning')))
+    }
+  }, [hunting, bands, hunt, desk, dispatch])
+  useEffect(() => {
+    if (!hunting) return
+    return () => {
+      cancelAnimationFrame(frame.current)
+      frame.current = 0
+      if (desk.heard.value?.rendition.kind === 'hunt') desk.stopHearing()
+    }
+  }, [hunting, desk])
+  // What is heard was put back from elsewhere.
+  useEffect(
+    () =>
+      desk.heard.watch(() => {
+        const { hunting: on } = selectClean(store.getState())
+        if (on && desk.heard.value?.rendition.kind !== 'hunt') {
+          dispatch(cleanActions.huntSwitched(false))
+        }
+      }),
+    [desk, dispatch],
+  )
+  useEffect(() => {
+    if (!sweeping) return
+    const [from, to] = SWEEP_HZ
+    const ratio = (to / from) ** (SWEEP_STEP_MS / 1000 / SWEEP_SECONDS)
+    move(from)
+    const timer = setInterval(() => {
+      if (place.current * ratio < to) dispatch(cleanActions.sweepSwitched(false))
+      else move(place.current * ratio)
+    }, SWEEP_STEP_MS)
+    return () => clearInterval(timer)
+  }, [sweeping, move, dispatch])
+
+  const cut = useCallback(() => {
+    const hz = Number(place.current.toPrecision(4))
+    const band = { ...newBand('bell', hz), q: Number(q.toFixed(1)), db: FIRST_CUT_DB }
+    const mark = {
+      ...newMark(crypto.randomUUID(), band),
+      reason: `Ring at ${formatHz(hz)}, hunted by ear`,
+    }
+    dispatch(cleanActions.huntSwitched(false))
+    const newTreatment = crypto.randomUUID()
+    edit([{ kind: 'add-band', node, stage: 'clean', treatment: null, newTreatment, mark }])
+    dispatch(interfaceActions.stageChosen('clean'))
+    dispatch(interfaceActions.bandChosen(mark.id))
+  }, [dispatch, edit, node, q])
+
+  return { at: hunting ? at : null, move, cut }
+}
