@@ -44,6 +44,7 @@ export function EqualiserSheet({ over }: EqualiserSheetProps) {
           treatments={treatments}
           bands={bands}
           editing={editing}
+          shown={treatment}
           over={over}
         />
         <div className={styles.editors}>

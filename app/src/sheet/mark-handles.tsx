@@ -120,7 +120,10 @@ function roundDb(db: number): number {
 }
 
 /** Dragging from where the thing stands: it never jumps to the pointer. At most one change per frame is made. */
-function useDrag(onStart: () => void, onMove: (x: number, y: number, gesture: string) => void) {
+export function useDrag(
+  onStart: () => void,
+  onMove: (x: number, y: number, gesture: string) => void,
+) {
   const grip = useRef<{ dx: number; dy: number; gesture: string } | null>(null)
   const pending = useRef<{ frame: number; move: () => void } | null>(null)
   const latest = useRef(onMove)

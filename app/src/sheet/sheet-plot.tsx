@@ -8,16 +8,18 @@ import { topLevelDb } from '../plot/top-level'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, nodeOf, useSession } from '../store/selectors'
-import { useAppDispatch, useAppSelector } from '../store/store'
+import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { useSize } from '../use-size'
 import { drawSheet, type SheetPicture } from './draw-sheet'
+import { DrawnLayer } from './drawn-layer'
+import { pointAdded } from './drawn-points'
 import { LiveSpectra } from './live-spectra'
 import { MarkHandles } from './mark-handles'
 import { STAGE_NAMES } from './names'
 import { PencilHandles, pencilMarks } from './pencil-marks'
 import { curveOf } from './read-curve'
 import styles from './sheet.module.css'
-import { type SheetScale, toHz, yToDb } from './sheet-scale'
+import { type SheetScale, toHz, withinSheet, yToDb } from './sheet-scale'
 import { type SheetSpan, selectSheet } from './sheet-slice'
 import { bandLetter, layOutMarks } from './survey-mark'
 import type { BandEditing } from './use-bands'
@@ -26,6 +28,10 @@ import { useGhosts } from './use-ghosts'
 const SIGNALS = [plumb]
 const SIXTHS = makeBands('sixth')
 const RANGES_DB = [12, 18, 30]
+type DrawnCurve = Extract<Treatment, { kind: 'drawn-curve' }>
+
+/** A curve drawn lower than this is shown down to silence. */
+const DEEP_BELOW_DB = -30
 const DEEP = { topDb: 24, bottomDb: -120 }
 
 interface SheetPlotProps {
@@ -33,15 +39,18 @@ interface SheetPlotProps {
   readonly treatments: readonly Treatment[]
   readonly bands: readonly Mark[]
   readonly editing: BandEditing
+  /** The treatment that is shown: a drawn curve has its points on the sheet. */
+  readonly shown: Treatment | null
   /** What lies over the picture and its handles: something a step does on the sheet. */
   readonly over?: (scale: SheetScale, editing: BandEditing) => ReactNode
 }
 
 /** The curve of a chain with its marks, over what it treats. */
-export function SheetPlot({ node, treatments, bands, editing, over }: SheetPlotProps) {
+export function SheetPlot({ node, treatments, bands, editing, shown, over }: SheetPlotProps) {
   const session = useSession()
   const analysis = useAnalysis()
   const dispatch = useAppDispatch()
+  const edit = useEdit()
   const stage = useAppSelector((root) => root.interface.stage)
   const bandId = useAppSelector((root) => root.interface.bandId)
   const { span } = useAppSelector(selectSheet)
@@ -49,14 +58,15 @@ export function SheetPlot({ node, treatments, bands, editing, over }: SheetPlotP
   const [ref, size] = useSize<HTMLDivElement>()
   const rateHz = session.sampleRateHz
   const curve = useMemo(() => curveOf(treatments, rateHz), [treatments, rateHz])
+  const drawn = shown?.kind === 'drawn-curve' ? shown : null
   const chosenMark = bands.find((m) => m.id === bandId)
   const chosenCurve = useMemo(
     () => (chosenMark ? curveOf([alone(chosenMark)], rateHz) : null),
     [chosenMark, rateHz],
   )
   const scale = useMemo<SheetScale>(
-    () => ({ ...size, ...spanOf(span, bands) }),
-    [size, span, bands],
+    () => ({ ...size, ...spanOf(span, bands, drawn) }),
+    [size, span, bands, drawn],
   )
   const marks = useMemo(() => {
     const letters = bands.map((_, i) => bandLetter(i))
@@ -102,7 +112,14 @@ export function SheetPlot({ node, treatments, bands, editing, over }: SheetPlotP
     const box = event.currentTarget.getBoundingClientRect()
     const hz = toHz(event.clientX - box.left, scale)
     const db = Math.round(2 * yToDb(event.clientY - box.top, scale)) / 2
-    editing.add('bell', Number(hz.toPrecision(3)), db)
+    if (!drawn) return editing.add('bell', Number(hz.toPrecision(3)), db)
+    const points = pointAdded(
+      drawn.params.points,
+      Number(hz.toPrecision(4)),
+      withinSheet(db, scale),
+    )
+    const change = { params: { ...drawn.params, points } }
+    edit([{ kind: 'set-treatment', node, treatment: drawn.id, change }])
   }
   return (
     <div ref={ref} className={styles.box} data-testid="sheet">
@@ -127,15 +144,24 @@ export function SheetPlot({ node, treatments, bands, editing, over }: SheetPlotP
             onChoose={() => dispatch(interfaceActions.bandChosen(mark.bandId))}
           />
         ))}
+        {drawn && <DrawnLayer node={node} treatment={drawn} scale={scale} />}
         {over?.(scale, editing)}
       </Plot>
     </div>
   )
 }
 
-function spanOf(span: SheetSpan, bands: readonly Mark[]): Pick<SheetScale, 'topDb' | 'bottomDb'> {
-  if (span === 'deep') return DEEP
-  const most = bands.reduce((a, m) => Math.max(a, Math.abs(m.band.db)), 0)
+function spanOf(
+  span: SheetSpan,
+  bands: readonly Mark[],
+  drawn: DrawnCurve | null,
+): Pick<SheetScale, 'topDb' | 'bottomDb'> {
+  const lowest = drawn?.params.points.reduce((least, p) => Math.min(least, p.db), 0) ?? 0
+  if (span === 'deep' || (span === 'auto' && lowest < DEEP_BELOW_DB)) return DEEP
+  const most = [...(drawn?.params.points ?? []), ...bands.map((m) => m.band)].reduce(
+    (a, { db }) => Math.max(a, Math.abs(db)),
+    0,
+  )
   const range = span === 'auto' ? (RANGES_DB.find((r) => r >= most) ?? 30) : span
   return { topDb: range, bottomDb: -range }
 }

@@ -4,6 +4,7 @@ import { kindOf, type Treatment } from '@sober-prism/core/treatments'
 import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch, useEdit } from '../store/store'
 import { AlignEditor } from './editors/align-editor'
+import { DrawnCurveEditor } from './editors/drawn-curve-editor'
 import { EqualiserEditor } from './editors/equaliser-editor'
 import { LowMiddleEditor } from './editors/low-middle-editor'
 import styles from './sheet.module.css'
@@ -61,6 +62,8 @@ export function KindEditor({ treatment, ...rest }: EditorProps<Treatment>) {
       return <EqualiserEditor {...rest} treatment={treatment} />
     case 'align':
       return <AlignEditor {...rest} treatment={treatment} />
+    case 'drawn-curve':
+      return <DrawnCurveEditor {...rest} treatment={treatment} />
     case 'low-middle':
       return <LowMiddleEditor {...rest} treatment={treatment} />
   }

@@ -93,6 +93,8 @@ function treatmentSentence(treatment: Treatment, name: string): string {
       ].filter((p) => p !== null)
       return list(parts)
     }
+    case 'drawn-curve':
+      return `draw a curve over ${name}`
     case 'low-middle':
       return `narrow ${name} to the middle below ${hertz(treatment.params.hz)}`
     case 'equaliser': {

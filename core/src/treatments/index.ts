@@ -1,4 +1,5 @@
 export type { AlignParams } from './align'
+export { type DrawnCurveParams, drawnWindow, MOST_POINTS } from './drawn-curve'
 export { type FileBand, fileBandSchema, readFileBand, writeFileBand } from './equaliser/band-file'
 export {
   activeMarks,

@@ -2,7 +2,14 @@ import { describe, expect, it, vi } from 'vitest'
 import { type EqBand, newBand } from '../filters'
 import * as design from '../filters/design'
 import { rms, sine, whiteNoise } from '../testing/signals'
-import { kindOf, newTreatment, respondChain, TREATMENT_KINDS, type Treatment } from './index'
+import {
+  type DrawnCurveParams,
+  kindOf,
+  newTreatment,
+  respondChain,
+  TREATMENT_KINDS,
+  type Treatment,
+} from './index'
 
 const RATE = 48000
 
@@ -142,4 +149,72 @@ describe('every kind', () => {
       expect(kind.describe(defaults)).not.toBe('')
     },
   )
+})
+
+describe('a drawn curve', () => {
+  const drawn = (change: Partial<DrawnCurveParams> = {}) =>
+    newTreatment('drawn-curve', 'd', 'clean', {
+      ...TREATMENT_KINDS['drawn-curve'].defaults(),
+      points: [
+        { hz: 200, db: 0 },
+        { hz: 500, db: -12 },
+        { hz: 2000, db: -12 },
+        { hz: 4000, db: 6 },
+      ],
+      ...change,
+    })
+
+  it.each(['linear', 'minimum'] as const)('does to tones what was drawn, in %s phase', (phase) => {
+    const treatment = drawn({ phase })
+    for (const [hz, db] of [
+      [100, 0],
+      [1000, -12],
+      [8000, 6],
+    ]) {
+      const tone = sine(hz, 1.2, RATE, 0.25)
+      expect(level(through(treatment, [tone])[0]) - level(tone)).toBeCloseTo(db, 1)
+      const response = respondChain([treatment], RATE, 'mid')
+      expect(response.db([hz])[0]).toBeCloseTo(db, 1)
+    }
+  })
+
+  it('comes in time in linear phase: an impulse keeps its place', () => {
+    const click = new Float32Array(RATE / 2)
+    click[9000] = 1
+    const [out] = through(drawn(), [click])
+    const peak = out.reduce((best, v, i) => (Math.abs(v) > Math.abs(out[best]) ? i : best), 0)
+    expect(peak).toBe(9000)
+  })
+
+  it('takes a range to silence, and leaves what lies beside it', () => {
+    const treatment = drawn({
+      points: [
+        { hz: 900, db: 0 },
+        { hz: 950, db: -120 },
+        { hz: 1050, db: -120 },
+        { hz: 1100, db: 0 },
+      ],
+      joining: 'straight',
+      taps: 16384,
+    })
+    const [inside, beside] = [1000, 1200].map((hz) => sine(hz, 1.2, RATE, 0.25))
+    expect(level(through(treatment, [inside])[0]) - level(inside)).toBeLessThan(-90)
+    expect(Math.abs(level(through(treatment, [beside])[0]) - level(beside))).toBeLessThan(0.1)
+  })
+
+  it('reads many frequencies at once as it reads single ones', () => {
+    const { db } = respondChain([drawn({ joining: 'straight' })], RATE, 'mid')
+    const hz = Float64Array.from({ length: 60 }, (_, i) => 40 * 1.1 ** i)
+    db(hz).forEach((v, i) => {
+      expect(Math.abs(v - db([hz[i]])[0])).toBeLessThan(0.02)
+    })
+  })
+
+  it('refuses points that go back', () => {
+    const { params } = drawn()
+    const points = [...params.points].reverse()
+    expect(TREATMENT_KINDS['drawn-curve'].params.safeParse({ ...params, points }).success).toBe(
+      false,
+    )
+  })
 })

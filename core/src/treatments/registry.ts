@@ -1,4 +1,5 @@
 import { align } from './align'
+import { drawnCurve } from './drawn-curve'
 import { equaliser } from './equaliser'
 import type { AnyKind } from './kind'
 import { lowMiddle } from './low-middle'
@@ -8,6 +9,7 @@ export const TREATMENT_KINDS = {
   equaliser,
   align,
   'low-middle': lowMiddle,
+  'drawn-curve': drawnCurve,
 } as const
 
 export type KindName = keyof typeof TREATMENT_KINDS
