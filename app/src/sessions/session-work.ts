@@ -1,15 +1,10 @@
 import {
   askToKeepData,
-  bundleFiles,
   type DemoChoice,
   errorSentence,
   fileName,
   holdAudio,
   isCancel,
-  loadSession,
-  openDemo,
-  openSessionFile,
-  packSession,
   type SessionEntry,
 } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
@@ -17,6 +12,8 @@ import { useNavigate } from 'react-router'
 import { download } from '../jobs/download'
 import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch } from '../store/store'
+
+const files = () => import('./session-files')
 
 /** Long work on the page of sessions. */
 export interface SessionWork {
@@ -65,7 +62,8 @@ export function useSessionWork() {
     work,
     tell,
     openDemo: (choice: DemoChoice) =>
-      goTo('Bringing in the demo', (signal, show) => {
+      goTo('Bringing in the demo', async (signal, show) => {
+        const { openDemo } = await files()
         const shares = new Map<string, number>()
         return openDemo(
           choice,
@@ -79,24 +77,26 @@ export function useSessionWork() {
         )
       }),
     openFile: (file: File) =>
-      goTo('Opening the session file', (signal, show) =>
-        openSessionFile(file, { signal, onProgress: (_, share) => show(share) }),
-      ),
+      goTo('Opening the session file', async (signal, show) => {
+        const { openSessionFile } = await files()
+        return openSessionFile(file, { signal, onProgress: (_, share) => show(share) })
+      }),
     /** Saves sessions with their audio, several as one zip. */
     save: (entries: readonly SessionEntry[]) =>
       run('Saving sessions', async (signal, show) => {
-        const files: { name: string; blob: Blob }[] = []
+        const { bundleFiles, loadSession, packSession } = await files()
+        const packed: { name: string; blob: Blob }[] = []
         for (const [index, entry] of entries.entries()) {
           const loaded = await loadSession(entry.id)
           if (!loaded) continue
           const onProgress = (_: unknown, share: number) =>
             show((index + share) / entries.length, `Saving ${entry.name}`)
           const blob = await packSession(loaded.session, true, { signal, onProgress })
-          const name = `${fileName(entry.name)}${files.some((f) => f.name === `${fileName(entry.name)}.prism`) ? ` ${index + 1}` : ''}.prism`
-          files.push({ name, blob })
+          const name = `${fileName(entry.name)}${packed.some((f) => f.name === `${fileName(entry.name)}.prism`) ? ` ${index + 1}` : ''}.prism`
+          packed.push({ name, blob })
         }
-        if (files.length === 1) return download(files[0].name, files[0].blob)
-        const bundle = await bundleFiles(files, { signal })
+        if (packed.length === 1) return download(packed[0].name, packed[0].blob)
+        const bundle = await bundleFiles(packed, { signal })
         download('sober-prism-sessions.zip', bundle)
       }),
   }

@@ -127,3 +127,60 @@ describe('the sheet', () => {
     expect(alone.disabled).toBe(true)
   })
 })
+
+describe('a drawn curve', () => {
+  const drawn: Edit = {
+    kind: 'add-treatment',
+    node: 't0',
+    treatment: newTreatment('drawn-curve', 'd', 'clean'),
+    before: null,
+  }
+  const pointsOf = (session: ReturnType<typeof sessionOf>) =>
+    session.tracks[0].chain.treatments.flatMap((t) =>
+      t.kind === 'drawn-curve' ? t.params.points : [],
+    )
+  const chosen = () =>
+    act(
+      () =>
+        void store.dispatch(
+          interfaceActions.treatmentChosen({ node: 't0', treatmentId: 'd', stage: 'clean' }),
+        ),
+    )
+
+  it('has its points on the sheet, moved and removed by keys', async () => {
+    const { user, session } = show(<EqualiserSheet />, sessionOf(['Voice'], drawn))
+    chosen()
+    const point = screen.getByRole('slider', { name: 'Point 2' })
+    expect(point.getAttribute('aria-valuetext')).toBe('1.00 kHz, 0.0 dB')
+    act(() => point.focus())
+    await user.keyboard('{ArrowDown}{PageDown}{ArrowRight}')
+    expect(pointsOf(session())[1]).toEqual({ hz: 1059, db: -13 })
+    await user.keyboard('{Delete}')
+    expect(pointsOf(session()).map((p) => p.hz)).toEqual([100, 8000])
+  })
+
+  it('has them in a table, begins with a known curve, and tells what the filter does', async () => {
+    const { user, session } = show(<EqualiserSheet />, sessionOf(['Voice'], drawn))
+    chosen()
+    screen.getByText(/Held as drawn; 42\.6 ms late/)
+    await user.click(screen.getByRole('button', { name: '3 points …' }))
+    const gain = screen.getByRole('textbox', { name: 'Gain of point 1, dB' })
+    await user.clear(gain)
+    await user.type(gain, '-4.5{Enter}')
+    expect(pointsOf(session())[0]).toEqual({ hz: 100, db: -4.5 })
+    await user.selectOptions(
+      screen.getByRole('combobox', { name: 'Begin with' }),
+      'A voice line, 300 to 3400 Hz',
+    )
+    expect(pointsOf(session()).map((p) => p.db)).toEqual([-60, 0, 0, -60])
+    await screen.findByText(/At worst \d+\.\d dB off/)
+  })
+
+  it('chooses the length that holds it', async () => {
+    const { user, session } = show(<EqualiserSheet />, sessionOf(['Voice'], drawn))
+    chosen()
+    await user.click(screen.getByRole('button', { name: 'Hold within 1 dB' }))
+    const [treatment] = session().tracks[0].chain.treatments
+    expect(treatment).toMatchObject({ params: { taps: 64 } })
+  })
+})

@@ -27,12 +27,10 @@ export {
   DRAWN_LIMITS_DB,
   type DrawnCurve,
   type DrawnDesign,
-  type DrawnReading,
   drawnDb,
   drawnFir,
-  readDrawn,
-  tapsWithin,
 } from './drawn-curve'
+export { type DrawnReading, readDrawn, tapsWithin } from './drawn-reading'
 export { bandFields, type EqBand, eqBandSchema, newBand } from './eq-band'
 export { Equaliser, type KeyedBand } from './equaliser'
 export {
