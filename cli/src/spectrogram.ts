@@ -1,4 +1,4 @@
-import { SpectrogramMeter, spectrogramColumns } from '@sober-prism/core/spectrum'
+import { loudestInRanges, SpectrogramMeter, spectrogramColumns } from '@sober-prism/core/spectrum'
 import { encode } from 'fast-png'
 import { parseCall } from './arguments'
 import { type AudioFile, openAudio } from './audio-file'
@@ -130,14 +130,17 @@ async function draw(
   const highest = Math.min(HIGHEST_HZ, sampleRateHz / 2)
   const edges = Array.from(
     { length: HEIGHT + 1 },
-    (_, y) => (LOWEST_HZ * (highest / LOWEST_HZ) ** (1 - y / HEIGHT) * size) / sampleRateHz,
+    (_, i) => (LOWEST_HZ * (highest / LOWEST_HZ) ** (i / HEIGHT) * size) / sampleRateHz,
   )
   const levels = new Float32Array(width * HEIGHT).fill(-300)
+  const heights = new Float32Array(HEIGHT)
   let loudest = -300
   await eachColumn(file, size, hop, (column, n) => {
     const x = Math.floor((n * width) / columns)
+    heights.fill(-300)
+    loudestInRanges(column, edges, heights)
     for (let y = 0; y < HEIGHT; y++) {
-      const db = loudestBetween(column, edges[y + 1], edges[y])
+      const db = heights[HEIGHT - 1 - y]
       if (db > levels[y * width + x]) levels[y * width + x] = db
       if (db > loudest) loudest = db
     }
@@ -148,17 +151,4 @@ async function draw(
     return Math.round(255 * (1 - ink))
   })
   return encode({ width, height: HEIGHT, data, channels: 1, depth: 8 })
-}
-
-/** The loudest bin of a range, or what lies between two bins. */
-function loudestBetween(column: Float32Array, from: number, to: number): number {
-  const [low, high] = [Math.ceil(from), Math.floor(to)]
-  if (low > high) {
-    const k = Math.min(column.length - 2, Math.floor(from))
-    const within = from - k
-    return column[k] + within * (column[k + 1] - column[k])
-  }
-  let most = -300
-  for (let k = low; k <= Math.min(high, column.length - 1); k++) most = Math.max(most, column[k])
-  return most
 }

@@ -89,7 +89,7 @@ describe('what may not be the source', () => {
     const { user } = shown({})
     store.dispatch(interfaceActions.nodeChosen('t0'))
     await screen.findByText(/The lowest note that occurs is 220 Hz/)
-    screen.getByText(/A low cut at 136 Hz takes 0\.1 dB from that note/)
+    screen.getByText(/A low cut at 136 Hz takes 0\.1 dB there/)
     await user.click(screen.getByRole('button', { name: /^Low cut at 136 Hz/ }))
     expect(chainOfVoice()[0]).toMatchObject({ params: { bands: [{ band: { type: 'low-cut' } }] } })
   })

@@ -1,5 +1,6 @@
 import Button from '@mui/material/Button'
 import { useEffect } from 'react'
+import { Group, Panel, Separator } from 'react-resizable-panels'
 import { Link } from 'react-router'
 import { EmptyPlace } from '../controls/empty-place'
 import { Intro } from '../controls/intro'
@@ -13,13 +14,15 @@ import styles from './clean.module.css'
 import { cleanActions, selectClean } from './clean-slice'
 import { HuntLayer } from './hunt-layer'
 import { HuntTools } from './hunt-tools'
+import { Spectrogram } from './spectrogram'
 import { useHunt } from './use-hunt'
 
 /** Take out what is not the source: one track at a time, by eye, ear and hand. */
 export function Component() {
   const session = useSession()
   const dispatch = useAppDispatch()
-  const { hunting } = useAppSelector(selectClean)
+  const node = useAppSelector(chosenNode)
+  const { hunting, spectrogram } = useAppSelector(selectClean)
   const hunt = useHunt()
   // Work here is of the first stage, on a track.
   useEffect(() => {
@@ -33,6 +36,10 @@ export function Component() {
     }
     return () => void dispatch(cleanActions.huntSwitched(false))
   }, [dispatch])
+  const isDrawn = spectrogram.side !== 'off' && session.tracks.some((t) => t.id === node)
+  const sheet = (
+    <EqualiserSheet over={(scale) => hunting && <HuntLayer scale={scale} hunt={hunt} />} />
+  )
   return (
     <Step
       intro={
@@ -55,7 +62,22 @@ export function Component() {
       ) : (
         <div className={styles.place}>
           <HuntTools />
-          <EqualiserSheet over={(scale) => hunting && <HuntLayer scale={scale} hunt={hunt} />} />
+          {isDrawn ? (
+            <Group orientation="vertical">
+              <Panel defaultSize="45%" minSize="110px" className={styles.panel}>
+                <Spectrogram node={node} />
+              </Panel>
+              <Separator
+                className={styles.divider}
+                aria-label="Divider between spectrogram and sheet"
+              />
+              <Panel minSize="220px" className={styles.panel}>
+                {sheet}
+              </Panel>
+            </Group>
+          ) : (
+            sheet
+          )}
         </div>
       )}
     </Step>

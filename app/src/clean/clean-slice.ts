@@ -1,6 +1,17 @@
 import { createSlice, type PayloadAction, type WithSlice } from '@reduxjs/toolkit'
 import { rootReducer } from '../store/store'
 
+/** Whether a track is drawn over time: as it was recorded, or behind its chain. */
+export type SpectrogramSide = 'off' | 'recorded' | 'treated'
+
+interface SpectrogramState {
+  readonly side: SpectrogramSide
+  /** Length of the window, in frames. */
+  readonly size: 1024 | 4096 | 16384
+  readonly rangeDb: 50 | 70 | 100
+  readonly tilt: 0 | 3 | 4.5
+}
+
 interface CleanState {
   /** Whether a boost follows the pointer over the sheet. */
   readonly hunting: boolean
@@ -8,9 +19,15 @@ interface CleanState {
   readonly sweeping: boolean
   /** How narrow it is. */
   readonly q: number
+  readonly spectrogram: SpectrogramState
 }
 
-const initialState: CleanState = { hunting: false, sweeping: false, q: 14 }
+const initialState: CleanState = {
+  hunting: false,
+  sweeping: false,
+  q: 14,
+  spectrogram: { side: 'off', size: 4096, rangeDb: 70, tilt: 3 },
+}
 
 /** Narrowest and widest boost of a hunt, as Q. */
 export const HUNT_Q = [2, 40] as const
@@ -26,6 +43,9 @@ const cleanSlice = createSlice({
     sweepSwitched(state, { payload }: PayloadAction<boolean>) {
       state.sweeping = payload
       if (payload) state.hunting = true
+    },
+    spectrogramChanged(state, { payload }: PayloadAction<Partial<SpectrogramState>>) {
+      Object.assign(state.spectrogram, payload)
     },
     widthChanged(state, { payload }: PayloadAction<number>) {
       state.q = Math.max(HUNT_Q[0], Math.min(HUNT_Q[1], payload))

@@ -3,6 +3,7 @@ import SweepIcon from '@mui/icons-material/KeyboardDoubleArrowLeft'
 import Button from '@mui/material/Button'
 import ToggleButton from '@mui/material/ToggleButton'
 import Typography from '@mui/material/Typography'
+import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
 import { useAnalysis } from '../shell/desk-context'
 import { chosenNode, nodeName, useSession } from '../store/selectors'
@@ -10,11 +11,17 @@ import { useAppDispatch, useAppSelector } from '../store/store'
 import styles from './clean.module.css'
 import { cleanActions, HUNT_Q, selectClean } from './clean-slice'
 
+const SIDES = [
+  ['off', 'no spectrogram'],
+  ['recorded', 'spectrogram as recorded'],
+  ['treated', 'spectrogram behind the chain'],
+] as const
+
 /** Switches the hunt, lets it go by itself, and sets how narrow it is. */
 export function HuntTools() {
   const session = useSession()
   const node = useAppSelector(chosenNode)
-  const { hunting, sweeping, q } = useAppSelector(selectClean)
+  const { hunting, sweeping, q, spectrogram } = useAppSelector(selectClean)
   const { tracks } = useAnalysis()
   const dispatch = useAppDispatch()
   const isMeasured = tracks.has(node)
@@ -47,6 +54,12 @@ export function HuntTools() {
           step={(v, direction, fine) => v * (fine ? 1.03 : 1.15) ** direction}
           characters={4}
           onChange={(value) => dispatch(cleanActions.widthChanged(value))}
+        />
+        <Choice
+          label="Over time"
+          value={spectrogram.side}
+          options={SIDES}
+          onChange={(side) => dispatch(cleanActions.spectrogramChanged({ side }))}
         />
       </div>
       <Typography variant="body2" color="text.secondary" className={styles.huntHelp}>

@@ -1,7 +1,7 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { type EqBand, magnitudeDb, newBand } from '@sober-prism/core/filters'
-import { LEVEL_BANDS, type SourceReading } from '@sober-prism/core/findings'
+import { LEVEL_BANDS, lowestSource, type SourceReading } from '@sober-prism/core/findings'
 import { newMark } from '@sober-prism/core/treatments'
 import { formatHz, formatHzWithNote, formatShare } from '../format'
 import { interfaceActions } from '../store/interface-slice'
@@ -15,7 +15,7 @@ const UNDER_NOTE = 0.62
 /** The lowest note that occurs in the passage, and a low cut placed under it. */
 export function LowCut({
   node,
-  reading: { lowest, levels },
+  reading,
 }: {
   node: string
   reading: Pick<SourceReading, 'lowest' | 'levels'>
@@ -23,8 +23,9 @@ export function LowCut({
   const { sampleRateHz } = useSession()
   const edit = useEdit()
   const dispatch = useAppDispatch()
-  const { hz, pitchedShare } = lowest
-  if (hz === null) {
+  const { levels, lowest } = reading
+  const source = lowestSource(reading)
+  if (!source) {
     return (
       <section className={styles.pad} aria-label="Low cut">
         <Typography variant="h2">Low cut</Typography>
@@ -34,9 +35,10 @@ export function LowCut({
       </section>
     )
   }
+  const { hz, isNote } = source
   const cut: EqBand = { ...newBand('low-cut', Math.round(UNDER_NOTE * hz)), slopeDbPerOct: 24 }
   const make = () => {
-    const reason = `Under the lowest note, ${formatHz(hz)}`
+    const reason = `Under the lowest ${isNote ? 'note' : 'sound'}, ${formatHz(hz)}`
     const mark = { ...newMark(crypto.randomUUID(), cut), reason }
     const newTreatment = crypto.randomUUID()
     edit([{ kind: 'add-band', node, stage: 'clean', treatment: null, newTreatment, mark }])
@@ -48,11 +50,12 @@ export function LowCut({
     <section className={styles.pad} aria-label="Low cut">
       <Typography variant="h2">Low cut</Typography>
       <Typography>
-        The lowest note that occurs is {formatHzWithNote(hz)}; {formatShare(pitchedShare)} of what
-        sounds has a pitch.
+        {isNote
+          ? `The lowest note that occurs is ${formatHzWithNote(hz)}; ${formatShare(lowest.pitchedShare)} of what sounds has a pitch.`
+          : `Several notes sound at once; the lowest that sounds begins at about ${formatHz(hz)}.`}
       </Typography>
       <Typography>
-        A low cut at {formatHz(cut.hz)} takes {Math.abs(ofNote).toFixed(1)} dB from that note and{' '}
+        A low cut at {formatHz(cut.hz)} takes {Math.abs(ofNote).toFixed(1)} dB there and{' '}
         {Math.abs(wholeChange(levels, cut, sampleRateHz)).toFixed(2)} dB from the whole.
       </Typography>
       <Button sx={{ justifySelf: 'start' }} onClick={make}>

@@ -23,6 +23,7 @@ export {
 export { type Hum, HumMeter, needle } from './hum'
 export { HUNT, huntBoost } from './hunt'
 export { LEVEL_BANDS } from './level-bands'
+export { type LowestSource, lowestSource } from './lowest-source'
 export { type MeasureChange, type MeasureSources, readMeasure } from './measure'
 export {
   joinMixParts,

@@ -19,8 +19,15 @@ const SOUNDING_DB = 30
 /** Lower than this share of all pitched frames is taken for errors. */
 const LOWEST_SHARE = 0.05
 const LEAST_PITCHED = 0.25
+/** A pitch is held that moves by less than this from frame to frame, as a ratio: half a semitone. */
+const HELD = 0.03
 /** Rumble and hum below this do not take part in following the pitch. */
 const FROM_HZ = 45
+
+interface PitchFrame {
+  readonly power: number
+  readonly hz: number | null
+}
 
 /**
  * Follows the pitch by autocorrelation (the transform of the power spectrum), frame by frame, and keeps
@@ -33,7 +40,7 @@ export class PitchProfile {
   readonly #correlation: Float32Array
   /** Autocorrelation of the window alone, by which the signal's is divided. */
   readonly #window: Float32Array
-  readonly #frames: { power: number; hz: number | null }[] = []
+  readonly #frames: PitchFrame[] = []
 
   constructor(rateHz: number, size: number) {
     this.#rateHz = rateHz
@@ -58,11 +65,27 @@ export class PitchProfile {
   lowest(): LowestNote {
     const loudest = this.#frames.reduce((most, f) => Math.max(most, f.power), 0)
     const sounding = this.#frames.filter((f) => f.power > loudest * 10 ** (-SOUNDING_DB / 10))
-    const pitched = sounding.flatMap((f) => (f.hz === null ? [] : [f.hz])).sort((a, b) => a - b)
+    const pitched = sounding.filter((f) => f.hz !== null)
     const pitchedShare = sounding.length > 0 ? pitched.length / sounding.length : 0
+    // Where one note gives way to another, a frame of both repeats with a period of neither.
+    const held = this.#held(sounding).sort((a, b) => a - b)
     const hz =
-      pitchedShare >= LEAST_PITCHED ? pitched[Math.floor(LOWEST_SHARE * pitched.length)] : null
+      pitchedShare >= LEAST_PITCHED ? (held[Math.floor(LOWEST_SHARE * held.length)] ?? null) : null
     return { hz, pitchedShare }
+  }
+
+  /** Pitches that are the same in the frame before or after. */
+  #held(sounding: readonly PitchFrame[]): number[] {
+    const isNear = (a: number, b: PitchFrame | undefined) =>
+      b !== undefined && b.hz !== null && Math.abs(Math.log(a / b.hz)) < HELD
+    const counts = new Set(sounding)
+    return this.#frames.flatMap((frame, i) =>
+      frame.hz !== null &&
+      counts.has(frame) &&
+      (isNear(frame.hz, this.#frames[i - 1]) || isNear(frame.hz, this.#frames[i + 1]))
+        ? [frame.hz]
+        : [],
+    )
   }
 
   #pitch(): number | null {

@@ -16,6 +16,7 @@ export { type NoteReading, nearestNote } from './note-name'
 export { type PartitionFft, plainPartitions, type Spectrum } from './partition-fft'
 export { loadPffft, type PffftModule } from './pffft'
 export {
+  loudestInRanges,
   SpectrogramMeter,
   type SpectrogramSettings,
   spectrogram,

@@ -91,3 +91,27 @@ export function spectrogram(clip: Clip, settings: SpectrogramSettings): Float32A
   }
   return out
 }
+
+/**
+ * One column as levels of ranges: the loudest bin of each, or what lies between two bins where a range holds none.
+ * @param edges of the ranges in bins, one more than there are of them. @param out what is there already stays where it is
+ * louder.
+ */
+export function loudestInRanges(
+  column: Float32Array,
+  edges: ArrayLike<number>,
+  out: Float32Array,
+): void {
+  const last = column.length - 1
+  for (let i = 0; i + 1 < edges.length; i++) {
+    const [from, to] = [Math.max(0, Math.ceil(edges[i])), Math.min(last, Math.floor(edges[i + 1]))]
+    let most = out[i]
+    if (from > to) {
+      const at = Math.min(last, (edges[i] + edges[i + 1]) / 2)
+      const k = Math.min(last - 1, Math.floor(at))
+      most = Math.max(most, column[k] + (at - k) * (column[k + 1] - column[k]))
+    }
+    for (let k = from; k <= to; k++) if (column[k] > most) most = column[k]
+    out[i] = most
+  }
+}

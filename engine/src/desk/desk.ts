@@ -14,6 +14,7 @@ import { Signal } from '../signal'
 import type { LiveReading } from '../sound/live'
 import { Player, SESSION } from '../sound/player'
 import { type RecordingAccess, RecordingShelf } from '../storage/recording-access'
+import type { SpectrogramInput } from '../work/tasks'
 import { WorkerPool } from '../work/worker-pool'
 import { type AuditionMode, auditionEdits, huntEdit } from './audition'
 import { DesignStore, type PhaseCost } from './design-store'
@@ -148,6 +149,28 @@ export class Desk {
     this.heard.set({ rendition: { kind: 'hunt', at }, gainDb: 0 })
     this.#sendPlans()
     if (!goesOn) void this.player.hear([{ name: OTHER, gain: 1 }])
+  }
+
+  /**
+   * A picture of a track over the passage: levels in dB, `rows` times one for each range of frequency.
+   * @returns null where its audio is missing. @throws EngineError
+   */
+  async spectrogram(
+    track: string,
+    view: Pick<SpectrogramInput, 'isTreated' | 'size' | 'rows' | 'edgesHz'>,
+    signal: AbortSignal,
+  ): Promise<Float32Array | null> {
+    const session = this.#session
+    const of = session?.tracks.find((t) => t.id === track)
+    if (!session || !of) return null
+    const recording = (await this.shelf.find([of.audio])).get(of.audio.hash)
+    if (!recording) return null
+    const { sampleRateHz, passage } = session
+    const { chain, offsetFrames } = of
+    const stretch = passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
+    const input = { ...view, chain, recording, offsetFrames, sampleRateHz, stretch }
+    const { levels } = await this.pool.run('spectrogram', input, { signal, first: true })
+    return levels
   }
 
   /** Back to the session as it stands. */

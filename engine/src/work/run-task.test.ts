@@ -151,3 +151,42 @@ describe('a part of the mix over a bed', () => {
     expect(loudest[2]).toBeCloseTo(loudest[0], 5)
   })
 })
+
+describe('a picture over time', () => {
+  const edgesHz = Float64Array.from({ length: 61 }, (_, i) => 100 * 2 ** (i / 10))
+  const at = (hz: number) => Math.floor(10 * Math.log2(hz / 100))
+  const two = Float32Array.from(
+    { length: RATE },
+    (_, i) => Math.sin((2 * Math.PI * (i < RATE / 2 ? 440 : 1760) * i) / RATE) / 2,
+  )
+  const view = { rows: 20, size: 2048, edgesHz }
+  const row = (levels: Float32Array, r: number) => levels.subarray(60 * r, 60 * (r + 1))
+
+  it.each([false, true])(
+    'shows tones at their times and levels; treated: %s',
+    async (isTreated) => {
+      const { levels } = await runTask(
+        'spectrogram',
+        { ...input([two, two]), ...view, isTreated },
+        () => {},
+      )
+      expect(row(levels, 5)[at(440)]).toBeCloseTo(-9, 0)
+      expect(row(levels, 15)[at(1760)]).toBeCloseTo(-9, 0)
+      expect(row(levels, 5)[at(1760)]).toBeLessThan(-60)
+      expect(row(levels, 15)[at(440)]).toBeLessThan(-60)
+    },
+  )
+
+  it('shows what the chain does, only behind it', async () => {
+    const session = applyEdits(sessionOf(['a']), [
+      addEqualiser('a', 'e', [{ hz: 440, db: -12, q: 2 }]),
+    ])
+    const { chain } = session.tracks[0]
+    const draw = async (isTreated: boolean) => {
+      const asked = { ...input([two]), ...view, chain, isTreated }
+      return (await runTask('spectrogram', asked, () => {})).levels
+    }
+    const [before, after] = [await draw(false), await draw(true)]
+    expect(row(after, 5)[at(440)] - row(before, 5)[at(440)]).toBeCloseTo(-12, 0)
+  })
+})

@@ -38,7 +38,12 @@ import {
   streamRun,
   withDesigns,
 } from '@sober-prism/core/mix'
-import { LongTermMeter, makeBands } from '@sober-prism/core/spectrum'
+import {
+  LongTermMeter,
+  loudestInRanges,
+  makeBands,
+  SpectrogramMeter,
+} from '@sober-prism/core/spectrum'
 import { kindOf } from '@sober-prism/core/treatments'
 import { openSource } from '../storage/recording-access'
 import { addToBed } from './fill-bed'
@@ -48,6 +53,7 @@ import type {
   Measured,
   MeasuredTrack,
   MixInput,
+  SpectrogramInput,
   TaskName,
   Tasks,
 } from './tasks'
@@ -94,6 +100,9 @@ const runners: { [N in TaskName]: Runner<N> } = {
   async mixLoudness(input, onProgress) {
     const { lufs } = await measureLoudness(mixed(input), 2, input, onProgress)
     return { lufs }
+  },
+  spectrogram(input, onProgress) {
+    return drawRows(input, onProgress)
   },
   clip({ recording, sampleRateHz }, onProgress) {
     const stretch = { fromFrame: 0, toFrame: recording.frames }
@@ -239,6 +248,49 @@ async function collected(
   }
   return out
 }
+
+/** Windows that are looked at in each row: what is loudest in them stands for it. */
+const WINDOWS_IN_ROW = 2
+
+/** A picture over time. As it was recorded, only the windows are read, however long the stretch is. */
+async function drawRows(input: SpectrogramInput, onProgress: Progress) {
+  const { recording, offsetFrames, sampleRateHz, stretch, isTreated, size, rows, edgesHz } = input
+  const { fromFrame, toFrame } = stretch
+  const meter = new SpectrogramMeter({ size, hop: size, window: 'hann' })
+  const column = new Float32Array(meter.bins)
+  const edges = edgesHz.map((hz) => (hz * size) / sampleRateHz)
+  const ranges = edges.length - 1
+  const levels = new Float32Array(rows * ranges).fill(SILENT_DB)
+  const step = (toFrame - fromFrame) / rows / WINDOWS_IN_ROW
+  const treatedSound = isTreated
+    ? await collected(treated(input), recording.channels, stretch)
+    : null
+  const source = openSource(recording)
+  const window = Array.from({ length: recording.channels }, () => new Float32Array(size))
+  for (let r = 0; r < rows; r++) {
+    const row = levels.subarray(r * ranges, (r + 1) * ranges)
+    for (let w = 0; w < WINDOWS_IN_ROW; w++) {
+      const centre = Math.round((r * WINDOWS_IN_ROW + w + 0.5) * step)
+      if (treatedSound) meter.column(treatedSound, centre, column)
+      else {
+        const from = fromFrame + centre - size / 2 - offsetFrames
+        await source.prefetch([{ fromFrame: from, toFrame: from + size }])
+        window.forEach((out, c) => {
+          source.read(c, from, out, size)
+        })
+        meter.column(window, size / 2, column)
+      }
+      loudestInRanges(column, edges, row)
+    }
+    if (r % 32 === 31) {
+      onProgress(r / rows)
+      await turn()
+    }
+  }
+  return { levels }
+}
+
+const SILENT_DB = -200
 
 async function measureTrack(
   pieces: Pieces,

@@ -34,19 +34,31 @@ export interface MixInput {
   readonly stretch: Stretch
 }
 
-/** One sound through its chain, before fader and pan. */
 /** Beds of the mix, and the track's level in it. */
 export interface BedInput {
   readonly target: BedTarget
   readonly gainDb: number
 }
 
+/** One sound through its chain, before fader and pan. */
 export interface ChainInput {
   readonly chain: Chain
   readonly recording: RecordingAccess
   readonly offsetFrames: number
   readonly sampleRateHz: number
   readonly stretch: Stretch
+}
+
+/** What is asked of a picture over time. */
+export interface SpectrogramInput extends ChainInput {
+  /** Behind its chain, or as it was recorded. */
+  readonly isTreated: boolean
+  /** Length of the window, a power of two. */
+  readonly size: number
+  /** Rows over the stretch, the first at its beginning. */
+  readonly rows: number
+  /** Edges of the ranges of frequency, in Hz. */
+  readonly edgesHz: Float64Array
 }
 
 /** Level over frequency and loudness of a stretch. */
@@ -90,6 +102,8 @@ export interface Tasks {
     out: { design: unknown }
   }
   mixLoudness: { in: MixInput; out: { lufs: number | null } }
+  /** A picture of a track over time: levels in ranges of frequency, row by row. */
+  spectrogram: { in: SpectrogramInput; out: { levels: Float32Array } }
   clip: { in: { recording: RecordingAccess; sampleRateHz: number }; out: Measured }
   /** Excitation of a track at its level in the mix. */
   patterns: {

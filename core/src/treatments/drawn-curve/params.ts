@@ -9,7 +9,7 @@ const pointSchema = z.strictObject({
   db: z.number().min(DRAWN_LIMITS_DB[0]).max(DRAWN_LIMITS_DB[1]),
 })
 
-export const DRAWN_WINDOWS = ['hann', 'blackman-harris', 'flat-top', 'kaiser'] as const
+const DRAWN_WINDOWS = ['hann', 'blackman-harris', 'flat-top', 'kaiser'] as const
 
 export const drawnCurveParams = z.strictObject({
   points: z
