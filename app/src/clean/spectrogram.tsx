@@ -1,7 +1,6 @@
 import Typography from '@mui/material/Typography'
 import { sessionFrames } from '@sober-prism/core/session'
-import { Signal } from '@sober-prism/engine'
-import { type PointerEvent, useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { type PointerEvent, useCallback, useMemo, useRef, useState } from 'react'
 import { Choice } from '../controls/choice'
 import { formatDb, formatHzWithNote, formatTime } from '../format'
 import { SHEETS } from '../plot/inks'
@@ -11,6 +10,7 @@ import { xToHz } from '../plot/ruler'
 import { useDesk } from '../shell/desk-context'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
+import { usePlace } from '../transport/use-place'
 import styles from './clean.module.css'
 import { cleanActions, selectClean } from './clean-slice'
 import { COLUMNS, drawOver, drawSpectrogram, EDGES_HZ, inkImage, ROWS } from './draw-spectrogram'
@@ -43,17 +43,8 @@ export function Spectrogram({ node }: { node: string }) {
   const [read, setRead] = useState<{ hz: number; seconds: number; db: number } | null>(null)
   const { sampleRateHz, passage } = session
   const { fromFrame, toFrame } = passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
-  const place = useRef(new Signal(0))
-  const signals = useRef([plumb, place.current])
-  useEffect(() => {
-    let timer = 0
-    const follow = () => {
-      place.current.set(desk.player.positionFrames)
-      timer = requestAnimationFrame(follow)
-    }
-    follow()
-    return () => cancelAnimationFrame(timer)
-  }, [desk])
+  const place = usePlace()
+  const signals = useRef([plumb, place])
   const image = useMemo(
     () => levels && inkImage({ levels, rangeDb, tilt }, SHEETS[sheetName]),
     [levels, rangeDb, tilt, sheetName],
@@ -68,7 +59,7 @@ export function Spectrogram({ node }: { node: string }) {
   )
   const over = useCallback(
     (surface: Surface) =>
-      drawOver(surface, plumb.value, (place.current.value - fromFrame) / (toFrame - fromFrame)),
+      drawOver(surface, plumb.value, (place.value - fromFrame) / (toFrame - fromFrame)),
     [fromFrame, toFrame],
   )
   const frameAt = (event: PointerEvent<HTMLElement>) => {

@@ -80,10 +80,24 @@ describe('commands', () => {
 
   it('set a band of each kind', () => {
     const { run, list } = commands()
-    const names = list.filter((c) => c.group === 'Bands').map((c) => c.name)
+    const names = list.filter((c) => c.name.startsWith('New ')).map((c) => c.name)
+    expect(names.length).toBe(6)
     for (const name of names) run(name)
     const [equaliser] = openSession(root()).tracks[0].chain.treatments
     expect(equaliser.kind === 'equaliser' && equaliser.params.bands.length).toBe(names.length)
+  })
+
+  it('set the chosen band to the depths of cuts in use', () => {
+    const { run } = commands()
+    run('New bell at the plumb line')
+    const depth = () => {
+      const [equaliser] = openSession(root()).tracks[0].chain.treatments
+      return equaliser.kind === 'equaliser' ? equaliser.params.bands[0].band.db : null
+    }
+    for (const db of [3, 6, 9, 12]) {
+      run(`Cut by ${db} dB with the chosen band`)
+      expect(depth()).toBe(-db)
+    }
   })
 
   it('lead to the other steps', () => {

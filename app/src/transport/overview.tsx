@@ -1,6 +1,5 @@
 import { type Passage, sessionFrames } from '@sober-prism/core/session'
-import { Signal } from '@sober-prism/engine'
-import { type KeyboardEvent, type PointerEvent, useCallback, useEffect, useRef } from 'react'
+import { type KeyboardEvent, type PointerEvent, useCallback, useRef } from 'react'
 import { shallowEqual } from 'react-redux'
 import { formatTime } from '../format'
 import { Plot, type Surface } from '../plot/plot'
@@ -8,6 +7,7 @@ import { useAnalysis, useDesk } from '../shell/desk-context'
 import { openSession } from '../store/selectors'
 import { useAppSelector, useEdit } from '../store/store'
 import styles from './transport.module.css'
+import { usePlace } from './use-place'
 
 const SHORTEST_SECONDS = 1
 const STEP_SECONDS = 1
@@ -27,22 +27,12 @@ export function Overview() {
   const { overview } = useAnalysis()
   const desk = useDesk()
   const edit = useEdit()
-  const place = useRef(new Signal(0))
-  const signals = useRef([place.current])
+  const place = usePlace()
+  const signals = useRef([place])
   const press = useRef<{ x: number; frame: number; gesture: string } | null>(null)
 
-  useEffect(() => {
-    let timer = 0
-    const follow = () => {
-      place.current.set(desk.player.positionFrames)
-      timer = requestAnimationFrame(follow)
-    }
-    follow()
-    return () => cancelAnimationFrame(timer)
-  }, [desk])
-
   const draw = useCallback(
-    (surface: Surface) => drawOverview(surface, overview, passage, place.current.value, frames),
+    (surface: Surface) => drawOverview(surface, overview, passage, place.value, frames),
     [overview, passage, frames],
   )
   const frameAt = (event: PointerEvent<HTMLElement>, element: HTMLElement) => {

@@ -50,6 +50,8 @@ const OUTLINE_SECONDS = 24
 const WHOLE_SECONDS = 60
 const STRETCHES = 3
 const STRETCH_SECONDS = 16
+/** Half of a power is so far below it. */
+const MOSTLY_DB = 3
 
 /** How a sound is measured. */
 export interface SourceLayout extends HearingLayout {
@@ -149,6 +151,8 @@ export class SourceMeter {
     const [outline] = this.#outline.take()
     const levels = joinLevels(this.#low, this.#high)
     const lowest = this.#pitch.lowest()
+    const hum = this.#hum.finish(levels.reduce((sum, db) => sum + 10 ** (db / 10), 0))
+    const rumble = findRumble({ levels, lowest, bands })
     return {
       heard: this.#moments.finish(),
       bands,
@@ -156,9 +160,10 @@ export class SourceMeter {
       rings: findRings(joined(this.#middles), this.#sampleRateHz),
       lowest,
       outline: outlineOf(decimate(outline, this.#halvings), this.#lowRateHz),
-      rumble: findRumble({ levels, lowest, bands }),
+      // What is hum for the most part has needles for its answer.
+      rumble: hum && rumble && rumble.levelDb < hum.levelDb + MOSTLY_DB ? null : rumble,
       harshness: findHarshness({ bands, lowest }),
-      hum: this.#hum.finish(levels.reduce((sum, db) => sum + 10 ** (db / 10), 0)),
+      hum,
       wideLowEnd: findWideLowEnd(bands),
     }
   }
