@@ -125,6 +125,7 @@ function halved(move: Edit): Edit {
       return { ...move, treatment: { ...treatment, params } }
     }
     case 'equaliser':
+    case 'drawn-curve':
       return move
   }
 }

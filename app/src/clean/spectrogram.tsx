@@ -44,7 +44,7 @@ export function Spectrogram({ node }: { node: string }) {
   const { sampleRateHz, passage } = session
   const { fromFrame, toFrame } = passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
   const place = usePlace()
-  const signals = useRef([plumb, place])
+  const signals = useRef([plumb, place.current])
   const image = useMemo(
     () => levels && inkImage({ levels, rangeDb, tilt }, SHEETS[sheetName]),
     [levels, rangeDb, tilt, sheetName],
@@ -59,7 +59,7 @@ export function Spectrogram({ node }: { node: string }) {
   )
   const over = useCallback(
     (surface: Surface) =>
-      drawOver(surface, plumb.value, (place.value - fromFrame) / (toFrame - fromFrame)),
+      drawOver(surface, plumb.value, (place.current.value - fromFrame) / (toFrame - fromFrame)),
     [fromFrame, toFrame],
   )
   const frameAt = (event: PointerEvent<HTMLElement>) => {

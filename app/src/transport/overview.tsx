@@ -28,11 +28,11 @@ export function Overview() {
   const desk = useDesk()
   const edit = useEdit()
   const place = usePlace()
-  const signals = useRef([place])
+  const signals = useRef([place.current])
   const press = useRef<{ x: number; frame: number; gesture: string } | null>(null)
 
   const draw = useCallback(
-    (surface: Surface) => drawOverview(surface, overview, passage, place.value, frames),
+    (surface: Surface) => drawOverview(surface, overview, passage, place.current.value, frames),
     [overview, passage, frames],
   )
   const frameAt = (event: PointerEvent<HTMLElement>, element: HTMLElement) => {

@@ -1,9 +1,9 @@
 import { Signal } from '@sober-prism/engine'
-import { useEffect, useRef } from 'react'
+import { type RefObject, useEffect, useRef } from 'react'
 import { useDesk } from '../shell/desk-context'
 
 /** Where it plays, in frames, picture by picture: for drawings, which look at it without a render. */
-export function usePlace(): Signal<number> {
+export function usePlace(): RefObject<Signal<number>> {
   const desk = useDesk()
   const place = useRef(new Signal(0))
   useEffect(() => {
@@ -15,5 +15,5 @@ export function usePlace(): Signal<number> {
     follow()
     return () => cancelAnimationFrame(timer)
   }, [desk])
-  return place.current
+  return place
 }
