@@ -84,6 +84,33 @@ describe('the hunt', () => {
     }
   })
 
+  it('lets only the range of a band be heard, and all but it', async () => {
+    const box = await page.getByTestId('sheet').boundingBox()
+    if (!box) throw new Error('The sheet is not on the page.')
+    const plain = await heard()
+    await page.mouse.dblclick(box.x + 0.6 * box.width, box.y + 0.7 * box.height)
+    const flag = page.getByRole('slider', { name: 'Band a' })
+    await flag.waitFor()
+    const hz = Number(await flag.getAttribute('aria-valuenow'))
+    const against = (clip: Heard, at: number) => levelAround(clip, at) - levelAround(plain, at)
+    await page.getByRole('button', { name: 'Only its range' }).click()
+    await page.getByText(/^Listening only: .*only one band’s range/).waitFor()
+    await page.waitForTimeout(200)
+    const only = await heard()
+    expect(against(only, hz / 4)).toBeLessThan(-18)
+    expect(against(only, 4 * hz)).toBeLessThan(-18)
+    await page.getByRole('button', { name: 'All but it' }).click()
+    await page.getByText(/^Listening only: .*all but one band’s range/).waitFor()
+    await page.waitForTimeout(200)
+    const rest = await heard()
+    expect(against(rest, hz)).toBeLessThan(-10)
+    expect(Math.abs(against(rest, 4 * hz))).toBeLessThan(1)
+    await page.keyboard.press('Escape')
+    await page.getByRole('button', { name: 'All but it' }).click()
+    await page.getByRole('button', { name: 'Undo' }).click()
+    await flag.waitFor({ state: 'detached' })
+  })
+
   it('goes by keys alone', async () => {
     const button = page.getByRole('button', { name: 'Hunt by ear' })
     await button.focus()

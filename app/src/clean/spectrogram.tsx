@@ -60,7 +60,7 @@ export function Spectrogram({ node }: { node: string }) {
   const over = useCallback(
     (surface: Surface) =>
       drawOver(surface, plumb.value, (place.current.value - fromFrame) / (toFrame - fromFrame)),
-    [fromFrame, toFrame],
+    [fromFrame, toFrame, place],
   )
   const frameAt = (event: PointerEvent<HTMLElement>) => {
     const box = event.currentTarget.getBoundingClientRect()

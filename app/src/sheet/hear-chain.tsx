@@ -25,6 +25,7 @@ export const HearChain = memo(function HearChain({ node }: { node: string }) {
   const dispatch = useAppDispatch()
   const heard = useHeard()
   const stage = useAppSelector((root) => root.interface.stage)
+  const bandId = useAppSelector((root) => root.interface.bandId)
   const treatment = useAppSelector((root) => {
     const treatments = chainOf(openSession(root), node)?.treatments ?? []
     return shownTreatment(treatments, root.interface)?.id ?? null
@@ -75,6 +76,23 @@ export const HearChain = memo(function HearChain({ node }: { node: string }) {
       >
         Only the difference
       </ToggleButton>
+      <Typography id="hear-band">Hear of the chosen band</Typography>
+      <ToggleButtonGroup
+        exclusive
+        value={now?.kind === 'band' ? now.way : null}
+        aria-labelledby="hear-band"
+        disabled={bandId === null}
+        onChange={(_, way: 'only' | 'rest' | null) =>
+          hear(way && bandId !== null ? { kind: 'band', node, band: bandId, way } : null)
+        }
+      >
+        <ToggleButton value="only" sx={{ px: 0.75 }}>
+          Only its range
+        </ToggleButton>
+        <ToggleButton value="rest" sx={{ px: 0.75 }}>
+          All but it
+        </ToggleButton>
+      </ToggleButtonGroup>
     </div>
   )
 })

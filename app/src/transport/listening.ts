@@ -12,6 +12,9 @@ const WITHOUT = { treatment: 'one treatment', stage: 'one stage', chain: 'one ch
 function heardText({ rendition, gainDb }: HeardRendition): string {
   if (gainDb === null) return 'making loudness equal …'
   if (rendition.kind === 'finding') return 'a finding'
+  if (rendition.kind === 'band') {
+    return rendition.way === 'only' ? 'only one band’s range' : 'all but one band’s range'
+  }
   if (rendition.kind === 'hunt') return `hunting, a boost at ${formatHz(rendition.at.hz)}`
   if (rendition.kind === 'difference') {
     return `only what ${rendition.target.of === 'all' ? 'all moves change' : `${WITHOUT[rendition.target.of]} changes`}`

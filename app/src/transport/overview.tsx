@@ -33,7 +33,7 @@ export function Overview() {
 
   const draw = useCallback(
     (surface: Surface) => drawOverview(surface, overview, passage, place.current.value, frames),
-    [overview, passage, frames],
+    [overview, passage, frames, place],
   )
   const frameAt = (event: PointerEvent<HTMLElement>, element: HTMLElement) => {
     const box = element.getBoundingClientRect()

@@ -1,9 +1,9 @@
 import { newBand } from '@sober-prism/core/filters'
 import { LIFT_DB } from '@sober-prism/core/mix'
-import { type Edit, withIdentities } from '@sober-prism/core/session'
+import { chainOf, type Edit, type Session, withIdentities } from '@sober-prism/core/session'
 import { MIX, newMark, newTreatment } from '@sober-prism/core/treatments'
 import type { SessionFinding } from '../analysis/session-finding'
-import type { HuntPlace } from './desk'
+import type { HuntPlace, Rendition } from './desk'
 
 /** What is heard of a finding: its band brought forward, its moves in, or the session as it stands. */
 export type AuditionMode = 'forward' | 'moves' | 'without'
@@ -37,4 +37,29 @@ export function huntEdit({ node, hz, q, db }: HuntPlace): Edit {
   const params = { phase: 'minimum' as const, bands: [newMark('hunt', band)] }
   const treatment = newTreatment('equaliser', 'hunt', 'shape', params)
   return { kind: 'add-treatment', node, treatment, before: null }
+}
+
+/** A range is heard no narrower than this, so that it is a sound and not a tone. */
+const NARROWEST_Q = 6
+
+/** What lets only a band's range be heard, its node alone; or all but that range. Nothing where the band is gone. */
+export function bandEdits(
+  session: Session,
+  { node, band, way }: Extract<Rendition, { kind: 'band' }>,
+): Edit[] {
+  const marks = (chainOf(session, node)?.treatments ?? []).flatMap((t) =>
+    t.kind === 'equaliser' ? t.params.bands : [],
+  )
+  const mark = marks.find((m) => m.id === band)
+  if (!mark) return []
+  const { hz, q } = mark.band
+  const type = way === 'only' ? 'band-pass' : 'notch'
+  const range = { ...newBand(type, hz), q: Math.max(0.5, Math.min(NARROWEST_Q, q)) }
+  // Twice, so that what lies beside it falls by 12 dB per octave.
+  const bands = ['band-1', 'band-2'].map((id) => newMark(id, range))
+  const params = { phase: 'minimum' as const, bands: way === 'only' ? bands : bands.slice(0, 1) }
+  const treatment = newTreatment('equaliser', 'band', 'shape', params)
+  const alone: Edit[] =
+    way === 'only' && node !== MIX ? [{ kind: 'set-node', node, change: { solo: true } }] : []
+  return [{ kind: 'add-treatment', node, treatment, before: null }, ...alone]
 }

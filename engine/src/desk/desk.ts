@@ -16,7 +16,7 @@ import { Player, SESSION } from '../sound/player'
 import { type RecordingAccess, RecordingShelf } from '../storage/recording-access'
 import type { SpectrogramInput } from '../work/tasks'
 import { WorkerPool } from '../work/worker-pool'
-import { type AuditionMode, auditionEdits, huntEdit } from './audition'
+import { type AuditionMode, auditionEdits, bandEdits, huntEdit } from './audition'
 import { DesignStore, type PhaseCost } from './design-store'
 
 /** What is heard in place of the session as it stands. */
@@ -27,6 +27,13 @@ export type Rendition =
   | { readonly kind: 'difference'; readonly target: WithoutTarget }
   /** A finding's band brought forward, its moves in, or neither. */
   | { readonly kind: 'finding'; readonly key: string; readonly mode: AuditionMode }
+  /** Only the range of one band of a node, by itself; or everything but that range. It follows the band. */
+  | {
+      readonly kind: 'band'
+      readonly node: string
+      readonly band: string
+      readonly way: 'only' | 'rest'
+    }
   /** A narrow boost on one node, which is moved while listening. */
   | { readonly kind: 'hunt'; readonly at: HuntPlace }
 
@@ -113,7 +120,8 @@ export class Desk {
     this.#other = other
     // It runs in while its loudness is measured.
     this.#sendPlans()
-    const gainDb = rendition.kind === 'difference' ? 0 : await this.#matchingGain(session, other)
+    const isAsItIs = rendition.kind === 'difference' || rendition.kind === 'band'
+    const gainDb = isAsItIs ? 0 : await this.#matchingGain(session, other)
     if (this.#other !== other || this.#session !== session) return
     this.heard.set({ rendition, gainDb })
     const gain = 10 ** (gainDb / 20)
@@ -133,6 +141,7 @@ export class Desk {
 
   #stateOf(session: Session, rendition: Rendition, finding: SessionFinding | undefined): Session {
     if (rendition.kind === 'hunt') return applyEdits(session, [huntEdit(rendition.at)])
+    if (rendition.kind === 'band') return applyEdits(session, bandEdits(session, rendition))
     if (rendition.kind !== 'finding') return sessionWithout(session, rendition.target)
     const edits = finding ? auditionEdits(finding, rendition.mode) : []
     return applyEdits(session, edits)
