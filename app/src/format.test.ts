@@ -1,5 +1,14 @@
 import { describe, expect, it } from 'vitest'
-import { formatDb, formatHz, formatHzWithNote, formatTime, parseFigure, signed } from './format'
+import {
+  formatDb,
+  formatHz,
+  formatHzWithNote,
+  formatTime,
+  parseFigure,
+  parseHz,
+  parseQ,
+  signed,
+} from './format'
 
 describe('figures', () => {
   it.each([
@@ -45,5 +54,35 @@ describe('figures', () => {
       '0:59.9',
       '1:01.2',
     ])
+  })
+})
+
+describe('typed frequencies and widths', () => {
+  it.each([
+    ['2.2k', 2200],
+    ['A4', 440],
+    ['a4+15c', 443.83],
+    ['A3 −50c', 213.74],
+    ['C4', 261.63],
+    ['f#2', 92.5],
+    ['B♭1', 58.27],
+    ['H2', null],
+    ['A4+c', null],
+  ])('%j is %s Hz', (text, hz) => {
+    const read = parseHz(text)
+    if (hz === null) expect(read).toBeNull()
+    else expect(read).toBeCloseTo(hz, 2)
+  })
+
+  it.each([
+    ['4', 4],
+    ['1 oct', Math.SQRT2],
+    ['0,3 oct', 4.8],
+    ['oct', null],
+    ['-1 oct', null],
+  ])('%j is a Q of %s', (text, q) => {
+    const read = parseQ(text)
+    if (q === null) expect(read).toBeNull()
+    else expect(read).toBeCloseTo(q, 2)
   })
 })

@@ -62,3 +62,26 @@ export function parseFigure(text: string): number | null {
   const value = Number(match[2].replace(',', '.')) * (match[3] === '' ? 1 : 1000)
   return match[1] === '' || match[1] === '+' ? value : -value
 }
+
+const SEMITONES: Readonly<Record<string, number>> = { c: 0, d: 2, e: 4, f: 5, g: 7, a: 9, b: 11 }
+
+/** Reads a typed frequency: a figure, or a note with cents beside it, as in `A4+15c`; A4 is 440 Hz. */
+export function parseHz(text: string): number | null {
+  const match = /^\s*([a-g])([#♯b♭]?)(-?\d)\s*(?:([+\-−–])\s*(\d+(?:[.,]\d*)?)\s*c)?\s*$/i.exec(
+    text,
+  )
+  if (!match) return parseFigure(text)
+  const [, letter, sign, octave, way, cents = '0'] = match
+  const turned = sign === '' ? 0 : sign === '#' || sign === '♯' ? 1 : -1
+  const semitone = SEMITONES[letter.toLowerCase()] + turned + 12 * (Number(octave) - 4) - 9
+  const beside = Number(cents.replace(',', '.')) * (way === undefined || way === '+' ? 1 : -1)
+  return 440 * 2 ** ((semitone + beside / 100) / 12)
+}
+
+/** Reads a typed width: a Q, or octaves between the edges at half of the gain, as in `0.3 oct`. */
+export function parseQ(text: string): number | null {
+  const match = /^(.*?)\s*oct(?:aves?)?\.?\s*$/i.exec(text)
+  if (!match) return parseFigure(text)
+  const octaves = parseFigure(match[1])
+  return octaves !== null && octaves > 0 ? 2 ** (octaves / 2) / (2 ** octaves - 1) : null
+}

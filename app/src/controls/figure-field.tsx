@@ -16,6 +16,8 @@ interface FigureFieldProps {
   readonly onChange: (value: number, gesture: string | undefined) => void
   readonly unit?: string
   readonly showLabel?: boolean
+  /** Reads what was typed; by default figures. */
+  readonly read?: (text: string) => number | null
   /** Room for so many characters. */
   readonly characters?: number
 }
@@ -31,6 +33,7 @@ export function FigureField(props: FigureFieldProps) {
     onChange,
     unit,
     showLabel = true,
+    read: parse = parseFigure,
     characters = 6,
   } = props
   const [typed, setTyped] = useState<string | null>(null)
@@ -40,7 +43,7 @@ export function FigureField(props: FigureFieldProps) {
   const commit = () => {
     if (typed === null) return
     setTyped(null)
-    const read = parseFigure(typed)
+    const read = parse(typed)
     if (read === null || read < low || read > high) {
       const accepted = `${format(low)} to ${format(high)}${unit ? ` ${unit}` : ''}`
       dispatch(

@@ -1,6 +1,6 @@
 import { BAND_LIMITS, type EqBand, hasGain, hasQ } from '@sober-prism/core/filters'
 import { FigureField } from '../controls/figure-field'
-import { signed } from '../format'
+import { parseHz, parseQ, signed } from '../format'
 
 type Step = (value: number, direction: 1 | -1, fine: boolean) => number
 
@@ -35,6 +35,7 @@ export function BandFields({ band, onChange }: BandFieldsProps) {
         unit="Hz"
         value={band.hz}
         limits={[20, 20000]}
+        read={parseHz}
         format={fieldHz}
         step={stepHz}
         onChange={(hz, gesture) => onChange({ hz }, gesture)}
@@ -56,6 +57,7 @@ export function BandFields({ band, onChange }: BandFieldsProps) {
           label="Q"
           value={band.q}
           limits={BAND_LIMITS.q}
+          read={parseQ}
           format={fieldQ}
           step={stepQ}
           onChange={(q, gesture) => onChange({ q }, gesture)}
