@@ -118,7 +118,16 @@ export function planMoves(
   const candidates = [...fromFindings(input, findings), ...fromSearch(input)]
   const made = new Map<number, EqBand[]>()
   const ids = input.tracks.map((t) => t.id)
-  const heardBefore = shares(trial, ids)
+  // What the search hears is a part of the moments: its changes are told on what was measured over all of them.
+  const measured = ids.map((_, i) => trackMasking(input.sums, i).audibleShare)
+  const atFirst = shares(trial)
+  const heard = () => {
+    const now = shares(trial)
+    return new Map(
+      ids.map((id, i) => [id, Math.max(0, Math.min(1, measured[i] + now[i] - atFirst[i]))]),
+    )
+  }
+  const heardBefore = heard()
   const steps: PlanStep[] = []
   let end: PlanEnd = 'enough-moves'
   for (let round = 0; round < limits.mostMoves; round++) {
@@ -150,7 +159,7 @@ export function planMoves(
       gainSone: inMixSone.reduce((a, b) => a + b, 0),
       costSone: costOf(effect, owner),
       worth: best.worth,
-      heard: shares(trial, ids),
+      heard: heard(),
       levelLu: trial.levelSinceStart(owner),
     })
   }
@@ -161,12 +170,10 @@ export function planMoves(
   return { heardBefore, steps, end, fadersDb }
 }
 
-function shares(trial: Trial, ids: readonly string[]): ReadonlyMap<string, number> {
-  return new Map(
-    trial.loudness.map(({ aloneSone, inMixSone }, i) => [
-      ids[i],
-      aloneSone > 0 ? inMixSone / aloneSone : 1,
-    ]),
+/** Share of each track that is heard in a trial. */
+function shares(trial: Trial): number[] {
+  return trial.loudness.map(({ aloneSone, inMixSone }) =>
+    aloneSone > 0 ? inMixSone / aloneSone : 1,
   )
 }
 

@@ -19,7 +19,8 @@ import {
 const nodes = fc.constantFrom('a', 'b', 'c', 'g', 'h', 'mix', 'nobody')
 const ids = fc.constantFrom('t1', 't2', 't3', 't4')
 const stages = fc.constantFrom(...STAGES)
-const number = (min: number, max: number) => fc.double({ min, max, noNaN: true })
+// A file tells no minus before zero.
+const number = (min: number, max: number) => fc.double({ min, max, noNaN: true }).map((v) => v + 0)
 const kinds = fc.constantFrom(...(Object.keys(TREATMENT_KINDS) as KindName[]))
 const before = fc.option(ids)
 const bands = fc
