@@ -10,6 +10,7 @@ import { Analyser } from '../analysis/analyser'
 import { ResultCache } from '../analysis/result-cache'
 import { hashOf } from '../analysis/scheduler'
 import type { SessionFinding } from '../analysis/session-finding'
+import { EngineError } from '../engine-error'
 import { Signal } from '../signal'
 import type { LiveReading } from '../sound/live'
 import { Player, SESSION } from '../sound/player'
@@ -53,6 +54,8 @@ export interface HeardRendition {
 }
 
 const OTHER = 'other'
+/** Longest passage of which a track is drawn behind its chain. */
+const MOST_DRAWN_SECONDS = 300
 
 /** An open session at work: its sound, its measurements, and the workers that do them. */
 export class Desk {
@@ -177,6 +180,12 @@ export class Desk {
     const { sampleRateHz, passage } = session
     const { chain, offsetFrames } = of
     const stretch = passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
+    // Behind the chain the whole passage is held in memory.
+    if (view.isTreated && stretch.toFrame - stretch.fromFrame > MOST_DRAWN_SECONDS * sampleRateHz) {
+      throw new EngineError(
+        `Behind its chain a track is drawn over at most ${MOST_DRAWN_SECONDS / 60} minutes. Choose a shorter passage, or look at it as recorded.`,
+      )
+    }
     const input = { ...view, chain, recording, offsetFrames, sampleRateHz, stretch }
     const { levels } = await this.pool.run('spectrogram', input, { signal, first: true })
     return levels
