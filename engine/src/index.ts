@@ -54,3 +54,4 @@ export {
   UnreadableError,
 } from './storage/sessions'
 export { holdAudio, tidy } from './storage/tidy'
+export type { PairReading } from './work/tasks'

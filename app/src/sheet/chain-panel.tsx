@@ -28,15 +28,18 @@ import {
 } from '@sober-prism/core/treatments'
 import { memo, useState } from 'react'
 import { Badge } from '../controls/badge'
+import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
 import { TickBox } from '../controls/tick-box'
-import { formatDb } from '../format'
+import { formatDb, signed } from '../format'
+import { useDesk, useSignal } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, nodeName, nodeOf, shownTreatment, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { HearChain } from './hear-chain'
 import { STAGE_NAMES } from './names'
 import styles from './sheet.module.css'
+import { selectSheet, sheetActions } from './sheet-slice'
 import { TreatmentRow } from './treatment-row'
 
 /** Whose chain it is, how it is listened to, and its treatments in the order in which sound passes them. */
@@ -56,8 +59,46 @@ export function ChainPanel() {
       </div>
       <Treatments node={node} chain={chain} />
       <Output node={node} {...chain.output} />
+      <ReadBelow node={node} treatments={chain.treatments} />
       <HearChain node={node} />
     </section>
+  )
+}
+
+const READINGS = [
+  ['off', 'level alone'],
+  ['phase', 'phase'],
+  ['delay', 'group delay'],
+  ['impulse', 'impulse response'],
+  ['step', 'step response'],
+  ['sum', 'sum with a track'],
+] as const
+
+/** What else is read of the chain, below the sheet, and what it costs in time. */
+function ReadBelow({ node, treatments }: { node: string; treatments: Chain['treatments'] }) {
+  const { sampleRateHz } = useSession()
+  const dispatch = useAppDispatch()
+  const { kind } = useAppSelector(selectSheet).reading
+  const costs = useSignal(useDesk().phaseCosts)
+  const own = treatments.flatMap((t) => (t.on ? (costs.get(`${node} ${t.id}`) ?? []) : []))
+  const frames = own.reduce((sum, c) => sum + c.latencyFrames, 0)
+  const echo = own.reduce((most, c) => Math.max(most, c.preEchoDb ?? -200), -200)
+  return (
+    <div>
+      <div className={styles.row}>
+        <Typography>Read</Typography>
+        <Choice
+          label="Read of the chain"
+          value={kind}
+          options={READINGS}
+          onChange={(value) => dispatch(sheetActions.readingChanged({ kind: value }))}
+        />
+      </div>
+      <Typography variant="caption" color="text.secondary">
+        {frames === 0 ? 'no latency' : `${((1000 * frames) / sampleRateHz).toFixed(1)} ms late`}
+        {echo > -120 ? `, pre-echo ${signed(echo, 0)} dB` : ''}
+      </Typography>
+    </div>
   )
 }
 

@@ -7,6 +7,7 @@ import { useAppSelector } from '../store/store'
 import { BandEditor } from './band-editor'
 import { ChainPanel } from './chain-panel'
 import { STAGE_NAMES } from './names'
+import { ChainReading } from './reading/chain-reading'
 import styles from './sheet.module.css'
 import { SheetPlot } from './sheet-plot'
 import type { SheetScale } from './sheet-scale'
@@ -47,6 +48,7 @@ export function EqualiserSheet({ over }: EqualiserSheetProps) {
           shown={treatment}
           over={over}
         />
+        <ChainReading node={node} treatments={treatments} shown={treatment} />
         <div className={styles.editors}>
           {treatment && <TreatmentEditor node={node} treatment={treatment} />}
           {(!treatment || equaliser) && <BandRow node={node} bands={bands} editing={editing} />}

@@ -7,6 +7,18 @@ export type SheetSpan = 'auto' | 3 | 6 | 12 | 24 | 'deep'
 /** What live spectra are tilted by, in dB per octave. */
 type Tilt = 0 | 3 | 4.5
 
+/** What stands below the sheet, and of what it is read. */
+interface ReadingState {
+  readonly kind: 'off' | 'phase' | 'delay' | 'impulse' | 'step' | 'sum'
+  readonly of: 'chain' | 'treatment' | 'band'
+  /** Whether phase goes on beyond half a turn. */
+  readonly unwrapped: boolean
+  /** Whether the other phase modes stand beside the one that is set. */
+  readonly modes: boolean
+  /** The track whose sum with the chosen one is read. */
+  readonly other: string | null
+}
+
 interface SheetState {
   readonly span: SheetSpan
   /** Whether what goes into the chain and comes out of it is drawn live. */
@@ -18,6 +30,7 @@ interface SheetState {
   readonly frozen: boolean
   /** Other tracks, groups and references that stand behind, by id. */
   readonly ghosts: readonly string[]
+  readonly reading: ReadingState
 }
 
 const initialState: SheetState = {
@@ -28,17 +41,24 @@ const initialState: SheetState = {
   hold: false,
   frozen: false,
   ghosts: [],
+  reading: { kind: 'off', of: 'chain', unwrapped: false, modes: false, other: null },
 }
 
 const sheetSlice = createSlice({
   name: 'sheet',
   initialState,
   reducers: {
-    viewChanged(state, { payload }: PayloadAction<Partial<Omit<SheetState, 'probe' | 'ghosts'>>>) {
+    viewChanged(
+      state,
+      { payload }: PayloadAction<Partial<Omit<SheetState, 'probe' | 'ghosts' | 'reading'>>>,
+    ) {
       Object.assign(state, payload)
     },
     probeChanged(state, { payload }: PayloadAction<Partial<ProbeSettings>>) {
       Object.assign(state.probe, payload)
+    },
+    readingChanged(state, { payload }: PayloadAction<Partial<ReadingState>>) {
+      Object.assign(state.reading, payload)
     },
     ghostSwitched(state, { payload }: PayloadAction<string>) {
       state.ghosts = state.ghosts.includes(payload)

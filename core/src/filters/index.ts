@@ -33,6 +33,7 @@ export {
 export { type DrawnReading, readDrawn, tapsWithin } from './drawn-reading'
 export { bandFields, type EqBand, eqBandSchema, newBand } from './eq-band'
 export { Equaliser, type KeyedBand } from './equaliser'
+export { type FilterSpectrum, filterSpectrum, readDense } from './filter-spectrum'
 export {
   type FirKernel,
   type FirWindow,

@@ -1,5 +1,6 @@
 export type { WasmHost } from '../wasm'
 export { type Band, type BandLayout, erbBands, makeBands, sumIntoBands } from './bands'
+export { type CrossSpectrum, crossSpectrum } from './cross-spectrum'
 export { type DoubleFft, doubleFft } from './double-fft'
 export { erbBandwidthHz, erbNumberToHz, hzToErbNumber } from './erb'
 export { installPffft, partitionFft, type RealFft, realFft, referenceFft } from './fft'

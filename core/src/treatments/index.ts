@@ -26,6 +26,7 @@ export type {
   TreatmentResponse,
 } from './kind'
 export type { LowMiddleParams } from './low-middle'
+export { type PairSum, predictPairSum, type SummedChain } from './pair-sum'
 export {
   type KindName,
   type KindRegistry,

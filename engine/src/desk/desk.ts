@@ -15,7 +15,7 @@ import { Signal } from '../signal'
 import type { LiveReading } from '../sound/live'
 import { Player, SESSION } from '../sound/player'
 import { type RecordingAccess, RecordingShelf } from '../storage/recording-access'
-import type { SpectrogramInput } from '../work/tasks'
+import type { PairedTrack, PairReading, SpectrogramInput } from '../work/tasks'
 import { WorkerPool } from '../work/worker-pool'
 import { type AuditionMode, auditionEdits, bandEdits, huntEdit } from './audition'
 import { DesignStore, type PhaseCost } from './design-store'
@@ -56,6 +56,8 @@ export interface HeardRendition {
 const OTHER = 'other'
 /** Longest passage of which a track is drawn behind its chain. */
 const MOST_DRAWN_SECONDS = 300
+/** Two tracks are added up over so much of the passage. */
+const MOST_PAIRED_SECONDS = 30
 
 /** An open session at work: its sound, its measurements, and the workers that do them. */
 export class Desk {
@@ -189,6 +191,33 @@ export class Desk {
     const input = { ...view, chain, recording, offsetFrames, sampleRateHz, stretch }
     const { levels } = await this.pool.run('spectrogram', input, { signal, first: true })
     return levels
+  }
+
+  /**
+   * How two tracks add up over the beginning of the passage, each at its fader's level.
+   * @returns null where audio of either is missing. @throws EngineError
+   */
+  async pair(tracks: readonly [string, string], signal: AbortSignal): Promise<PairReading | null> {
+    const session = this.#session
+    if (!session) return null
+    const paired: PairedTrack[] = []
+    for (const id of tracks) {
+      const track = session.tracks.find((t) => t.id === id)
+      const recording = track && (await this.shelf.find([track.audio])).get(track.audio.hash)
+      if (!track || !recording) return null
+      const { chain, offsetFrames, faderDb } = track
+      paired.push({ chain, recording, offsetFrames, gain: 10 ** (faderDb / 20) })
+    }
+    const { sampleRateHz, passage } = session
+    const whole = passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
+    const longest = MOST_PAIRED_SECONDS * sampleRateHz
+    const toFrame = Math.min(whole.toFrame, whole.fromFrame + longest)
+    const input = {
+      tracks: [paired[0], paired[1]] as const,
+      sampleRateHz,
+      stretch: { fromFrame: whole.fromFrame, toFrame },
+    }
+    return this.pool.run('pair', input, { signal, first: true })
   }
 
   /** Back to the session as it stands. */

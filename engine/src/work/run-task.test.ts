@@ -190,3 +190,28 @@ describe('a picture over time', () => {
     expect(row(after, 5)[at(440)] - row(before, 5)[at(440)]).toBeCloseTo(-12, 0)
   })
 })
+
+describe('two tracks added up', () => {
+  it('gives their spectra as recorded, and the level of their sum as they stand', async () => {
+    const paired = (audio: Float32Array, gain: number) => {
+      const { chain, recording: access, offsetFrames } = input([audio])
+      return { chain, recording: access, offsetFrames, gain }
+    }
+    const add = (gain: number) =>
+      runTask(
+        'pair',
+        { tracks: [paired(channel, 1), paired(channel, gain)], sampleRateHz: RATE, stretch },
+        () => {},
+      )
+    const twice = await add(1)
+    const gone = await add(-1)
+    const once = await add(0)
+    near(twice.cross.first, twice.cross.re, 1e-9)
+    near(
+      twice.sum,
+      once.sum.map((db) => db + 20 * Math.log10(2)),
+      0.01,
+    )
+    expect(Math.max(...gone.sum)).toBeLessThan(-100)
+  })
+})

@@ -39,7 +39,9 @@ import {
   withDesigns,
 } from '@sober-prism/core/mix'
 import {
+  crossSpectrum,
   LongTermMeter,
+  longTermLevels,
   loudestInRanges,
   makeBands,
   SpectrogramMeter,
@@ -53,6 +55,7 @@ import type {
   Measured,
   MeasuredTrack,
   MixInput,
+  PairInput,
   SpectrogramInput,
   TaskName,
   Tasks,
@@ -103,6 +106,9 @@ const runners: { [N in TaskName]: Runner<N> } = {
   },
   spectrogram(input, onProgress) {
     return drawRows(input, onProgress)
+  },
+  pair(input, onProgress) {
+    return readPair(input, onProgress)
   },
   clip({ recording, sampleRateHz }, onProgress) {
     const stretch = { fromFrame: 0, toFrame: recording.frames }
@@ -291,6 +297,31 @@ async function drawRows(input: SpectrogramInput, onProgress: Progress) {
 }
 
 const SILENT_DB = -200
+
+/** Two tracks as they were recorded, and what they add up to behind their chains. */
+async function readPair({ tracks, sampleRateHz, stretch }: PairInput, onProgress: Progress) {
+  const [recorded, behind] = [[], []] as Float32Array[][][]
+  for (const [i, { gain, ...track }] of tracks.entries()) {
+    const input = { ...track, sampleRateHz, stretch }
+    const { channels } = track.recording
+    const { fromFrame, toFrame } = stretch
+    const at = { fromFrame: fromFrame - track.offsetFrames, toFrame: toFrame - track.offsetFrames }
+    recorded.push(await collected(plain(openSource(track.recording), at), channels, stretch))
+    const sound = await collected(treated(input), channels, stretch)
+    behind.push(sound.map((channel) => scaled(channel, gain)))
+    onProgress((i + 1) / 3)
+  }
+  const [first, second] = behind
+  const count = Math.max(first.length, second.length)
+  const added = Array.from({ length: count }, (_, c) => {
+    const other = second[c] ?? second[0]
+    return (first[c] ?? first[0]).map((v, i) => v + other[i])
+  })
+  return {
+    cross: crossSpectrum(recorded[0], recorded[1], sampleRateHz),
+    sum: longTermLevels(makeClip(sampleRateHz, added), SIXTHS),
+  }
+}
 
 async function measureTrack(
   pieces: Pieces,

@@ -18,6 +18,7 @@ import type {
 } from '@sober-prism/core/hearing'
 import type { MixBed, MixPlan, Stretch } from '@sober-prism/core/mix'
 import type { Chain, Edit } from '@sober-prism/core/session'
+import type { CrossSpectrum } from '@sober-prism/core/spectrum'
 import type { Measure } from '@sober-prism/core/treatments'
 import type { RecordingAccess } from '../storage/recording-access'
 import type { BedTarget } from './fill-bed'
@@ -59,6 +60,22 @@ export interface SpectrogramInput extends ChainInput {
   readonly rows: number
   /** Edges of the ranges of frequency, in Hz. */
   readonly edgesHz: Float64Array
+}
+
+/** Two tracks whose sum is looked at, each at its level in it. */
+export interface PairInput {
+  readonly tracks: readonly [PairedTrack, PairedTrack]
+  readonly sampleRateHz: number
+  readonly stretch: Stretch
+}
+export type PairedTrack = Omit<ChainInput, 'sampleRateHz' | 'stretch'> & { readonly gain: number }
+
+/** What is known of the sum of two tracks. */
+export interface PairReading {
+  /** Of the recordings as they are. */
+  readonly cross: CrossSpectrum
+  /** Level of each sixth-octave band of both behind their chains, added; in dB. */
+  readonly sum: Float64Array
 }
 
 /** Level over frequency and loudness of a stretch. */
@@ -104,6 +121,8 @@ export interface Tasks {
   mixLoudness: { in: MixInput; out: { lufs: number | null } }
   /** A picture of a track over time: levels in ranges of frequency, row by row. */
   spectrogram: { in: SpectrogramInput; out: { levels: Float32Array } }
+  /** How two tracks add up. */
+  pair: { in: PairInput; out: PairReading }
   clip: { in: { recording: RecordingAccess; sampleRateHz: number }; out: Measured }
   /** Excitation of a track at its level in the mix. */
   patterns: {

@@ -60,7 +60,8 @@ function respond(
     kernels: (fir?.firs ?? []).map(
       ({ basis, kernels }) => kernels[basis === 'mid-side' && part === 'side' ? 1 : 0],
     ),
-    latency: fir?.latency ?? 0,
+    // Of the kernels alone, which are centred: what the convolver adds is no part of what is read.
+    latency: (fir?.firs ?? []).reduce((sum, { kernels }) => sum + (kernels[0].length - 1) / 2, 0),
     sign: 1,
     delayFrames: 0,
   }

@@ -1,0 +1,72 @@
+// @vitest-environment happy-dom
+import { newBand } from '@sober-prism/core/filters'
+import type { Edit } from '@sober-prism/core/session'
+import { crossSpectrum } from '@sober-prism/core/spectrum'
+import { newMark, newTreatment, type Treatment } from '@sober-prism/core/treatments'
+import { act, screen } from '@testing-library/react'
+import { describe, expect, it, vi } from 'vitest'
+import { plumb } from '../../plot/plumb'
+import { sessionOf, show } from '../../testing/render'
+import { EqualiserSheet } from '../equaliser-sheet'
+import { readLine } from './read-chain'
+import { PAIR_BANDS } from './use-pair'
+
+const RATE = 48000
+const band = { ...newBand('bell', 1000), db: -6, q: 2 }
+const bell = (phase: 'minimum' | 'linear'): Treatment =>
+  newTreatment('equaliser', 'e', 'fit', { phase, bands: [newMark('b', band)] })
+const align = newTreatment('align', 'a', 'fit', { delayFrames: 48, polarity: -1, turnDeg: 0 })
+const most = (values: ArrayLike<number>) =>
+  Array.from(values).reduce((a, v) => Math.max(a, Math.abs(v)), 0)
+
+describe('reading a chain', () => {
+  it('finds no turn in linear phase, and what the formulas say in minimum phase', () => {
+    expect(most(readLine([bell('linear')], 'phase', RATE, false).values)).toBeLessThan(0.5)
+    // A bell of -6 dB turns by up to asin((1 - A) / (1 + A)) with A its gain: arcsin of a third.
+    const deepest = most(readLine([bell('minimum')], 'phase', RATE, false).values)
+    expect(deepest).toBeCloseTo((180 / Math.PI) * Math.asin((2 - 1) / (2 + 1)), 0)
+  })
+
+  it('tells delay and polarity of what lines up', () => {
+    const delay = readLine([align], 'delay', RATE, false).values
+    expect(delay[100]).toBeCloseTo(1, 6)
+    expect(delay[400]).toBeCloseTo(1, 6)
+    const { values, times } = readLine([align], 'impulse', RATE, false)
+    const at = Array.from(values).indexOf(-1)
+    expect(times?.[at]).toBeCloseTo(1, 6)
+  })
+
+  it('stands below the sheet on demand, in all phase modes', async () => {
+    const edits: Edit[] = [
+      { kind: 'add-treatment', node: 't0', treatment: bell('minimum'), before: null },
+    ]
+    const { user } = show(<EqualiserSheet />, sessionOf(['Voice'], ...edits))
+    await user.selectOptions(screen.getByLabelText('Read of the chain'), 'phase')
+    await user.click(screen.getByLabelText('All phase modes'))
+    act(() => plumb.set(800))
+    const reading = await screen.findByText(
+      /^80\d Hz: minimum −?\d+\.\d °, mixed 0\.\d °, linear 0\.\d °$/,
+    )
+    expect(reading).toBeTruthy()
+    await user.selectOptions(screen.getByLabelText('Read of the chain'), 'level alone')
+    expect(screen.queryByLabelText('All phase modes')).toBeNull()
+  })
+
+  it('tells what two tracks gain or lose by adding up', async () => {
+    const edits: Edit[] = [{ kind: 'add-treatment', node: 't0', treatment: align, before: null }]
+    const { user, desk } = show(<EqualiserSheet />, sessionOf(['Near', 'Far'], ...edits))
+    const noise = Float32Array.from({ length: 3 * RATE }, (_, i) => Math.sin(i * i * 0.37))
+    const read = {
+      cross: crossSpectrum([noise], [noise], RATE),
+      sum: new Float64Array(PAIR_BANDS.length),
+    }
+    Object.assign(desk, { pair: vi.fn(async () => read) })
+    act(() => plumb.set(null))
+    await user.selectOptions(screen.getByLabelText('Read of the chain'), 'sum with a track')
+    await screen.findByText(/dB in all \(measured .*\); at worst −\d\d\.\d dB at/)
+    // A millisecond later and turned over: 1 kHz is whole periods away, and cancels.
+    act(() => plumb.set(1000))
+    const text = (await screen.findByText(/^\d.*: predicted/)).textContent ?? ''
+    expect(Number(/predicted −(\d+)/.exec(text)?.[1])).toBeGreaterThan(8)
+  })
+})
