@@ -39,6 +39,7 @@ export {
 } from './sound/probe-spectrum'
 export { storageTrouble } from './storage/database'
 export { askToKeepData, type DataKeeping, dataKeeping } from './storage/keep-data'
+export { deletePreset, type KeptPreset, keepPresets, listPresets } from './storage/presets'
 export { type Keeping, SessionKeeper } from './storage/session-keeper'
 export { type Holder, SessionLock } from './storage/session-lock'
 export {

@@ -1,5 +1,6 @@
 import Button from '@mui/material/Button'
 import OutlinedInput from '@mui/material/OutlinedInput'
+import Typography from '@mui/material/Typography'
 import {
   CHANNEL_MODES,
   type ChannelMode,
@@ -28,6 +29,8 @@ const ORDERS = [
 
 interface BandEditorProps {
   readonly letter: string
+  /** How many bands are chosen with it. */
+  readonly besides: number
   readonly mark: Mark
   readonly stereo: boolean
   readonly editing: BandEditing
@@ -37,7 +40,7 @@ interface BandEditorProps {
 const FOLLOW_MS = 100
 
 /** Every value of one band, to be typed. */
-export function BandEditor({ letter, mark, stereo, editing }: BandEditorProps) {
+export function BandEditor({ letter, besides, mark, stereo, editing }: BandEditorProps) {
   const latest = useRef(mark)
   latest.current = mark
   const change = useCallback(
@@ -53,6 +56,7 @@ export function BandEditor({ letter, mark, stereo, editing }: BandEditorProps) {
       <span className={styles.letter} aria-hidden="true">
         {letter}
       </span>
+      {besides > 0 && <Typography component="span">and {besides} more</Typography>}
       <BandValues band={band} on={mark.on} stereo={stereo} onChange={change} onSwitch={onSwitch} />
       <OutlinedInput
         sx={REASON_SX}

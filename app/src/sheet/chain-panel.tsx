@@ -26,7 +26,7 @@ import {
   type StageName,
   TREATMENT_KINDS,
 } from '@sober-prism/core/treatments'
-import { memo, useState } from 'react'
+import { lazy, memo, Suspense, useState } from 'react'
 import { Badge } from '../controls/badge'
 import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
@@ -56,12 +56,37 @@ export function ChainPanel() {
         <Typography variant="h2" noWrap title={nodeName(session, node)}>
           {nodeName(session, node)}
         </Typography>
+        <span className={styles.space} />
+        <Presets />
       </div>
       <Treatments node={node} chain={chain} />
       <Output node={node} {...chain.output} />
       <ReadBelow node={node} treatments={chain.treatments} />
       <HearChain node={node} />
     </section>
+  )
+}
+
+const PresetsDialog = lazy(() => import('./presets/presets-dialog'))
+
+function Presets() {
+  const [open, setOpen] = useState(false)
+  return (
+    <>
+      <Button
+        variant="text"
+        sx={{ flex: 'none' }}
+        aria-haspopup="dialog"
+        onClick={() => setOpen(true)}
+      >
+        Presets
+      </Button>
+      {open && (
+        <Suspense>
+          <PresetsDialog onClose={() => setOpen(false)} />
+        </Suspense>
+      )}
+    </>
   )
 }
 

@@ -34,7 +34,7 @@ export interface SheetPicture {
   readonly chosenCurve: BandCurve | null
   readonly marks: readonly SurveyMark[]
   readonly pencil: readonly PencilMark[]
-  readonly chosenId: string | null
+  readonly chosenIds: readonly (string | null)[]
   readonly levelBands: readonly Band[]
   /** Level of the treated track, and of others behind it. */
   readonly levels: ArrayLike<number> | null
@@ -50,11 +50,12 @@ export function drawSheet(surface: Surface, picture: SheetPicture): void {
   drawGrid(surface, picture.scale)
   if (picture.balance) drawDeviation(surface, picture.scale, picture.balance)
   drawGhosts(surface, picture)
-  const chosen = picture.marks.find((m) => m.bandId === picture.chosenId)
   if (picture.chosenCurve) drawOwnCurve(surface, picture, picture.chosenCurve)
   drawCurve(surface, picture)
   for (const mark of picture.pencil) drawPencil(surface, picture.scale, mark)
-  for (const mark of picture.marks) drawMark(surface, mark, mark === chosen)
+  for (const mark of picture.marks) {
+    drawMark(surface, mark, picture.chosenIds.includes(mark.bandId))
+  }
 }
 
 function drawGrid({ context, width, sheet }: Surface, scale: SheetScale): void {

@@ -2,8 +2,10 @@ import Typography from '@mui/material/Typography'
 import { chainOf } from '@sober-prism/core/session'
 import type { Mark, Treatment } from '@sober-prism/core/treatments'
 import type { ReactNode } from 'react'
+import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, nodeName, shownTreatment, useSession } from '../store/selectors'
-import { useAppSelector } from '../store/store'
+import { useAppDispatch, useAppSelector } from '../store/store'
+import { useBandClipboard } from './band-clipboard'
 import { BandEditor } from './band-editor'
 import { ChainPanel } from './chain-panel'
 import { STAGE_NAMES } from './names'
@@ -35,8 +37,19 @@ export function EqualiserSheet({ over }: EqualiserSheetProps) {
   const equaliser = treatment?.kind === 'equaliser' ? treatment : null
   const editing = useBands(node, stage, equaliser?.id ?? null)
   const bands = equaliser?.params.bands ?? NO_BANDS
+  const dispatch = useAppDispatch()
+  useBandClipboard()
   return (
-    <section className={styles.equaliser} aria-label={`Equaliser of ${nodeName(session, node)}`}>
+    <section
+      className={styles.equaliser}
+      aria-label={`Equaliser of ${nodeName(session, node)}`}
+      onKeyDown={(event) => {
+        const isFlag = event.target instanceof Element && event.target.matches('[data-kind="flag"]')
+        if (!isFlag || !(event.ctrlKey || event.metaKey) || event.key !== 'a') return
+        event.preventDefault()
+        dispatch(interfaceActions.bandsChosen(bands.map((m) => m.id)))
+      }}
+    >
       <ChainPanel />
       <div className={styles.main}>
         <SheetTools node={node} editing={editing} />
@@ -69,6 +82,7 @@ function BandRow({ node, bands, editing }: BandRowProps) {
   const session = useSession()
   const stage = useAppSelector((root) => root.interface.stage)
   const bandId = useAppSelector((root) => root.interface.bandId)
+  const alsoBands = useAppSelector((root) => root.interface.alsoBands)
   const chosen = bands.findIndex((m) => m.id === bandId)
   const track = session.tracks.find((t) => t.id === node)
   if (chosen < 0) {
@@ -83,6 +97,7 @@ function BandRow({ node, bands, editing }: BandRowProps) {
   return (
     <BandEditor
       letter={bandLetter(chosen)}
+      besides={alsoBands.length}
       mark={bands[chosen]}
       stereo={track === undefined || track.audio.channels === 2}
       editing={editing}

@@ -1,6 +1,6 @@
 import { type EqBand, hasGain, hasQ, qFromEdge } from '@sober-prism/core/filters'
 import type { Mark } from '@sober-prism/core/treatments'
-import { type KeyboardEvent, type PointerEvent, useRef } from 'react'
+import { type KeyboardEvent, type PointerEvent, useRef, type WheelEvent } from 'react'
 import { formatHz, signed } from '../format'
 import { TYPE_NAMES } from './names'
 import styles from './sheet.module.css'
@@ -14,7 +14,8 @@ interface HandleProps {
   readonly scale: SheetScale
   readonly editing: BandEditing
   readonly chosen: boolean
-  readonly onChoose: () => void
+  /** @param too besides those that are chosen already */
+  readonly onChoose: (too: boolean) => void
 }
 
 /** Arrow keys: a twelfth of an octave, half a decibel, an eighth of Q; with Shift a tenth of that. */
@@ -25,12 +26,17 @@ const STEP_Q = 1.125
 /** What can be grabbed of a survey mark: the flag (place and gain) and the bracket's ends (width). */
 export function MarkHandles(props: HandleProps) {
   const { mark, move: own, scale, editing, chosen, onChoose } = props
-  const drag = useDrag(onChoose, (x, y, gesture) => {
+  // One of several that is pressed is moved with the others.
+  const choose = (event: PointerEvent) => {
+    const too = event.ctrlKey || event.metaKey
+    if (too || !chosen) onChoose(too)
+  }
+  const drag = useDrag(choose, (x, y, gesture) => {
     const change: Partial<EqBand> = { hz: round(toHz(x, scale), 3) }
     if (hasGain(own.band.type)) change.db = Math.round(yToDb(y, scale) * 10) / 10
     editing.change(own, change, gesture)
   })
-  const width = useDrag(onChoose, (x, _, gesture) => {
+  const width = useDrag(choose, (x, _, gesture) => {
     editing.change(own, { q: round(qFromEdge(own.band.hz, toHz(x, scale)), 3) }, gesture)
   })
   const onKeyDown = (event: KeyboardEvent) => {
@@ -39,10 +45,24 @@ export function MarkHandles(props: HandleProps) {
       editing.remove(own)
       return
     }
+    if (event.key === 'Escape') return onChoose(false)
+    if (event.key === ' ' && event.ctrlKey) {
+      event.preventDefault()
+      event.stopPropagation()
+      return onChoose(true)
+    }
     const change = nudge(own.band, event.key, event.shiftKey)
     if (!change) return
     event.preventDefault()
     editing.change(own, change, `nudge ${own.id} ${Object.keys(change)[0]}`)
+  }
+  /** The wheel makes it narrower and wider; with Alt it moves the gain. */
+  const onWheel = (event: WheelEvent) => {
+    if (event.ctrlKey || event.metaKey) return
+    const up = event.deltaY + event.deltaX < 0
+    const key = event.altKey ? (up ? 'ArrowUp' : 'ArrowDown') : up ? 'PageUp' : 'PageDown'
+    const change = nudge(own.band, key, event.shiftKey)
+    if (change) editing.change(own, change, `wheel ${own.id} ${Object.keys(change)[0]}`)
   }
   return (
     <>
@@ -63,8 +83,12 @@ export function MarkHandles(props: HandleProps) {
           width: FLAG_WIDTH + 8,
           height: Math.max(FLAG_HEIGHT + 8, mark.curveY - mark.flagY + FLAG_HEIGHT + 10),
         }}
-        onFocus={onChoose}
+        onFocus={(event) => {
+          // A press chooses by itself.
+          if (!chosen && event.target.matches(':focus-visible')) onChoose(false)
+        }}
         onKeyDown={onKeyDown}
+        onWheel={onWheel}
         onDoubleClick={(event) => event.stopPropagation()}
         {...drag(mark.x, mark.curveY)}
       />
@@ -119,12 +143,29 @@ function roundDb(db: number): number {
   return Math.round(db * 100) / 100
 }
 
-/** Dragging from where the thing stands: it never jumps to the pointer. At most one change per frame is made. */
+/** With Shift things follow the pointer this much more slowly. */
+const FINE = 0.1
+
+interface Grip {
+  readonly gesture: string
+  /** Where the thing was when it was taken, and where it has been moved to. */
+  readonly from: { readonly x: number; readonly y: number }
+  x: number
+  y: number
+  /** Where the pointer was last. */
+  lastX: number
+  lastY: number
+}
+
+/**
+ * Dragging from where the thing stands: it never jumps to the pointer; slowly with Shift, along one axis alone with
+ * Alt. At most one change per frame is made.
+ */
 export function useDrag(
-  onStart: () => void,
+  onStart: (event: PointerEvent<HTMLElement>) => void,
   onMove: (x: number, y: number, gesture: string) => void,
 ) {
-  const grip = useRef<{ dx: number; dy: number; gesture: string } | null>(null)
+  const grip = useRef<Grip | null>(null)
   const pending = useRef<{ frame: number; move: () => void } | null>(null)
   const latest = useRef(onMove)
   latest.current = onMove
@@ -140,18 +181,30 @@ export function useDrag(
       if (event.button !== 0) return
       event.currentTarget.setPointerCapture(event.pointerId)
       grip.current = {
-        dx: x - event.clientX,
-        dy: y - event.clientY,
         gesture: crypto.randomUUID(),
+        from: { x, y },
+        x,
+        y,
+        lastX: event.clientX,
+        lastY: event.clientY,
       }
-      onStart()
+      onStart(event)
     },
-    onPointerMove({ clientX, clientY }: PointerEvent<HTMLElement>) {
+    onPointerMove({ clientX, clientY, shiftKey, altKey }: PointerEvent<HTMLElement>) {
       const held = grip.current
       if (!held) return
+      const share = shiftKey ? FINE : 1
+      held.x += share * (clientX - held.lastX)
+      held.y += share * (clientY - held.lastY)
+      held.lastX = clientX
+      held.lastY = clientY
+      const { from, gesture } = held
+      const isLevel = Math.abs(held.x - from.x) >= Math.abs(held.y - from.y)
+      const toX = altKey && !isLevel ? from.x : held.x
+      const toY = altKey && isLevel ? from.y : held.y
       const move = () => {
         pending.current = null
-        latest.current(clientX + held.dx, clientY + held.dy, held.gesture)
+        latest.current(toX, toY, gesture)
       }
       const frame = pending.current?.frame ?? requestAnimationFrame(() => pending.current?.move())
       pending.current = { frame, move }

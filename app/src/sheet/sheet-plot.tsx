@@ -53,6 +53,7 @@ export function SheetPlot({ node, treatments, bands, editing, shown, over }: She
   const edit = useEdit()
   const stage = useAppSelector((root) => root.interface.stage)
   const bandId = useAppSelector((root) => root.interface.bandId)
+  const alsoBands = useAppSelector((root) => root.interface.alsoBands)
   const { span } = useAppSelector(selectSheet)
   const ghosts = useGhosts(node)
   const [ref, size] = useSize<HTMLDivElement>()
@@ -91,14 +92,14 @@ export function SheetPlot({ node, treatments, bands, editing, shown, over }: She
       chosenCurve,
       marks,
       pencil,
-      chosenId: bandId,
+      chosenIds: [bandId, ...alsoBands],
       levelBands: SIXTHS,
       levels,
       ghosts,
       topDb,
       balance,
     }),
-    [scale, curve, chosenCurve, marks, pencil, bandId, levels, ghosts, topDb, balance],
+    [scale, curve, chosenCurve, marks, pencil, bandId, alsoBands, levels, ghosts, topDb, balance],
   )
   const draw = useCallback((surface: Surface) => drawSheet(surface, picture), [picture])
   const drawReading = useCallback(
@@ -140,8 +141,14 @@ export function SheetPlot({ node, treatments, bands, editing, shown, over }: She
             move={bands[i]}
             scale={scale}
             editing={editing}
-            chosen={mark.bandId === bandId}
-            onChoose={() => dispatch(interfaceActions.bandChosen(mark.bandId))}
+            chosen={mark.bandId === bandId || alsoBands.includes(mark.bandId)}
+            onChoose={(too) =>
+              dispatch(
+                too
+                  ? interfaceActions.bandChosenToo(mark.bandId)
+                  : interfaceActions.bandChosen(mark.bandId),
+              )
+            }
           />
         ))}
         {drawn && <DrawnLayer node={node} treatment={drawn} scale={scale} />}

@@ -12,7 +12,8 @@ import { memo, type ReactNode, useState } from 'react'
 import { Choice } from '../controls/choice'
 import { TickBox } from '../controls/tick-box'
 import { useSession } from '../store/selectors'
-import { useAppDispatch, useAppSelector } from '../store/store'
+import { store, useAppDispatch, useAppSelector } from '../store/store'
+import { copyBands, pasteBands } from './band-clipboard'
 import { TYPE_NAMES } from './names'
 import styles from './sheet.module.css'
 import { selectSheet, sheetActions } from './sheet-slice'
@@ -52,15 +53,21 @@ export const SheetTools = memo(function SheetTools({
       </Button>
       <MenuButton name="Other band" icon={<AddIcon />}>
         {(close) =>
-          FILTER_TYPES.filter((type) => type !== 'bell').map((type) => (
+          [
+            ...FILTER_TYPES.filter((type) => type !== 'bell').map(
+              (type) => [TYPE_NAMES[type], () => add(type)] as const,
+            ),
+            ['Copy the chosen bands', () => void copyBands(store)] as const,
+            ['Paste bands', () => pasteBands(store)] as const,
+          ].map(([name, run]) => (
             <MenuItem
-              key={type}
+              key={name}
               onClick={() => {
                 close()
-                add(type)
+                run()
               }}
             >
-              {TYPE_NAMES[type]}
+              {name}
             </MenuItem>
           ))
         }

@@ -5,12 +5,17 @@ import {
   hasGain,
   newBand,
 } from '@sober-prism/core/filters'
+import type { Edit } from '@sober-prism/core/session'
 import { type Mark, newMark, type StageName } from '@sober-prism/core/treatments'
 import { useMemo } from 'react'
 import { interfaceActions } from '../store/interface-slice'
-import { useAppDispatch, useEdit } from '../store/store'
+import { chosenBands } from '../store/selectors'
+import { store, useAppDispatch, useEdit } from '../store/store'
 
-/** What can be done to the bands of one equaliser. Changes with the same `gesture` are one step of undo. */
+/**
+ * What can be done to the bands of one equaliser. Changes with the same `gesture` are one step of undo. What is done to
+ * a band that is chosen with others is done to all of them: frequency and width in proportion, gain by the difference.
+ */
 export interface BandEditing {
   add(type: FilterType, hz: number, db: number): void
   change(mark: Mark, change: Partial<EqBand>, gesture?: string): void
@@ -34,10 +39,20 @@ export function useBands(node: string, stage: StageName, treatment: string | nul
         dispatch(interfaceActions.bandChosen(mark.id))
       },
       change(mark, change, gesture) {
-        edit([{ kind: 'set-band', ...at(mark), change: { band: within(change) } }], { gesture })
+        const edits = together(node, mark).map(
+          (each): Edit => ({
+            kind: 'set-band',
+            ...at(each),
+            change: { band: within(each === mark ? change : alike(each, mark, change)) },
+          }),
+        )
+        edit(edits, { gesture })
       },
       switch(mark) {
-        edit([{ kind: 'set-band', ...at(mark), change: { on: !mark.on } }])
+        const on = !mark.on
+        edit(
+          together(node, mark).map((each) => ({ kind: 'set-band', ...at(each), change: { on } })),
+        )
       },
       setReason(mark, reason) {
         edit([{ kind: 'set-band', ...at(mark), change: { reason: reason.slice(0, 500) } }], {
@@ -45,14 +60,36 @@ export function useBands(node: string, stage: StageName, treatment: string | nul
         })
       },
       remove(mark) {
-        edit([{ kind: 'remove-band', ...at(mark) }])
+        const all = together(node, mark)
+        edit(all.map((each) => ({ kind: 'remove-band', ...at(each) })))
         dispatch(interfaceActions.bandChosen(null))
-        dispatch(interfaceActions.noticeShown('Band removed.', 'info', 'edit'))
+        const said = all.length === 1 ? 'Band removed.' : `${all.length} bands removed.`
+        dispatch(interfaceActions.noticeShown(said, 'info', 'edit'))
       },
     }
   }, [dispatch, edit, node, stage, treatment])
 }
 
+/** A band and those that are chosen with it; itself alone where it is not chosen. */
+function together(node: string, mark: Mark): readonly Mark[] {
+  const chosen = chosenBands(store.getState(), node)
+  return chosen.some((m) => m.id === mark.id)
+    ? chosen.map((m) => (m.id === mark.id ? mark : m))
+    : [mark]
+}
+
+/** What another band is changed to when one is. */
+function alike(other: Mark, mark: Mark, change: Partial<EqBand>): Partial<EqBand> {
+  const [its, own] = [other.band, mark.band]
+  return {
+    ...change,
+    ...(change.hz !== undefined && { hz: round((its.hz * change.hz) / own.hz, 5) }),
+    ...(change.q !== undefined && { q: round((its.q * change.q) / own.q, 5) }),
+    ...(change.db !== undefined && { db: Math.round(100 * (its.db + change.db - own.db)) / 100 }),
+  }
+}
+
+const round = (value: number, digits: number) => Number(value.toPrecision(digits))
 const hold = (value: number, [low, high]: readonly [number, number]) =>
   Math.max(low, Math.min(high, value))
 const clampHz = (hz: number) => hold(hz, [20, 20000])

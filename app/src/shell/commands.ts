@@ -261,7 +261,12 @@ const ORDER_WORDS = {
 export const PLACE_KEYS: readonly (readonly [string, string])[] = [
   ['Arrow keys on a flag', 'Frequency and gain; with Shift finer'],
   ['Page Up, Page Down on a flag', 'Narrower, wider'],
-  ['Delete on a flag', 'Remove the band'],
+  ['Wheel on a flag', 'Narrower, wider; with Alt the gain'],
+  ['Shift while dragging', 'Fine; with Alt along one axis alone'],
+  ['Ctrl with a click or Space on a flag', 'Choose the band besides the others'],
+  ['Ctrl A on a flag', 'Choose all bands of the equaliser'],
+  ['Ctrl C, Ctrl V', 'Copy the chosen bands, and paste them into another chain'],
+  ['Delete on a flag', 'Remove the band, or all that are chosen'],
   ['Arrow keys on the ruler', 'Move the plumb line; with Shift finer'],
   ['Enter on the ruler', 'Leave the reading there as a mark to compare with'],
   ['Ctrl or Shift with a click on a track', 'Choose it besides the others'],

@@ -23,6 +23,8 @@ export interface InterfaceState extends Preferences {
   readonly treatmentId: string | null
   /** The chosen band of an equaliser. */
   readonly bandId: string | null
+  /** Bands of the same equaliser that are chosen besides, for what is done to several at once. */
+  readonly alsoBands: readonly string[]
   readonly stage: StageName
   readonly eyesClosed: boolean
   readonly listening: Listening
@@ -45,6 +47,7 @@ const initialState: InterfaceState = {
   alsoChosen: [],
   treatmentId: null,
   bandId: null,
+  alsoBands: [],
   stage: 'fit',
   eyesClosed: false,
   listening: PLAIN,
@@ -65,6 +68,7 @@ const slice = createSlice({
     nodeChosen(state, action: PayloadAction<string>) {
       if (state.chosen !== action.payload) {
         state.bandId = null
+        state.alsoBands = []
         state.treatmentId = null
       }
       state.chosen = action.payload
@@ -82,6 +86,7 @@ const slice = createSlice({
       state.chosen = first
       state.alsoChosen = rest
       state.bandId = null
+      state.alsoBands = []
       state.treatmentId = null
     },
     treatmentChosen(
@@ -98,14 +103,30 @@ const slice = createSlice({
       if (stage !== undefined) state.stage = stage
       state.treatmentId = treatmentId
       state.bandId = bandId
+      state.alsoBands = []
     },
     bandChosen(state, action: PayloadAction<string | null>) {
       state.bandId = action.payload
+      state.alsoBands = []
+    },
+    /** Chooses a band besides the others, or no longer. */
+    bandChosenToo(state, { payload: band }: PayloadAction<string>) {
+      if (state.bandId === null) state.bandId = band
+      else if (band !== state.bandId) {
+        state.alsoBands = state.alsoBands.includes(band)
+          ? state.alsoBands.filter((id) => id !== band)
+          : [...state.alsoBands, band]
+      }
+    },
+    bandsChosen(state, { payload: [first, ...rest] }: PayloadAction<readonly string[]>) {
+      state.bandId = first ?? null
+      state.alsoBands = rest
     },
     stageChosen(state, action: PayloadAction<StageName>) {
       state.stage = action.payload
       state.treatmentId = null
       state.bandId = null
+      state.alsoBands = []
     },
     sheetTurned(state) {
       state.sheet = state.sheet === 'light' ? 'night' : 'light'

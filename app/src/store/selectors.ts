@@ -1,5 +1,5 @@
-import { type Routed, routedNode, type Session } from '@sober-prism/core/session'
-import { MIX, type Treatment } from '@sober-prism/core/treatments'
+import { chainOf, type Routed, routedNode, type Session } from '@sober-prism/core/session'
+import { type Mark, MIX, type Treatment } from '@sober-prism/core/treatments'
 import { type RootState, useAppSelector } from './store'
 
 /** The open session. For use below the session's route, where there always is one. */
@@ -48,6 +48,19 @@ export function shownTreatment(
     treatments.find((t) => t.stage === stage) ??
     null
   )
+}
+
+/** The bands that are chosen on a node's sheet, the first one first; they are of one equaliser. */
+export function chosenBands(root: RootState, node: string): readonly Mark[] {
+  const { bandId, alsoBands } = root.interface
+  const treatments = chainOf(openSession(root), node)?.treatments ?? []
+  for (const treatment of treatments) {
+    if (treatment.kind !== 'equaliser') continue
+    const { bands } = treatment.params
+    if (!bands.some((m) => m.id === bandId)) continue
+    return [bandId, ...alsoBands].flatMap((id) => bands.find((m) => m.id === id) ?? [])
+  }
+  return []
 }
 
 /** The row of a node in the live readings: tracks, then groups, then the mix. */

@@ -15,10 +15,13 @@ const inFile = (kind: AnyKind) =>
   })
 const [first, ...rest] = kinds.map(inFile)
 
-const chainFileSchema = z.strictObject({
-  version: z.literal(1),
-  treatments: z.array(z.discriminatedUnion('kind', [first, ...rest])).max(MOST.treatments),
-})
+/** Treatments as they stand in files. */
+export const fileTreatments = z
+  .array(z.discriminatedUnion('kind', [first, ...rest]))
+  .max(MOST.treatments)
+export type FileTreatments = z.infer<typeof fileTreatments>
+
+const chainFileSchema = z.strictObject({ version: z.literal(1), treatments: fileTreatments })
 
 /**
  * Reads a chain file (docs/formats.md). Strict: what does not fit is told by its path, and nothing is half-read.
@@ -27,7 +30,15 @@ const chainFileSchema = z.strictObject({
  */
 export function parseChainFile(text: string): Treatment[] {
   const read = parsedBy(chainFileSchema, parseJson(text, 'chain file'), 'chain file')
-  const treatments = read.treatments.map(({ kind, stage, on, params }, i) => {
+  return readTreatments(read.treatments, 'chain file')
+}
+
+/**
+ * Treatments of a file, with ids that are their places and no reasons.
+ * @param what the file, as it is named in an error. @throws DocumentError when they are not in the order of their stages.
+ */
+export function readTreatments(list: FileTreatments, what: string): Treatment[] {
+  const treatments = list.map(({ kind, stage, on, params }, i) => {
     const read = kindOf(kind).file.read(params)
     const common = { key: null, reason: '', evidence: null }
     return { id: `treatment-${i + 1}`, stage, kind, on, params: read, ...common } as Treatment
@@ -36,7 +47,7 @@ export function parseChainFile(text: string): Treatment[] {
   const misplaced = treatments.findIndex((t, i) => i > 0 && order(t) < order(treatments[i - 1]))
   if (misplaced >= 0) {
     throw new DocumentError(
-      `The chain file at treatments[${misplaced}] cannot be read: treatments stand in the order of their stages.`,
+      `The ${what} at treatments[${misplaced}] cannot be read: treatments stand in the order of their stages.`,
     )
   }
   return treatments
@@ -44,11 +55,15 @@ export function parseChainFile(text: string): Treatment[] {
 
 /** Writes treatments as a chain file; what they are keyed by, and why they were made, stays in the session. */
 export function writeChainFile(treatments: readonly Treatment[]): string {
-  const list = treatments.map(({ kind, stage, on, params }) => ({
+  return JSON.stringify({ version: 1, treatments: writeTreatments(treatments) }, null, 2)
+}
+
+/** Treatments as they stand in files. */
+export function writeTreatments(treatments: readonly Treatment[]): FileTreatments {
+  return treatments.map(({ kind, stage, on, params }) => ({
     kind,
     stage,
     on,
     params: kindOf(kind).file.write(params),
   }))
-  return JSON.stringify({ version: 1, treatments: list }, null, 2)
 }

@@ -25,6 +25,15 @@ export {
 export { parseEqFile, writeEqFile } from './eq-file'
 export { LISTENING, MOST, ROLES, type Role, SESSION_VERSION } from './names'
 export { placeOnTimeLine } from './place'
+export {
+  PRESET_SCOPES,
+  type Preset,
+  type PresetPlace,
+  type PresetScope,
+  parsePresetFile,
+  presetEdits,
+  writePresetFile,
+} from './preset-file'
 export { findRing, ringSentence } from './routing'
 export {
   type AudioRef,

@@ -48,6 +48,13 @@ export interface StoredRecording {
   readonly storedAt: number
 }
 
+/** A preset under its name: an older version's text is read as that version's file would be. */
+export interface StoredPreset {
+  readonly id: string
+  readonly file: string
+  readonly storedAt: number
+}
+
 interface Tables extends DBSchema {
   sessions: { key: string; value: StoredSession }
   /** One entry for each session and window. */
@@ -65,11 +72,13 @@ interface Tables extends DBSchema {
   /** Results of measuring, by what they were computed from. */
   results: { key: string; value: unknown }
   resultSizes: { key: string; value: { bytes: number; at: number } }
+  /** The user's presets, each as a file of presets that holds it alone; checked when it is read. */
+  presets: { key: string; value: StoredPreset }
 }
 
 export type Database = IDBPDatabase<Tables>
 
-const VERSION = 4
+const VERSION = 5
 
 /** What stands between this page and its storage, as a sentence; null when nothing does. */
 export const storageTrouble = new Signal<string | null>(null)
@@ -106,6 +115,7 @@ export function database(): Promise<Database> {
         db.createObjectStore('journal', { keyPath: ['id', 'writer'] })
         db.createObjectStore('versions', { keyPath: ['id', 'revision'] })
       }
+      if (before < 5) db.createObjectStore('presets', { keyPath: 'id' })
     },
     blocked() {
       storageTrouble.set(

@@ -1,0 +1,92 @@
+import {
+  chainOf,
+  DocumentError,
+  type Preset,
+  parsePresetFile,
+  presetEdits,
+  writePresetFile,
+} from '@sober-prism/core/session'
+import {
+  deletePreset,
+  errorSentence,
+  type KeptPreset,
+  keepPresets,
+  listPresets,
+} from '@sober-prism/engine'
+import { useCallback, useEffect, useState } from 'react'
+import { download } from '../../jobs/download'
+import { interfaceActions } from '../../store/interface-slice'
+import { chosenNode, openSession, shownTreatment } from '../../store/selectors'
+import { store, useAppDispatch, useEdit } from '../../store/store'
+
+/** The user's presets and what can be done with any. */
+export function usePresets() {
+  const dispatch = useAppDispatch()
+  const edit = useEdit()
+  const [kept, setKept] = useState<readonly KeptPreset[] | null>(null)
+  const [unreadable, setUnreadable] = useState(0)
+  const tell = useCallback(
+    (error: unknown) => {
+      const text = error instanceof DocumentError ? error.message : errorSentence(error)
+      dispatch(interfaceActions.noticeShown(text, 'warning'))
+    },
+    [dispatch],
+  )
+  const read = useCallback(async () => {
+    const { presets, unreadable: count } = await listPresets()
+    setKept(presets)
+    setUnreadable(count)
+  }, [])
+  useEffect(() => void read().catch(tell), [read, tell])
+  const then = (work: Promise<unknown>, said?: string) =>
+    work
+      .then(read)
+      .then(() => said && dispatch(interfaceActions.noticeShown(said)))
+      .catch(tell)
+
+  return {
+    /** Null until they are read. */
+    kept,
+    /** Presets that this version cannot read; they stay stored. */
+    unreadable,
+    keep: (preset: Preset & { id?: string }) =>
+      then(keepPresets([preset]), `“${preset.name}” is kept.`),
+    remove: (preset: KeptPreset) => then(deletePreset(preset.id), `“${preset.name}” is removed.`),
+    exportFile(presets: readonly Preset[], name: string) {
+      const text = writePresetFile(presets)
+      download(`${name}.presets.json`, new Blob([text], { type: 'application/json' }))
+    },
+    async importFile(file: File) {
+      try {
+        const presets = parsePresetFile(await file.text())
+        const said = presets.length === 1 ? '1 preset is in.' : `${presets.length} presets are in.`
+        await then(keepPresets(presets), said)
+      } catch (error) {
+        tell(error)
+      }
+    },
+    /** Brings a preset into the chosen chain: besides what is there, or in the place of the same scope. */
+    apply(preset: Preset, way: 'add' | 'replace') {
+      const root = store.getState()
+      const node = chosenNode(root)
+      const present = chainOf(openSession(root), node)?.treatments ?? []
+      const shown = shownTreatment(present, root.interface)
+      const replaces =
+        way === 'add'
+          ? 'nothing'
+          : preset.scope !== 'treatment'
+            ? 'same-scope'
+            : shown
+              ? { treatment: shown.id }
+              : 'nothing'
+      const stage = preset.scope === 'chain' ? null : root.interface.stage
+      const place = { node, present, stage, replaces } as const
+      const edits = presetEdits(preset, place, () => crypto.randomUUID())
+      edit(edits)
+      const added = edits.flatMap((e) => (e.kind === 'add-treatment' ? [e.treatment] : []))
+      const [{ id: treatmentId, stage: to }] = added
+      dispatch(interfaceActions.treatmentChosen({ treatmentId, stage: to }))
+      dispatch(interfaceActions.noticeShown(`“${preset.name}” is in the chain.`, 'info', 'edit'))
+    },
+  }
+}
