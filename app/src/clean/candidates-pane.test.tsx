@@ -21,8 +21,9 @@ function measuredWith(parts: Partial<SourceReading>): Analysis['tracks'] {
     rumble: null,
     harshness: null,
     hum: null,
-    lowest: { hz: 220, pitchedShare: 0.9 },
+    lowest: { hz: 220, pitchedShare: 0.9, track: Float32Array.of(220, 0, 247) },
     levels: new Float64Array(LEVEL_BANDS.length).fill(-40),
+    bands: { frames: 0, secondsPerFrame: 0.04, mid: new Float32Array(), side: new Float32Array() },
     ...parts,
   } as unknown as SourceReading
   return new Map([['t0', { levels: reading.levels, lufs: -20, reading }]])
@@ -89,8 +90,27 @@ describe('what may not be the source', () => {
     const { user } = shown({})
     store.dispatch(interfaceActions.nodeChosen('t0'))
     await screen.findByText(/The lowest note that occurs is 220 Hz/)
-    screen.getByText(/A low cut at 136 Hz takes 0\.1 dB there/)
+    screen.getByText(
+      /A low cut at 136 Hz takes 0\.1 dB there and \d\.\d\d dB from the whole: \d+\.\d\d of \d+\.\d sone/,
+    )
+    screen.getByRole('img', { name: /Pitch over the passage, from 220 Hz to 247 Hz/ })
     await user.click(screen.getByRole('button', { name: /^Low cut at 136 Hz/ }))
     expect(chainOfVoice()[0]).toMatchObject({ params: { bands: [{ band: { type: 'low-cut' } }] } })
+  })
+
+  it('tells of a voice how near and how clear it is, and makes the moves that are ticked', async () => {
+    const near = LEVEL_BANDS.map((b) => (b.hz < 300 ? -20 : b.hz < 1400 ? -30 : -40))
+    const { user } = shown({
+      levels: Float64Array.from(near),
+      lowest: { hz: 105, pitchedShare: 0.9, track: Float32Array.of(105, 120) },
+    })
+    await screen.findByText(/dB more below 300 Hz; above 10 kHz is nothing of the voice to be told/)
+    await user.click(screen.getByRole('checkbox', { name: /^Roll-off/ }))
+    await user.click(screen.getByRole('button', { name: 'Make this move' }))
+    const [treatment] = chainOfVoice()
+    expect(treatment).toMatchObject({
+      params: { bands: [{ band: { type: 'low-shelf', db: -4 } }] },
+    })
+    expect(treatment.kind === 'equaliser' && treatment.params.bands[0].reason).toMatch(/^Less near/)
   })
 })

@@ -12,6 +12,7 @@ import { chosenNode, nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import styles from './clean.module.css'
 import { LowCut } from './low-cut'
+import { VoiceMoves } from './voice-moves'
 
 const KIND_NAMES: Readonly<Record<Candidate['kind'], string>> = {
   resonance: 'Ring',
@@ -35,7 +36,9 @@ export function CandidatesPane() {
   const dispatch = useAppDispatch()
   const reading = tracks.get(node)?.reading ?? null
   const candidates = useMemo(() => (reading ? cleaningCandidates(reading) : []), [reading])
-  const isTrack = session.tracks.some((t) => t.id === node)
+  const track = session.tracks.find((t) => t.id === node)
+  const isTrack = track !== undefined
+  const isVoice = track?.role === 'voice' || track?.role === 'speech'
   const make = (list: readonly Candidate[]) => {
     const edits = list.map((c) => editOf(c, node))
     edit(edits)
@@ -89,6 +92,7 @@ export function CandidatesPane() {
         </article>
       ))}
       <LowCut node={node} reading={reading} />
+      {isVoice && <VoiceMoves node={node} reading={reading} />}
     </>
   )
 }

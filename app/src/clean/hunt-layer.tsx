@@ -1,3 +1,4 @@
+import ButtonBase from '@mui/material/ButtonBase'
 import Typography from '@mui/material/Typography'
 import { HUNT } from '@sober-prism/core/findings'
 import { type KeyboardEvent, useEffect, useRef } from 'react'
@@ -11,6 +12,8 @@ import type { Hunt } from './use-hunt'
 const STEP_RATIO = 2 ** (1 / 24)
 const FINE_RATIO = 2 ** (1 / 240)
 const WIDTH_RATIO = 1.15
+/** Room for the figure beside the boost. */
+const FIGURE_WIDTH = 350
 
 /** While one hunts: the boost on the sheet, moved by pointer or by keys; pressing makes the cut. */
 export function HuntLayer({ scale, hunt }: { scale: SheetScale; hunt: Hunt }) {
@@ -64,13 +67,33 @@ export function HuntLayer({ scale, hunt }: { scale: SheetScale; hunt: Hunt }) {
       }
       onKeyDown={onKeyDown}
     >
+      {hunt.passed.map((ring) => (
+        <ButtonBase
+          key={ring.hz}
+          className={styles.huntMark}
+          style={{ left: toX(ring.hz, scale) }}
+          aria-label={`Cut the ring at ${formatHzWithNote(ring.hz)} by 6 dB; it is ${ring.db.toFixed(1)} dB high`}
+          onPointerMove={(event) => event.stopPropagation()}
+          onKeyDown={(event) => event.key === 'Enter' && event.stopPropagation()}
+          onClick={(event) => {
+            event.stopPropagation()
+            hunt.cut(ring)
+          }}
+        >
+          {ring.db.toFixed(1)}
+        </ButtonBase>
+      ))}
       {at && (
         <>
           <span className={styles.huntLine} style={{ left: x }} />
           <Typography
             variant="figure"
             className={styles.huntFigure}
-            style={x < scale.width / 2 ? { left: x + 8 } : { right: scale.width - x + 8 }}
+            style={
+              x < scale.width / 2
+                ? { left: Math.min(x + 8, Math.max(4, scale.width - FIGURE_WIDTH)) }
+                : { right: Math.min(scale.width - x + 8, Math.max(4, scale.width - FIGURE_WIDTH)) }
+            }
           >
             {formatHzWithNote(at.hz)} · {at.db.toFixed(1)} dB up
             {at.db < HUNT.mostDb ? `, held to ${HUNT.mostRiseLu} LU` : ''}

@@ -1,16 +1,20 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { type EqBand, magnitudeDb, newBand } from '@sober-prism/core/filters'
-import { LEVEL_BANDS, lowestSource, type SourceReading } from '@sober-prism/core/findings'
+import {
+  LEVEL_BANDS,
+  lowestSource,
+  type SourceReading,
+  steadyLoudness,
+  UNDER_NOTE,
+} from '@sober-prism/core/findings'
 import { newMark } from '@sober-prism/core/treatments'
 import { formatHz, formatHzWithNote, formatShare } from '../format'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
 import styles from './clean.module.css'
-
-/** The cut stands at this part of the lowest note: 130 to 140 Hz under most high voices, 65 Hz under a low one. */
-const UNDER_NOTE = 0.62
+import { PitchTrack } from './pitch-track'
 
 /** The lowest note that occurs in the passage, and a low cut placed under it. */
 export function LowCut({
@@ -20,7 +24,7 @@ export function LowCut({
   node: string
   reading: Pick<SourceReading, 'lowest' | 'levels'>
 }) {
-  const { sampleRateHz } = useSession()
+  const { sampleRateHz, listeningDbSpl } = useSession()
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const { levels, lowest } = reading
@@ -46,6 +50,9 @@ export function LowCut({
     dispatch(interfaceActions.bandChosen(mark.id))
   }
   const [ofNote] = magnitudeDb([cut], [hz], sampleRateHz)
+  const gains = magnitudeDb([cut], LEVEL_HZ, sampleRateHz)
+  const [before, after] = [levels, levels.map((db, i) => db + gains[i])]
+  const sones = [before, after].map((l) => steadyLoudness(l, listeningDbSpl))
   return (
     <section className={styles.pad} aria-label="Low cut">
       <Typography variant="h2">Low cut</Typography>
@@ -54,9 +61,11 @@ export function LowCut({
           ? `The lowest note that occurs is ${formatHzWithNote(hz)}; ${formatShare(lowest.pitchedShare)} of what sounds has a pitch.`
           : `Several notes sound at once; the lowest that sounds begins at about ${formatHz(hz)}.`}
       </Typography>
+      <PitchTrack track={lowest.track} hz={hz} cutHz={cut.hz} />
       <Typography>
         A low cut at {formatHz(cut.hz)} takes {Math.abs(ofNote).toFixed(1)} dB there and{' '}
-        {Math.abs(wholeChange(levels, cut, sampleRateHz)).toFixed(2)} dB from the whole.
+        {(powerDb(before) - powerDb(after)).toFixed(2)} dB from the whole:{' '}
+        {(sones[0] - sones[1]).toFixed(2)} of {sones[0].toFixed(1)} sone.
       </Typography>
       <Button sx={{ justifySelf: 'start' }} onClick={make}>
         Low cut at {formatHz(cut.hz)}, 24 dB per octave
@@ -65,17 +74,9 @@ export function LowCut({
   )
 }
 
-/** What a band does to the level of the whole, in dB. */
-function wholeChange(levels: Float64Array, band: EqBand, sampleRateHz: number): number {
-  const gains = magnitudeDb(
-    [band],
-    LEVEL_BANDS.map((b) => b.hz),
-    sampleRateHz,
-  )
-  let [before, after] = [0, 0]
-  levels.forEach((db, i) => {
-    before += 10 ** (db / 10)
-    after += 10 ** ((db + gains[i]) / 10)
-  })
-  return before > 0 && after > 0 ? 10 * Math.log10(after / before) : 0
+const LEVEL_HZ = LEVEL_BANDS.map((b) => b.hz)
+
+/** Level of the whole, in dB. */
+function powerDb(levels: Float64Array): number {
+  return 10 * Math.log10(levels.reduce((sum, db) => sum + 10 ** (db / 10), 1e-30))
 }

@@ -1,8 +1,8 @@
 import { newBand } from '@sober-prism/core/filters'
-import { huntBoost } from '@sober-prism/core/findings'
+import { huntBoost, type Ring } from '@sober-prism/core/findings'
 import { newMark } from '@sober-prism/core/treatments'
 import { errorSentence, type HuntPlace } from '@sober-prism/engine'
-import { useCallback, useEffect, useRef } from 'react'
+import { useCallback, useEffect, useRef, useState } from 'react'
 import { formatHz } from '../format'
 import { plumb } from '../plot/plumb'
 import { useAnalysis, useDesk, useHeard } from '../shell/desk-context'
@@ -16,9 +16,15 @@ export interface Hunt {
   /** Where the boost stands; null while one does not hunt. */
   readonly at: HuntPlace | null
   move(hz: number): void
-  /** Turns the boost into a cut there, and ends the hunt. */
-  cut(): void
+  /** Measured rings that it passed, each left as a pencil mark; the strongest first. */
+  readonly passed: readonly Ring[]
+  /** Turns the boost into a cut, on a ring that it stands on or where it is, and ends the hunt. */
+  cut(ring?: Ring): void
 }
+
+/** So many of the rings it passes leave a mark. */
+const MOST_PASSED = 6
+const NO_RINGS: readonly Ring[] = []
 
 const START_HZ = 2500
 const [LOWEST_HZ, HIGHEST_HZ] = [60, 14_000]
@@ -36,7 +42,10 @@ export function useHunt(): Hunt {
   const node = useAppSelector(chosenNode)
   const { hunting, sweeping, q } = useAppSelector(selectClean)
   const { tracks } = useAnalysis()
-  const bands = tracks.get(node)?.reading.bands ?? null
+  const reading = tracks.get(node)?.reading
+  const bands = reading?.bands ?? null
+  const rings = reading?.rings ?? NO_RINGS
+  const [passed, setPassed] = useState<readonly Ring[]>(NO_RINGS)
   const heard = useHeard()
   const at = heard?.rendition.kind === 'hunt' ? heard.rendition.at : null
   const place = useRef(START_HZ)
@@ -47,7 +56,15 @@ export function useHunt(): Hunt {
     const { sampleRateHz } = openSession(store.getState())
     const hz = place.current
     desk.hunt({ node, hz, q, db: huntBoost(bands, hz, q, sampleRateHz) })
-  }, [desk, node, q, bands])
+    const under = rings.filter((ring) => isOn(hz, ring, q))
+    setPassed((before) => {
+      const added = under.filter((ring) => !before.includes(ring))
+      if (added.length === 0) return before
+      return [...before, ...added].sort((a, b) => b.db - a.db).slice(0, MOST_PASSED)
+    })
+  }, [desk, node, q, bands, rings])
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another track or another hunt begins without marks.
+  useEffect(() => setPassed(NO_RINGS), [node, hunting])
 
   const move = useCallback(
     (hz: number) => {
@@ -103,19 +120,33 @@ export function useHunt(): Hunt {
     return () => clearInterval(timer)
   }, [sweeping, move, dispatch])
 
-  const cut = useCallback(() => {
-    const hz = Number(place.current.toPrecision(4))
-    const band = { ...newBand('bell', hz), q: Number(q.toFixed(1)), db: FIRST_CUT_DB }
-    const mark = {
-      ...newMark(crypto.randomUUID(), band),
-      reason: `Ring at ${formatHz(hz)}, hunted by ear`,
-    }
-    dispatch(cleanActions.huntSwitched(false))
-    const newTreatment = crypto.randomUUID()
-    edit([{ kind: 'add-band', node, stage: 'clean', treatment: null, newTreatment, mark }])
-    dispatch(interfaceActions.stageChosen('clean'))
-    dispatch(interfaceActions.bandChosen(mark.id))
-  }, [dispatch, edit, node, q])
+  const cut = useCallback(
+    (chosen?: Ring) => {
+      const ring = chosen ?? passed.find((r) => isOn(place.current, r, q))
+      const hz = Number((ring?.hz ?? place.current).toPrecision(4))
+      const band = {
+        ...newBand('bell', hz),
+        q: Number((ring?.q ?? q).toFixed(1)),
+        db: FIRST_CUT_DB,
+      }
+      const measured = ring ? `, measured as ${ring.db.toFixed(1)} dB high` : ''
+      const mark = {
+        ...newMark(crypto.randomUUID(), band),
+        reason: `Ring at ${formatHz(hz)}, hunted by ear${measured}`,
+      }
+      dispatch(cleanActions.huntSwitched(false))
+      const newTreatment = crypto.randomUUID()
+      edit([{ kind: 'add-band', node, stage: 'clean', treatment: null, newTreatment, mark }])
+      dispatch(interfaceActions.stageChosen('clean'))
+      dispatch(interfaceActions.bandChosen(mark.id))
+    },
+    [dispatch, edit, node, q, passed],
+  )
 
-  return { at: hunting ? at : null, move, cut }
+  return { at: hunting ? at : null, move, passed, cut }
+}
+
+/** Whether a boost stands on a ring: nearer than half of the boost's width. */
+function isOn(hz: number, ring: Ring, q: number): boolean {
+  return Math.abs(Math.log2(hz / ring.hz)) < 0.72 / q
 }

@@ -7,6 +7,7 @@ import {
   type EqBand,
   FILTER_TYPES,
   type FilterType,
+  hasGain,
   hasSlope,
 } from '@sober-prism/core/filters'
 import type { Mark } from '@sober-prism/core/treatments'
@@ -36,6 +37,8 @@ interface BandEditorProps {
   readonly editing: BandEditing
 }
 
+/** Common practice cuts a ring no deeper than this. */
+const MOST_CUT_DB = 15
 /** How often figures follow a drag. */
 const FOLLOW_MS = 100
 
@@ -66,6 +69,12 @@ export function BandEditor({ letter, besides, mark, stereo, editing }: BandEdito
         onChange={(e) => editing.setReason(mark, e.target.value)}
       />
       <RemoveButton onRemove={onRemove} />
+      {hasGain(band.type) && band.db < -MOST_CUT_DB && (
+        <Typography role="note" color="warning.main" sx={{ flexBasis: '100%' }}>
+          More than {MOST_CUT_DB} dB: this takes the sound there away altogether. Is it none of the
+          source at all?
+        </Typography>
+      )}
     </fieldset>
   )
 }

@@ -45,6 +45,7 @@ export {
 } from './fir'
 export { FirStage } from './fir-stage'
 export { FractionalDelay } from './fractional-delay'
+export { type Series, seriesHz, withNeedles } from './needles'
 export {
   type FirGroup,
   type PhaseMode,

@@ -24,10 +24,14 @@ export interface Candidate {
 
 const RING_CUT_SHARE = 0.75
 const MOST_RING_CUT_DB = 12
+/** What is not this likely is cut no deeper at first than a hunt by ear cuts. */
+const LIKELY = 0.75
+const FIRST_CUT_DB = 6
 
 /** The bell that answers a ring: three quarters of its height, no deeper than common practice goes without thought. */
 export function ringCut(ring: Ring): EqBand {
-  const db = -Math.min(MOST_RING_CUT_DB, Math.round(2 * RING_CUT_SHARE * ring.db) / 2)
+  const deepest = ring.likelihood >= LIKELY ? MOST_RING_CUT_DB : FIRST_CUT_DB
+  const db = -Math.min(deepest, Math.round(2 * RING_CUT_SHARE * ring.db) / 2)
   return roundedBell(ring.hz, db, Math.max(6, Math.min(24, ring.q)))
 }
 

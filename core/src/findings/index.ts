@@ -50,10 +50,12 @@ export {
   type NamedFinding,
 } from './sentence'
 export { readSource, SourceMeter, type SourceReading } from './source-reading'
+export { steadyLoudness } from './steady-loudness'
 export { type ClipTrack, surveyClips, USUAL_HEARING } from './survey-clips'
 export { rankFindings, surveyFindings, surveyMix, surveyTracks } from './survey-findings'
 export type { SurveyInput, SurveyTrack, SurveyTracks } from './survey-input'
 export { type Effect, Trial, type TrialSettings } from './trial'
+export { readVoice, UNDER_NOTE, type VoiceMove, type VoiceReading, voiceMoves } from './voice'
 export { type WinnablePlace, winnablePlaces } from './winnable-places'
 export {
   leadOverRest,

@@ -6,6 +6,8 @@ export interface LowestNote {
   readonly hz: number | null
   /** Share of the sounding frames that have a clear pitch, 0 to 1. */
   readonly pitchedShare: number
+  /** The pitch of each frame in turn, in Hz; 0 where a frame is silent or has no clear one. */
+  readonly track: Float32Array
 }
 
 const LOWEST_HZ = 28
@@ -71,7 +73,9 @@ export class PitchProfile {
     const held = this.#held(sounding).sort((a, b) => a - b)
     const hz =
       pitchedShare >= LEAST_PITCHED ? (held[Math.floor(LOWEST_SHARE * held.length)] ?? null) : null
-    return { hz, pitchedShare }
+    const counts = new Set(sounding)
+    const track = Float32Array.from(this.#frames, (f) => (counts.has(f) ? (f.hz ?? 0) : 0))
+    return { hz, pitchedShare, track }
   }
 
   /** Pitches that are the same in the frame before or after. */

@@ -20,6 +20,7 @@ import { useSession } from '../../store/selectors'
 import { pointAdded } from '../drawn-points'
 import styles from '../sheet.module.css'
 import type { EditorProps } from '../treatment-editor'
+import { NeedlesPanel } from './needles-panel'
 
 type DrawnCurve = Extract<Treatment, { kind: 'drawn-curve' }>
 
@@ -104,6 +105,7 @@ export function DrawnCurveEditor({ treatment, onChange }: EditorProps<DrawnCurve
       >
         <Points params={params} set={set} />
       </Popover>
+      <NeedlesPanel params={params} rateHz={sampleRateHz} onChange={(next) => onChange(next)} />
       <Choice
         label="Joined by"
         value={params.joining}

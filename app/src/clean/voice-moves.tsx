@@ -1,0 +1,100 @@
+import Button from '@mui/material/Button'
+import Typography from '@mui/material/Typography'
+import {
+  readVoice,
+  type SourceReading,
+  type VoiceMove,
+  voiceMoves,
+} from '@sober-prism/core/findings'
+import type { Edit } from '@sober-prism/core/session'
+import { newMark } from '@sober-prism/core/treatments'
+import { useMemo, useState } from 'react'
+import { TickBox } from '../controls/tick-box'
+import { capital, formatHz, signed } from '../format'
+import { interfaceActions } from '../store/interface-slice'
+import { useAppDispatch, useEdit } from '../store/store'
+import styles from './clean.module.css'
+
+const NAMES: Readonly<Record<VoiceMove['what'], string>> = {
+  'roll-off': 'Roll-off',
+  nearness: 'Less near',
+  clarity: 'Clearer',
+}
+
+interface VoiceMovesProps {
+  readonly node: string
+  readonly reading: Pick<SourceReading, 'levels' | 'lowest' | 'bands'>
+}
+
+/** What a voice's microphone did, and small moves that answer it. */
+export function VoiceMoves({ node, reading }: VoiceMovesProps) {
+  const edit = useEdit()
+  const dispatch = useAppDispatch()
+  const voice = useMemo(() => readVoice(reading), [reading])
+  const moves = useMemo(() => voiceMoves(voice), [voice])
+  const [left, setLeft] = useState<readonly string[]>([])
+  const chosen = moves.filter((m) => !left.includes(m.what))
+  const make = () => {
+    const newTreatment = crypto.randomUUID()
+    const marks = chosen.map(({ what, band, why }) => ({
+      ...newMark(crypto.randomUUID(), band),
+      reason: `${NAMES[what]}: ${why}`,
+    }))
+    edit(
+      marks.map(
+        (mark): Edit => ({
+          kind: 'add-band',
+          node,
+          stage: 'clean',
+          treatment: null,
+          newTreatment,
+          mark,
+        }),
+      ),
+    )
+    dispatch(interfaceActions.stageChosen('clean'))
+    dispatch(interfaceActions.bandsChosen(marks.map((m) => m.id)))
+    const count = marks.length === 1 ? '1 band' : `${marks.length} bands`
+    dispatch(interfaceActions.noticeShown(`Near and clear: ${count} made.`, 'info', 'edit'))
+  }
+  const against = (db: number | null, more: string, less: string) =>
+    db === null ? null : `${signed(Math.abs(db))} dB ${db >= 0 ? more : less}`
+  return (
+    <section className={styles.pad} aria-label="Near and clear">
+      <Typography variant="h2">Near and clear</Typography>
+      <Typography variant="body2" color="text.secondary">
+        Against speech from a metre away:{' '}
+        {against(voice.nearnessDb, 'more below 300 Hz', 'less below 300 Hz') ??
+          'nothing of this voice lies low enough to tell how near it is'}
+        ;{' '}
+        {against(voice.clarityDb, 'more above 10 kHz', 'less above 10 kHz') ??
+          'above 10 kHz is nothing of the voice to be told'}
+        .
+      </Typography>
+      {moves.map(({ what, band, why }) => (
+        <div key={what}>
+          <TickBox
+            label={`${NAMES[what]}: ${textOf(band)}`}
+            checked={!left.includes(what)}
+            onChange={() =>
+              setLeft(left.includes(what) ? left.filter((w) => w !== what) : [...left, what])
+            }
+          />
+          <Typography variant="body2" color="text.secondary">
+            {capital(why)}.
+          </Typography>
+        </div>
+      ))}
+      {moves.length > 0 && (
+        <Button sx={{ justifySelf: 'start' }} disabled={chosen.length === 0} onClick={make}>
+          {chosen.length === 1 ? 'Make this move' : `Make these ${chosen.length} moves`}
+        </Button>
+      )}
+    </section>
+  )
+}
+
+function textOf({ type, hz, db }: VoiceMove['band']): string {
+  if (type === 'low-cut') return `low cut at ${formatHz(hz)}`
+  return `${type === 'low-shelf' ? 'low' : 'high'} shelf ${signed(db)} dB at ${formatHz(hz)}`
+}
