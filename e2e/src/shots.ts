@@ -72,7 +72,7 @@ await both('clean-hunt', async () => {
 })
 await page.getByRole('button', { name: 'Hunt by ear' }).click()
 await page.getByRole('button', { name: 'Pause' }).click()
-await page.getByLabel('Over time').selectOption({ label: 'spectrogram as recorded' })
+await page.getByLabel('Over time').selectOption({ label: 'spectrogram before the chain' })
 const spectrogram = page.getByRole('region', { name: /^Spectrogram of/ })
 await both('clean-spectrogram', async () => {
   const box = await spectrogram.boundingBox()

@@ -8,7 +8,13 @@ export { measureNow } from './analysis/read-measure'
 export { type SessionFinding, soundState } from './analysis/session-finding'
 export type { AuditionMode } from './desk/audition'
 export type { PhaseCost } from './desk/design-store'
-export { Desk, type HeardRendition, type HuntPlace, type Rendition } from './desk/desk'
+export {
+  Desk,
+  type HeardRendition,
+  type HuntPlace,
+  type Rendition,
+  type SoundRegion,
+} from './desk/desk'
 export {
   fileName,
   type RenderChoice,

@@ -36,7 +36,7 @@ export function Component() {
     }
     return () => void dispatch(cleanActions.huntSwitched(false))
   }, [dispatch])
-  const isDrawn = spectrogram.side !== 'off' && session.tracks.some((t) => t.id === node)
+  const isDrawn = spectrogram.side !== 'off'
   const sheet = (
     <EqualiserSheet over={(scale) => hunting && <HuntLayer scale={scale} hunt={hunt} />} />
   )

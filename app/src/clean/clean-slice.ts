@@ -1,8 +1,24 @@
 import { createSlice, type PayloadAction, type WithSlice } from '@reduxjs/toolkit'
+import { HIGHEST_HZ, LOWEST_HZ } from '../plot/ruler'
 import { rootReducer } from '../store/store'
 
-/** Whether a track is drawn over time: as it was recorded, or behind its chain. */
-export type SpectrogramSide = 'off' | 'recorded' | 'treated'
+/** Whether a node is drawn over time: before its chain, behind it, or both, what the chain takes in a second ink. */
+export type SpectrogramSide = 'off' | 'recorded' | 'treated' | 'both'
+
+/** What of the passage is looked at: shares of its length, and a range of frequency. */
+export interface SpectrogramView {
+  readonly from: number
+  readonly to: number
+  readonly lowHz: number
+  readonly highHz: number
+}
+
+export const WHOLE_VIEW: SpectrogramView = {
+  from: 0,
+  to: 1,
+  lowHz: LOWEST_HZ,
+  highHz: HIGHEST_HZ,
+}
 
 interface SpectrogramState {
   readonly side: SpectrogramSide
@@ -10,6 +26,9 @@ interface SpectrogramState {
   readonly size: 1024 | 4096 | 16384
   readonly rangeDb: 50 | 70 | 100
   readonly tilt: 0 | 3 | 4.5
+  readonly view: SpectrogramView
+  /** The region that was drawn in it; null for none. */
+  readonly region: SpectrogramView | null
 }
 
 interface CleanState {
@@ -26,7 +45,14 @@ const initialState: CleanState = {
   hunting: false,
   sweeping: false,
   q: 14,
-  spectrogram: { side: 'off', size: 4096, rangeDb: 70, tilt: 3 },
+  spectrogram: {
+    side: 'off',
+    size: 4096,
+    rangeDb: 70,
+    tilt: 3,
+    view: WHOLE_VIEW,
+    region: null,
+  },
 }
 
 /** Narrowest and widest boost of a hunt, as Q. */

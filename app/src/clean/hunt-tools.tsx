@@ -13,8 +13,9 @@ import { cleanActions, HUNT_Q, selectClean } from './clean-slice'
 
 const SIDES = [
   ['off', 'no spectrogram'],
-  ['recorded', 'spectrogram as recorded'],
+  ['recorded', 'spectrogram before the chain'],
   ['treated', 'spectrogram behind the chain'],
+  ['both', 'spectrogram with what is taken'],
 ] as const
 
 /** Switches the hunt, lets it go by itself, and sets how narrow it is. */

@@ -1,20 +1,34 @@
+import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { sessionFrames } from '@sober-prism/core/session'
-import { type PointerEvent, useCallback, useMemo, useRef, useState } from 'react'
+import { errorSentence } from '@sober-prism/engine'
+import {
+  type KeyboardEvent,
+  type PointerEvent,
+  useCallback,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type WheelEvent,
+} from 'react'
 import { Choice } from '../controls/choice'
-import { formatDb, formatHzWithNote, formatTime } from '../format'
+import { formatDb, formatHz, formatHzWithNote, formatTime } from '../format'
 import { SHEETS } from '../plot/inks'
 import { Plot, type Surface } from '../plot/plot'
 import { plumb } from '../plot/plumb'
-import { xToHz } from '../plot/ruler'
+import { PLOT_LEFT, PLOT_RIGHT } from '../plot/ruler'
 import { useDesk } from '../shell/desk-context'
+import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
-import { useAppDispatch, useAppSelector } from '../store/store'
+import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { usePlace } from '../transport/use-place'
 import styles from './clean.module.css'
-import { cleanActions, selectClean } from './clean-slice'
-import { COLUMNS, drawOver, drawSpectrogram, EDGES_HZ, inkImage, ROWS } from './draw-spectrogram'
+import { cleanActions, type SpectrogramView, selectClean, WHOLE_VIEW } from './clean-slice'
+import { COLUMNS, drawOver, drawSpectrogram, inkImage, ROWS } from './draw-spectrogram'
+import { type RegionUse, readRegion, regionText, regionUseEdits } from './spectrogram-region'
 import { useSpectrogram } from './use-spectrogram'
+import { moved, scrolled, zoomed } from './view'
 
 const SIZES = [
   [1024, 'sharp in time'],
@@ -31,60 +45,129 @@ const TILTS = [
   [3, '3 dB per octave'],
   [4.5, '4.5 dB per octave'],
 ] as const
+const SIDES = {
+  off: '',
+  recorded: 'before its chain',
+  treated: 'behind its chain',
+  both: 'behind its chain, what that takes in a second ink',
+}
+/** A press that moves less than this, in pixels, is a click. */
+const CLICK_PIXELS = 4
+const ZOOM = 1.25
 
-/** The chosen track over the passage, time downwards, on the sheet's ruler; the denser the ink, the louder. */
+/** The chosen node over the passage, time downwards, on the sheet's ruler; the denser the ink, the louder. */
 export function Spectrogram({ node }: { node: string }) {
   const session = useSession()
   const desk = useDesk()
   const dispatch = useAppDispatch()
-  const { side, size, rangeDb, tilt } = useAppSelector(selectClean).spectrogram
+  const { side, size, rangeDb, tilt, view, region } = useAppSelector(selectClean).spectrogram
   const sheetName = useAppSelector((root) => root.interface.sheet)
-  const levels = useSpectrogram(node, side, size)
+  const reading = useSpectrogram(node, side, size, view)
   const [read, setRead] = useState<{ hz: number; seconds: number; db: number } | null>(null)
-  const { sampleRateHz, passage } = session
-  const { fromFrame, toFrame } = passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
+  const grip = useRef<{ x: number; y: number; at: Place } | null>(null)
+  const { sampleRateHz } = session
+  const passage = session.passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
+  const { fromFrame, toFrame } = passage
+  const length = toFrame - fromFrame
   const place = usePlace()
   const signals = useRef([plumb, place.current])
-  const image = useMemo(
-    () => levels && inkImage({ levels, rangeDb, tilt }, SHEETS[sheetName]),
-    [levels, rangeDb, tilt, sheetName],
+  const set = useCallback(
+    (change: Parameters<typeof cleanActions.spectrogramChanged>[0]) =>
+      dispatch(cleanActions.spectrogramChanged(change)),
+    [dispatch],
   )
+  // A region belongs to the node it was drawn for.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another node begins without a region.
+  useEffect(() => {
+    set({ region: null })
+  }, [node, set])
+  const image = useMemo(
+    () => reading && inkImage({ ...reading, rangeDb, tilt }, SHEETS[sheetName]),
+    [reading, rangeDb, tilt, sheetName],
+  )
+  const boxOf = useCallback(
+    (of: SpectrogramView, width: number) => {
+      const toY = (share: number) => (share - view.from) / (view.to - view.from)
+      const toX = (hz: number) => hzToShare(hz, view, width)
+      return [toX(of.lowHz), toY(of.from), toX(of.highHz), toY(of.to)] as const
+    },
+    [view],
+  )
+  const drawnView = reading?.view ?? view
   const draw = useCallback(
-    (surface: Surface) =>
-      drawSpectrogram(surface, image, {
-        fromSeconds: fromFrame / sampleRateHz,
-        toSeconds: toFrame / sampleRateHz,
-      }),
-    [image, fromFrame, toFrame, sampleRateHz],
+    (surface: Surface) => {
+      const stretch = {
+        fromSeconds: (fromFrame + view.from * length) / sampleRateHz,
+        toSeconds: (fromFrame + view.to * length) / sampleRateHz,
+      }
+      drawSpectrogram(surface, image, stretch, boxOf(drawnView, surface.width))
+    },
+    [image, fromFrame, length, view, sampleRateHz, boxOf, drawnView],
   )
   const over = useCallback(
-    (surface: Surface) =>
-      drawOver(surface, plumb.value, (place.current.value - fromFrame) / (toFrame - fromFrame)),
-    [fromFrame, toFrame, place],
+    (surface: Surface) => {
+      const share = (place.current.value - fromFrame) / length
+      drawOver(surface, {
+        hz: plumb.value,
+        toX: (hz) => hzToShare(hz, view, surface.width),
+        played: (share - view.from) / (view.to - view.from),
+        region: region && boxOf(region, surface.width),
+      })
+    },
+    [view, region, fromFrame, length, place, boxOf],
   )
-  const frameAt = (event: PointerEvent<HTMLElement>) => {
-    const box = event.currentTarget.getBoundingClientRect()
-    const share = Math.max(0, Math.min(1, (event.clientY - box.top) / box.height))
-    return fromFrame + share * (toFrame - fromFrame)
-  }
-  const readAt = (event: PointerEvent<HTMLElement>) => {
-    const box = event.currentTarget.getBoundingClientRect()
-    const hz = xToHz(event.clientX - box.left, box.width)
+  const readAt = ({ hz, share }: Place) => {
     plumb.set(hz)
-    if (!levels) return
-    const frame = frameAt(event)
-    const row = Math.min(ROWS - 1, Math.floor(((frame - fromFrame) / (toFrame - fromFrame)) * ROWS))
-    const column = EDGES_HZ.findIndex((edge) => edge > hz) - 1
-    const db = levels[row * COLUMNS + Math.max(0, Math.min(COLUMNS - 1, column))]
-    setRead({ hz, seconds: frame / sampleRateHz, db })
+    if (!reading) return
+    const { edgesHz, levels, view: of } = reading
+    const row = Math.floor(((share - of.from) / (of.to - of.from)) * ROWS)
+    const column = edgesHz.findIndex((edge) => edge > hz) - 1
+    if (row < 0 || row >= ROWS || column < 0) return
+    const db = levels[row * COLUMNS + column]
+    setRead({ hz, seconds: (fromFrame + share * length) / sampleRateHz, db })
   }
-  const set = (change: Parameters<typeof cleanActions.spectrogramChanged>[0]) =>
-    dispatch(cleanActions.spectrogramChanged(change))
-  const what = side === 'treated' ? 'behind its chain' : 'as recorded'
+  const onPointerMove = (event: PointerEvent<HTMLElement>) => {
+    const at = placeAt(event, view)
+    readAt(at)
+    const held = grip.current
+    if (!held || Math.hypot(event.clientX - held.x, event.clientY - held.y) < CLICK_PIXELS) return
+    const [a, b] = [held.at, at]
+    set({
+      region: {
+        from: Math.min(a.share, b.share),
+        to: Math.max(a.share, b.share),
+        lowHz: Math.min(a.hz, b.hz),
+        highHz: Math.max(a.hz, b.hz),
+      },
+    })
+  }
+  const onPointerUp = (event: PointerEvent<HTMLElement>) => {
+    const held = grip.current
+    grip.current = null
+    if (!held || Math.hypot(event.clientX - held.x, event.clientY - held.y) >= CLICK_PIXELS) return
+    if (region) return set({ region: null })
+    desk.player.seek(Math.round(fromFrame + held.at.share * length))
+  }
+  const onWheel = (event: WheelEvent<HTMLElement>) => {
+    const { hz, share } = placeAt(event, view)
+    const axis = event.shiftKey ? 'frequency' : 'time'
+    const ratio = event.deltaY + event.deltaX < 0 ? 1 / ZOOM : ZOOM
+    set({ view: zoomed(view, axis, ratio, axis === 'time' ? share : hz) })
+  }
+  const onKeyDown = (event: KeyboardEvent) => {
+    const { key, shiftKey } = event
+    const next = KEYS[key]?.(view, region, shiftKey)
+    if (!next) return
+    event.preventDefault()
+    event.stopPropagation()
+    set(next)
+  }
+  const isWhole = view === WHOLE_VIEW || JSON.stringify(view) === JSON.stringify(WHOLE_VIEW)
+  const isOnRuler = view.lowHz === WHOLE_VIEW.lowHz && view.highHz === WHOLE_VIEW.highHz
   return (
     <section
       className={styles.spectrogram}
-      aria-label={`Spectrogram of ${nodeName(session, node)}, ${what}`}
+      aria-label={`Spectrogram of ${nodeName(session, node)}, ${SIDES[side]}`}
     >
       <div className={styles.spectrogramSide}>
         <Choice label="Window" value={size} options={SIZES} onChange={(v) => set({ size: v })} />
@@ -96,26 +179,175 @@ export function Spectrogram({ node }: { node: string }) {
         />
         <Choice label="Tilt" value={tilt} options={TILTS} onChange={(v) => set({ tilt: v })} />
         <Typography variant="figure" className={styles.spectrogramRead}>
-          {!levels
+          {!reading
             ? 'Drawing …'
             : read
               ? `${formatHzWithNote(read.hz)}\n${formatTime(read.seconds)}  ${formatDb(read.db)}`
-              : 'Point at it to read; press to play from there.'}
+              : 'Point at it to read; press to play from there; draw a region to work on it.'}
         </Typography>
+        {!isOnRuler && (
+          <Typography variant="body2">
+            {formatHz(view.lowHz)} to {formatHz(view.highHz)}, off the ruler
+          </Typography>
+        )}
+        {!isWhole && (
+          <Button variant="text" onClick={() => set({ view: WHOLE_VIEW })}>
+            Whole passage
+          </Button>
+        )}
+        {region && reading && (
+          <Region node={node} region={region} reading={reading} passage={passage} />
+        )}
       </div>
       <Plot
         className={styles.spectrogramPlot}
         draw={draw}
-        label={`${nodeName(session, node)} over the passage, ${what}: time downwards, frequency to the right`}
-        onPointerMove={readAt}
+        role="application"
+        tabIndex={0}
+        aria-label="Spectrogram: arrow keys scroll, plus and minus zoom in time, with Shift in frequency; Enter draws a region, which arrow keys then move"
+        label={`${nodeName(session, node)} over the passage, ${SIDES[side]}: time downwards, frequency to the right`}
+        onPointerDown={(event) => {
+          if (event.button !== 0) return
+          event.currentTarget.setPointerCapture(event.pointerId)
+          grip.current = { x: event.clientX, y: event.clientY, at: placeAt(event, view) }
+        }}
+        onPointerMove={onPointerMove}
+        onPointerUp={onPointerUp}
         onPointerLeave={() => {
           plumb.set(null)
           setRead(null)
         }}
-        onClick={(event) => desk.player.seek(Math.round(frameAt(event as never)))}
+        onWheel={onWheel}
+        onKeyDown={onKeyDown}
       >
         <Plot className={styles.spectrogramOver} draw={over} signals={signals.current} />
       </Plot>
     </section>
   )
+}
+
+interface RegionProps {
+  readonly node: string
+  readonly region: SpectrogramView
+  readonly reading: Parameters<typeof readRegion>[0]
+  readonly passage: { readonly fromFrame: number; readonly toFrame: number }
+}
+
+/** What a region holds, heard alone, and what becomes of it on the sheet. */
+function Region({ node, region, reading, passage }: RegionProps) {
+  const session = useSession()
+  const desk = useDesk()
+  const dispatch = useAppDispatch()
+  const edit = useEdit()
+  const found = useMemo(() => readRegion(reading, region), [reading, region])
+  if (!found) return null
+  const length = passage.toFrame - passage.fromFrame
+  const hear = () => {
+    const stretch = {
+      fromFrame: Math.round(passage.fromFrame + region.from * length),
+      toFrame: Math.round(passage.fromFrame + region.to * length),
+    }
+    desk
+      .hear({ kind: 'region', node, stretch, fromHz: region.lowHz, toHz: region.highHz })
+      .catch((error) => dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning')))
+  }
+  const use = (as: RegionUse) => {
+    const made = regionUseEdits(session, node, as, region, found)
+    if (!made) {
+      return dispatch(
+        interfaceActions.noticeShown('The drawn curve has no room for more needles.', 'warning'),
+      )
+    }
+    edit(made.edits)
+    dispatch(interfaceActions.stageChosen('clean'))
+    dispatch(
+      as === 'bell'
+        ? interfaceActions.bandChosen(made.id)
+        : interfaceActions.treatmentChosen({ treatmentId: made.id, stage: 'clean' }),
+    )
+    dispatch(interfaceActions.noticeShown('The region is on the sheet.', 'info', 'edit'))
+  }
+  return (
+    <section aria-label="Region" className={styles.region}>
+      <Typography variant="body2">
+        {regionText(region, passage, session.sampleRateHz)}: loudest {formatHzWithNote(found.hz)},{' '}
+        {formatDb(found.db)} dB; mean {formatDb(found.meanDb)} dB
+      </Typography>
+      <div className={styles.actions}>
+        <Button onClick={hear}>Play it alone</Button>
+        <Button onClick={() => use('bell')}>Bell</Button>
+        <Button onClick={() => use('needle')}>Needle</Button>
+        <Button onClick={() => use('series')}>Series</Button>
+      </div>
+    </section>
+  )
+}
+
+/** Where one points: a frequency, and a share of the passage. */
+interface Place {
+  readonly hz: number
+  readonly share: number
+}
+
+function placeAt(
+  event: { clientX: number; clientY: number; currentTarget: HTMLElement },
+  view: SpectrogramView,
+): Place {
+  const box = event.currentTarget.getBoundingClientRect()
+  const inside = (v: number) => Math.max(0, Math.min(1, v))
+  const wide = Math.max(1, box.width - PLOT_LEFT - PLOT_RIGHT)
+  const x = inside((event.clientX - box.left - PLOT_LEFT) / wide)
+  const y = inside((event.clientY - box.top) / Math.max(1, box.height))
+  return {
+    hz: view.lowHz * (view.highHz / view.lowHz) ** x,
+    share: view.from + y * (view.to - view.from),
+  }
+}
+
+/** The share of a picture's width at which a frequency stands. */
+function hzToShare(hz: number, { lowHz, highHz }: SpectrogramView, width: number): number {
+  const share = Math.log(hz / lowHz) / Math.log(highHz / lowHz)
+  return (PLOT_LEFT + share * (width - PLOT_LEFT - PLOT_RIGHT)) / width
+}
+
+type KeyAction = (
+  view: SpectrogramView,
+  region: SpectrogramView | null,
+  shift: boolean,
+) => Parameters<typeof cleanActions.spectrogramChanged>[0] | null
+
+const scroll =
+  (axis: 'time' | 'frequency', direction: 1 | -1): KeyAction =>
+  (view, region, shift) =>
+    region
+      ? { region: moved(region, axis, direction, shift) }
+      : { view: scrolled(view, axis, direction) }
+
+const zoom =
+  (ratio: number): KeyAction =>
+  (view, _, shift) => ({ view: zoomed(view, shift ? 'frequency' : 'time', ratio) })
+
+const KEYS: Readonly<Record<string, KeyAction>> = {
+  ArrowUp: scroll('time', -1),
+  ArrowDown: scroll('time', 1),
+  ArrowLeft: scroll('frequency', -1),
+  ArrowRight: scroll('frequency', 1),
+  '+': zoom(1 / ZOOM),
+  '=': zoom(1 / ZOOM),
+  '*': zoom(1 / ZOOM),
+  '-': zoom(ZOOM),
+  _: zoom(ZOOM),
+  Enter: (view, region) => ({ region: region ? null : middleOf(view) }),
+  Escape: (_, region) => (region ? { region: null } : { view: WHOLE_VIEW }),
+}
+
+/** A region in the middle of what is looked at, to be moved by keys. */
+function middleOf({ from, to, lowHz, highHz }: SpectrogramView): SpectrogramView {
+  const at = (share: number) => lowHz * (highHz / lowHz) ** share
+  return {
+    from: from + 0.4 * (to - from),
+    to: from + 0.6 * (to - from),
+    lowHz: at(0.45),
+    highHz: at(0.55),
+  }
 }

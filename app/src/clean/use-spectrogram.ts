@@ -1,41 +1,77 @@
+import { sessionFrames } from '@sober-prism/core/session'
 import { errorSentence } from '@sober-prism/engine'
-import { useEffect, useState } from 'react'
+import { useEffect, useMemo, useState } from 'react'
 import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { useSettledSession } from '../store/settled'
 import { useAppDispatch } from '../store/store'
-import type { SpectrogramSide } from './clean-slice'
-import { EDGES_HZ, ROWS } from './draw-spectrogram'
+import type { SpectrogramSide, SpectrogramView } from './clean-slice'
+import { COLUMNS, ROWS } from './draw-spectrogram'
 
-/** A picture of a track over the passage, as recorded or behind its chain; null until it is there. */
+/** A picture of a node over a part of the passage, with what it was drawn for. */
+export interface SpectrogramReading {
+  /** What is drawn: `ROWS × COLUMNS` levels in dB. */
+  readonly levels: Float32Array
+  /** The same before the chain, where both are looked at. */
+  readonly before: Float32Array | null
+  readonly view: SpectrogramView
+  /** Edges of the columns, in Hz. */
+  readonly edgesHz: Float64Array
+  readonly stretch: { readonly fromFrame: number; readonly toFrame: number }
+}
+
+/** Edges of as many ranges of frequency as a picture has columns, each as wide on the ruler. */
+export function columnEdges({ lowHz, highHz }: SpectrogramView): Float64Array {
+  return Float64Array.from(
+    { length: COLUMNS + 1 },
+    (_, i) => lowHz * (highHz / lowHz) ** (i / COLUMNS),
+  )
+}
+
+/** A picture of a node over a part of the passage; null until it is there, the last one until the next is. */
 export function useSpectrogram(
   node: string,
   side: SpectrogramSide,
   size: number,
-): Float32Array | null {
+  view: SpectrogramView,
+): SpectrogramReading | null {
   const desk = useDesk()
   const dispatch = useAppDispatch()
   const session = useSettledSession()
-  const [levels, setLevels] = useState<{ of: string; levels: Float32Array } | null>(null)
+  const [made, setMade] = useState<{ of: string; reading: SpectrogramReading } | null>(null)
   const track = session.tracks.find((t) => t.id === node)
   const { passage } = session
-  const chain = side === 'treated' ? track?.chain : null
+  // A track as recorded depends on its audio alone; everything else on the chains it passes.
+  const chain = !track ? session : side === 'recorded' ? null : track.chain
   const [hash, offset] = [track?.audio.hash, track?.offsetFrames]
-  // biome-ignore lint/correctness/useExhaustiveDependencies: chain, audio, place and passage change the picture, though the desk holds them.
+  const frames = sessionFrames(session)
+  const whole = useMemo(() => passage ?? { fromFrame: 0, toFrame: frames }, [passage, frames])
+  // biome-ignore lint/correctness/useExhaustiveDependencies: chain, audio and place change the picture, though the desk holds them.
   useEffect(() => {
     if (side === 'off') return
     const controller = new AbortController()
-    const view = { isTreated: side === 'treated', size, rows: ROWS, edgesHz: EDGES_HZ }
-    desk
-      .spectrogram(node, view, controller.signal)
-      .then((made) => {
-        if (!controller.signal.aborted && made) setLevels({ of: node, levels: made })
+    const { signal } = controller
+    const length = whole.toFrame - whole.fromFrame
+    const stretch = {
+      fromFrame: Math.round(whole.fromFrame + view.from * length),
+      toFrame: Math.round(whole.fromFrame + view.to * length),
+    }
+    const edgesHz = columnEdges(view)
+    const asked = { size, rows: ROWS, edgesHz, stretch }
+    const draw = (of: 'recorded' | 'treated') => desk.spectrogram(node, of, asked, signal)
+    Promise.all([
+      draw(side === 'recorded' ? 'recorded' : 'treated'),
+      side === 'both' ? draw('recorded') : null,
+    ])
+      .then(([levels, before]) => {
+        if (signal.aborted || !levels) return
+        setMade({ of: node, reading: { levels, before, view, edgesHz, stretch } })
       })
       .catch((error) => {
-        if (controller.signal.aborted) return
+        if (signal.aborted) return
         dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
       })
     return () => controller.abort()
-  }, [desk, dispatch, node, side, size, chain, hash, offset, passage])
-  return side !== 'off' && levels?.of === node ? levels.levels : null
+  }, [desk, dispatch, node, side, size, view, chain, hash, offset, whole])
+  return side !== 'off' && made?.of === node ? made.reading : null
 }

@@ -29,6 +29,8 @@ export function fakeOpen(analysis: Partial<Analysis> = {}) {
     phaseCosts: new Signal(new Map()),
     hear: vi.fn(async () => {}),
     stopHearing: vi.fn(),
+    spectrogram: vi.fn(async (): Promise<Float32Array | null> => null),
+    pair: vi.fn(async () => null),
     analyser: {
       state,
       cancel: vi.fn(),

@@ -15,6 +15,9 @@ function heardText({ rendition, gainDb }: HeardRendition): string {
   if (rendition.kind === 'band') {
     return rendition.way === 'only' ? 'only one band’s range' : 'all but one band’s range'
   }
+  if (rendition.kind === 'region') {
+    return `one region, ${formatHz(rendition.fromHz)} to ${formatHz(rendition.toHz)}`
+  }
   if (rendition.kind === 'hunt') return `hunting, a boost at ${formatHz(rendition.at.hz)}`
   if (rendition.kind === 'difference') {
     return `only what ${rendition.target.of === 'all' ? 'all moves change' : `${WITHOUT[rendition.target.of]} changes`}`

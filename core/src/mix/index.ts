@@ -35,5 +35,5 @@ export {
   streamRun,
 } from './render'
 export { type HeardPart, type Listening, Renditions } from './renditions'
-export { pathPlan, stemPlan, withoutSilent } from './stems'
+export { busPlan, pathPlan, stemPlan, withoutSilent } from './stems'
 export { type Loop, Transport } from './transport'

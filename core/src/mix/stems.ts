@@ -54,6 +54,20 @@ export function pathPlan({ nodes }: MixPlan, id: string): MixPlan {
   }
 }
 
+/**
+ * What comes out of a group or the mix, its fader at 0 dB and nothing of it muted: behind its chain, or before it.
+ */
+export function busPlan(plan: MixPlan, id: string, withChain: boolean): MixPlan {
+  const { nodes } = id === MIX ? plan : stemPlan(plan, id)
+  const open = {
+    faderDb: 0,
+    mute: false,
+    listening: 1,
+    ...(withChain ? {} : { treatments: [], gain: 1 }),
+  }
+  return { nodes: nodes.map((n) => (n.id === id ? { ...n, ...open } : n)) }
+}
+
 /** A plan without nodes whose sound reaches nobody's ears and no key: they need not be run. */
 export function withoutSilent({ nodes }: MixPlan): MixPlan {
   const keep = new Set<string>([MIX])

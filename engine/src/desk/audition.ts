@@ -3,7 +3,7 @@ import { LIFT_DB } from '@sober-prism/core/mix'
 import { chainOf, type Edit, type Session, withIdentities } from '@sober-prism/core/session'
 import { MIX, newMark, newTreatment } from '@sober-prism/core/treatments'
 import type { SessionFinding } from '../analysis/session-finding'
-import type { HuntPlace, Rendition } from './desk'
+import type { HuntPlace, Rendition, SoundRegion } from './desk'
 
 /** What is heard of a finding: its band brought forward, its moves in, or the session as it stands. */
 export type AuditionMode = 'forward' | 'moves' | 'without'
@@ -61,5 +61,15 @@ export function bandEdits(
   const treatment = newTreatment('equaliser', 'band', 'shape', params)
   const alone: Edit[] =
     way === 'only' && node !== MIX ? [{ kind: 'set-node', node, change: { solo: true } }] : []
+  return [{ kind: 'add-treatment', node, treatment, before: null }, ...alone]
+}
+
+/** What lets only a region of a node's sound be heard: steep cuts at its edges, its node alone. */
+export function regionEdits({ node, fromHz, toHz }: SoundRegion): Edit[] {
+  const edge = (type: 'low-cut' | 'high-cut', hz: number) =>
+    newMark(type, { ...newBand(type, Math.max(20, Math.min(20000, hz))), slopeDbPerOct: 48 })
+  const bands = [edge('low-cut', fromHz), edge('high-cut', toHz)]
+  const treatment = newTreatment('equaliser', 'region', 'shape', { phase: 'minimum', bands })
+  const alone: Edit[] = node === MIX ? [] : [{ kind: 'set-node', node, change: { solo: true } }]
   return [{ kind: 'add-treatment', node, treatment, before: null }, ...alone]
 }

@@ -1,4 +1,11 @@
-import { designLater, listeningPlan, type MixPlan, renderPlan } from '@sober-prism/core/mix'
+import {
+  busPlan,
+  designLater,
+  listeningPlan,
+  type MixPlan,
+  renderPlan,
+  type Stretch,
+} from '@sober-prism/core/mix'
 import {
   applyEdits,
   type Session,
@@ -15,9 +22,9 @@ import { Signal } from '../signal'
 import type { LiveReading } from '../sound/live'
 import { Player, SESSION } from '../sound/player'
 import { type RecordingAccess, RecordingShelf } from '../storage/recording-access'
-import type { PairedTrack, PairReading, SpectrogramInput } from '../work/tasks'
+import type { DrawnSound, PairedTrack, PairReading, SpectrogramView } from '../work/tasks'
 import { WorkerPool } from '../work/worker-pool'
-import { type AuditionMode, auditionEdits, bandEdits, huntEdit } from './audition'
+import { type AuditionMode, auditionEdits, bandEdits, huntEdit, regionEdits } from './audition'
 import { DesignStore, type PhaseCost } from './design-store'
 
 /** What is heard in place of the session as it stands. */
@@ -35,8 +42,18 @@ export type Rendition =
       readonly band: string
       readonly way: 'only' | 'rest'
     }
+  /** A region of one node's picture over time, alone and looped. */
+  | ({ readonly kind: 'region' } & SoundRegion)
   /** A narrow boost on one node, which is moved while listening. */
   | { readonly kind: 'hunt'; readonly at: HuntPlace }
+
+/** A stretch of time and a range of frequency of one node. */
+export interface SoundRegion {
+  readonly node: string
+  readonly stretch: Stretch
+  readonly fromHz: number
+  readonly toHz: number
+}
 
 /** Where a boost stands while one hunts for rings. */
 export interface HuntPlace {
@@ -96,7 +113,7 @@ export class Desk {
     this.#session = session
     if (before?.tracks !== session.tracks) void this.#loadAudio(session)
     if (!before || before.passage !== session.passage || before.loop !== session.loop) {
-      this.player.setLoop(session.loop ? session.passage : null)
+      this.#loop()
       // Starting from silence, the passage is what one wants to hear.
       if (!before && session.passage) this.player.seek(session.passage.fromFrame)
     }
@@ -123,9 +140,10 @@ export class Desk {
     const goesOn = now && hashOf(now.rendition) === hashOf(rendition)
     if (!goesOn) this.heard.set({ rendition, gainDb: null })
     this.#other = other
+    if (!goesOn) this.#loop()
     // It runs in while its loudness is measured.
     this.#sendPlans()
-    const isAsItIs = rendition.kind === 'difference' || rendition.kind === 'band'
+    const isAsItIs = ['difference', 'band', 'region'].includes(rendition.kind)
     const gainDb = isAsItIs ? 0 : await this.#matchingGain(session, other)
     if (this.#other !== other || this.#session !== session) return
     this.heard.set({ rendition, gainDb })
@@ -138,6 +156,10 @@ export class Desk {
           ]
         : [{ name: OTHER, gain }],
     )
+    if (rendition.kind === 'region' && !goesOn) {
+      this.player.seek(rendition.stretch.fromFrame)
+      await this.player.play()
+    }
     if (rendition.kind === 'finding' && !this.player.playing) {
       if (session.passage) this.player.seek(session.passage.fromFrame)
       await this.player.play()
@@ -147,6 +169,7 @@ export class Desk {
   #stateOf(session: Session, rendition: Rendition, finding: SessionFinding | undefined): Session {
     if (rendition.kind === 'hunt') return applyEdits(session, [huntEdit(rendition.at)])
     if (rendition.kind === 'band') return applyEdits(session, bandEdits(session, rendition))
+    if (rendition.kind === 'region') return applyEdits(session, regionEdits(rendition))
     if (rendition.kind !== 'finding') return sessionWithout(session, rendition.target)
     const edits = finding ? auditionEdits(finding, rendition.mode) : []
     return applyEdits(session, edits)
@@ -161,36 +184,56 @@ export class Desk {
     const goesOn = this.heard.value?.rendition.kind === 'hunt'
     this.#other = applyEdits(session, [huntEdit(at)])
     this.heard.set({ rendition: { kind: 'hunt', at }, gainDb: 0 })
+    if (!goesOn) this.#loop()
     this.#sendPlans()
     if (!goesOn) void this.player.hear([{ name: OTHER, gain: 1 }])
   }
 
   /**
-   * A picture of a track over the passage: levels in dB, `rows` times one for each range of frequency.
-   * @returns null where its audio is missing. @throws EngineError
+   * A picture of a track, group or the mix over a stretch: levels in dB, `rows` times one for each range of frequency.
+   * @param side before the node's chain (a track as it was recorded), or behind it.
+   * @returns null where audio is missing. @throws EngineError
    */
   async spectrogram(
-    track: string,
-    view: Pick<SpectrogramInput, 'isTreated' | 'size' | 'rows' | 'edgesHz'>,
+    node: string,
+    side: 'recorded' | 'treated',
+    view: SpectrogramView & { readonly stretch: Stretch },
     signal: AbortSignal,
   ): Promise<Float32Array | null> {
     const session = this.#session
-    const of = session?.tracks.find((t) => t.id === track)
-    if (!session || !of) return null
-    const recording = (await this.shelf.find([of.audio])).get(of.audio.hash)
-    if (!recording) return null
-    const { sampleRateHz, passage } = session
-    const { chain, offsetFrames } = of
-    const stretch = passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
-    // Behind the chain the whole passage is held in memory.
-    if (view.isTreated && stretch.toFrame - stretch.fromFrame > MOST_DRAWN_SECONDS * sampleRateHz) {
+    if (!session) return null
+    const { sampleRateHz } = session
+    const sound = await this.#soundOf(session, node, side)
+    if (!sound) return null
+    // What is treated is held in memory.
+    const { fromFrame, toFrame } = view.stretch
+    if (sound.of !== 'recording' && toFrame - fromFrame > MOST_DRAWN_SECONDS * sampleRateHz) {
       throw new EngineError(
-        `Behind its chain a track is drawn over at most ${MOST_DRAWN_SECONDS / 60} minutes. Choose a shorter passage, or look at it as recorded.`,
+        `Sound that is treated is drawn over at most ${MOST_DRAWN_SECONDS / 60} minutes. Choose a shorter passage, or look at a track as recorded.`,
       )
     }
-    const input = { ...view, chain, recording, offsetFrames, sampleRateHz, stretch }
+    const input = { ...view, sound, sampleRateHz }
     const { levels } = await this.pool.run('spectrogram', input, { signal, first: true })
     return levels
+  }
+
+  async #soundOf(
+    session: Session,
+    node: string,
+    side: 'recorded' | 'treated',
+  ): Promise<DrawnSound | null> {
+    const track = session.tracks.find((t) => t.id === node)
+    if (track) {
+      const recording = (await this.shelf.find([track.audio])).get(track.audio.hash)
+      if (!recording) return null
+      const { chain, offsetFrames } = track
+      return side === 'treated'
+        ? { of: 'chain', chain, recording, offsetFrames }
+        : { of: 'recording', recording, offsetFrames }
+    }
+    const recordings = await this.shelf.find(session.tracks.map((t) => t.audio))
+    const plan = busPlan(renderPlan(session, designLater), node, side === 'treated')
+    return { of: 'mix', plan, recordings }
   }
 
   /**
@@ -225,6 +268,7 @@ export class Desk {
     if (!this.heard.value) return
     this.heard.set(null)
     this.#other = null
+    this.#loop()
     void this.player.hear([{ name: SESSION, gain: 1 }])
     this.player.dropPlan(OTHER)
   }
@@ -233,6 +277,13 @@ export class Desk {
     this.analyser.close()
     this.pool.close()
     await this.player.close()
+  }
+
+  /** The region that is heard alone loops; else the passage, where it is to. */
+  #loop(): void {
+    const rendition = this.heard.value?.rendition
+    const passage = this.#session?.loop ? this.#session.passage : null
+    this.player.setLoop(rendition?.kind === 'region' ? rendition.stretch : passage)
   }
 
   #sendPlans(): void {

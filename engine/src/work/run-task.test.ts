@@ -3,6 +3,7 @@ import { mixParts } from '@sober-prism/core/findings'
 import { planMoments } from '@sober-prism/core/hearing'
 import {
   bedPlan,
+  busPlan,
   designLater,
   type MixBed,
   type MixPlan,
@@ -12,6 +13,7 @@ import {
   trackAlone,
 } from '@sober-prism/core/mix'
 import { applyEdits, type Edit, emptyChain } from '@sober-prism/core/session'
+import { MIX } from '@sober-prism/core/treatments'
 import { describe, expect, it } from 'vitest'
 import { addEqualiser, hashOf, sessionOf } from '../../../core/src/testing/sessions'
 import { MixBeds } from '../analysis/mix-beds'
@@ -162,14 +164,17 @@ describe('a picture over time', () => {
   const view = { rows: 20, size: 2048, edgesHz }
   const row = (levels: Float32Array, r: number) => levels.subarray(60 * r, 60 * (r + 1))
 
-  it.each([false, true])(
-    'shows tones at their times and levels; treated: %s',
-    async (isTreated) => {
-      const { levels } = await runTask(
-        'spectrogram',
-        { ...input([two, two]), ...view, isTreated },
-        () => {},
-      )
+  const draw = async (of: 'recording' | 'chain', audio: Float32Array[], chain = emptyChain()) => {
+    const { recording: access, offsetFrames } = input(audio)
+    const sound = { of, recording: access, offsetFrames, chain } as const
+    const asked = { ...view, sound, sampleRateHz: RATE, stretch }
+    return (await runTask('spectrogram', asked, () => {})).levels
+  }
+
+  it.each(['recording', 'chain'] as const)(
+    'shows tones at their times and levels: %s',
+    async (of) => {
+      const levels = await draw(of, [two, two])
       expect(row(levels, 5)[at(440)]).toBeCloseTo(-9, 0)
       expect(row(levels, 15)[at(1760)]).toBeCloseTo(-9, 0)
       expect(row(levels, 5)[at(1760)]).toBeLessThan(-60)
@@ -182,12 +187,30 @@ describe('a picture over time', () => {
       addEqualiser('a', 'e', [{ hz: 440, db: -12, q: 2 }]),
     ])
     const { chain } = session.tracks[0]
-    const draw = async (isTreated: boolean) => {
-      const asked = { ...input([two]), ...view, chain, isTreated }
-      return (await runTask('spectrogram', asked, () => {})).levels
-    }
-    const [before, after] = [await draw(false), await draw(true)]
+    const [before, after] = [
+      await draw('recording', [two], chain),
+      await draw('chain', [two], chain),
+    ]
     expect(row(after, 5)[at(440)] - row(before, 5)[at(440)]).toBeCloseTo(-12, 0)
+  })
+
+  it('shows the mix and a group, before their chains and behind them', async () => {
+    const session = applyEdits(sessionOf(['a', 'b']), [
+      { kind: 'add-group', id: 'g', name: 'G', members: ['a'] },
+      addEqualiser('g', 'e', [{ hz: 440, db: -12, q: 2 }]),
+      { kind: 'set-node', node: 'g', change: { faderDb: -20 } },
+      { kind: 'set-node', node: 'b', change: { mute: true } },
+    ])
+    const recordings = new Map([0, 1].map((n) => [hashOf(n), recording([two, two])]))
+    const level = async (id: string, withChain: boolean) => {
+      const plan = busPlan(renderPlan(session, designLater), id, withChain)
+      const sound = { of: 'mix', plan, recordings } as const
+      const asked = { ...view, sound, sampleRateHz: RATE, stretch }
+      return row((await runTask('spectrogram', asked, () => {})).levels, 5)[at(440)]
+    }
+    const [before, after] = [await level('g', false), await level('g', true)]
+    expect(after - before).toBeCloseTo(-12, 0)
+    expect((await level(MIX, true)) - after).toBeCloseTo(-20, 0)
   })
 })
 

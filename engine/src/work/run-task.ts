@@ -260,7 +260,7 @@ const WINDOWS_IN_ROW = 2
 
 /** A picture over time. As it was recorded, only the windows are read, however long the stretch is. */
 async function drawRows(input: SpectrogramInput, onProgress: Progress) {
-  const { recording, offsetFrames, sampleRateHz, stretch, isTreated, size, rows, edgesHz } = input
+  const { sampleRateHz, stretch, size, rows, edgesHz } = input
   const { fromFrame, toFrame } = stretch
   const meter = new SpectrogramMeter({ size, hop: size, window: 'hann' })
   const column = new Float32Array(meter.bins)
@@ -268,24 +268,13 @@ async function drawRows(input: SpectrogramInput, onProgress: Progress) {
   const ranges = edges.length - 1
   const levels = new Float32Array(rows * ranges).fill(SILENT_DB)
   const step = (toFrame - fromFrame) / rows / WINDOWS_IN_ROW
-  const treatedSound = isTreated
-    ? await collected(treated(input), recording.channels, stretch)
-    : null
-  const source = openSource(recording)
-  const window = Array.from({ length: recording.channels }, () => new Float32Array(size))
+  const readAround = await windowsOf(input)
   for (let r = 0; r < rows; r++) {
     const row = levels.subarray(r * ranges, (r + 1) * ranges)
     for (let w = 0; w < WINDOWS_IN_ROW; w++) {
       const centre = Math.round((r * WINDOWS_IN_ROW + w + 0.5) * step)
-      if (treatedSound) meter.column(treatedSound, centre, column)
-      else {
-        const from = fromFrame + centre - size / 2 - offsetFrames
-        await source.prefetch([{ fromFrame: from, toFrame: from + size }])
-        window.forEach((out, c) => {
-          source.read(c, from, out, size)
-        })
-        meter.column(window, size / 2, column)
-      }
+      const { channels, at } = await readAround(centre)
+      meter.column(channels, at, column)
       loudestInRanges(column, edges, row)
     }
     if (r % 32 === 31) {
@@ -294,6 +283,33 @@ async function drawRows(input: SpectrogramInput, onProgress: Progress) {
     }
   }
   return { levels }
+}
+
+/** Sound around a frame of the stretch, with the place in it at which that frame lies. */
+type AroundFrame = (centre: number) => Promise<{ channels: Float32Array[]; at: number }>
+
+async function windowsOf(input: SpectrogramInput): Promise<AroundFrame> {
+  const { sound, sampleRateHz, stretch, size } = input
+  if (sound.of !== 'recording') {
+    const pieces =
+      sound.of === 'mix'
+        ? mixed({ ...sound, sampleRateHz, stretch })
+        : treated({ ...sound, sampleRateHz, stretch })
+    const count = sound.of === 'mix' ? 2 : sound.recording.channels
+    const channels = await collected(pieces, count, stretch)
+    return async (at) => ({ channels, at })
+  }
+  const { recording, offsetFrames } = sound
+  const source = openSource(recording)
+  const channels = Array.from({ length: recording.channels }, () => new Float32Array(size))
+  return async (centre) => {
+    const from = stretch.fromFrame + centre - size / 2 - offsetFrames
+    await source.prefetch([{ fromFrame: from, toFrame: from + size }])
+    channels.forEach((out, c) => {
+      source.read(c, from, out, size)
+    })
+    return { channels, at: size / 2 }
+  }
 }
 
 const SILENT_DB = -200

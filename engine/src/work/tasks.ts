@@ -50,16 +50,27 @@ export interface ChainInput {
   readonly stretch: Stretch
 }
 
-/** What is asked of a picture over time. */
-export interface SpectrogramInput extends ChainInput {
-  /** Behind its chain, or as it was recorded. */
-  readonly isTreated: boolean
+/** What a picture over time shows: a recording as it is, behind a chain, or a group or mix. */
+export type DrawnSound =
+  | ({ readonly of: 'recording' } & Pick<ChainInput, 'recording' | 'offsetFrames'>)
+  | ({ readonly of: 'chain' } & Pick<ChainInput, 'recording' | 'offsetFrames' | 'chain'>)
+  | ({ readonly of: 'mix' } & Pick<MixInput, 'plan' | 'recordings'>)
+
+/** How a picture over time is drawn. */
+export interface SpectrogramView {
   /** Length of the window, a power of two. */
   readonly size: number
   /** Rows over the stretch, the first at its beginning. */
   readonly rows: number
   /** Edges of the ranges of frequency, in Hz. */
   readonly edgesHz: Float64Array
+}
+
+/** What is asked of a picture over time. */
+export interface SpectrogramInput extends SpectrogramView {
+  readonly sound: DrawnSound
+  readonly sampleRateHz: number
+  readonly stretch: Stretch
 }
 
 /** Two tracks whose sum is looked at, each at its level in it. */

@@ -1,0 +1,116 @@
+// @vitest-environment happy-dom
+import { act, fireEvent, screen } from '@testing-library/react'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { store } from '../store/store'
+import { sessionOf, show } from '../testing/render'
+import { cleanActions, selectClean, WHOLE_VIEW } from './clean-slice'
+import { COLUMNS, ROWS } from './draw-spectrogram'
+import { Spectrogram } from './spectrogram'
+import { readRegion, regionUseEdits } from './spectrogram-region'
+import { columnEdges } from './use-spectrogram'
+import { moved, scrolled, zoomed } from './view'
+
+const edgesHz = columnEdges(WHOLE_VIEW)
+const levels = new Float32Array(ROWS * COLUMNS).fill(-90)
+/** A tone at 1 kHz in the second quarter of the passage. */
+const column = edgesHz.findIndex((edge) => edge > 1000) - 1
+for (let r = ROWS / 4; r < ROWS / 2; r++) levels[r * COLUMNS + column] = -20
+const reading = {
+  levels,
+  before: null,
+  edgesHz,
+  view: WHOLE_VIEW,
+  stretch: { fromFrame: 0, toFrame: 48000 },
+}
+const state = () => selectClean(store.getState()).spectrogram
+
+describe('a region', () => {
+  it('is read: its loudest place, and nothing of what lies beside it', () => {
+    const found = readRegion(reading, { from: 0.2, to: 0.6, lowHz: 500, highHz: 2000 })
+    expect((found?.hz ?? 0) / 1000).toBeCloseTo(1, 1)
+    expect(found?.db).toBe(-20)
+    expect(readRegion(reading, { from: 0.6, to: 0.9, lowHz: 500, highHz: 2000 })?.db).toBe(-90)
+  })
+
+  it('becomes a bell as wide as it is, a needle, or a series in one curve', () => {
+    const session = sessionOf(['Voice'])
+    const region = { from: 0, to: 1, lowHz: 900, highHz: 1100 }
+    const found = { hz: 1000, db: -20, meanDb: -40 }
+    const [bell] = regionUseEdits(session, 't0', 'bell', region, found)?.edits ?? []
+    expect(bell).toMatchObject({ kind: 'add-band', mark: { band: { hz: 1000, q: 5, db: -6 } } })
+    const [series] = regionUseEdits(session, 't0', 'series', region, found)?.edits ?? []
+    if (series.kind !== 'add-treatment') throw new Error('A series is a treatment.')
+    const { params } = series.treatment
+    if (!('points' in params)) throw new Error('A series is a drawn curve.')
+    // 1 to 20 kHz: the twentieth lies at the edge and is left out.
+    expect(params.points.filter((p) => p.db === -120)).toHaveLength(2 * 19)
+  })
+})
+
+describe('what is looked at', () => {
+  it('is zoomed about a place, scrolled, and never leaves the passage and the ruler', () => {
+    const near = zoomed(WHOLE_VIEW, 'time', 0.1, 0.95)
+    expect([near.from, near.to].map((v) => Math.round(1000 * v) / 1000)).toEqual([0.855, 0.955])
+    expect(scrolled(near, 'time', 1).from).toBeCloseTo(0.875, 6)
+    expect(scrolled(scrolled(scrolled(near, 'time', 1), 'time', 1), 'time', 1).to).toBe(1)
+    expect(zoomed(zoomed(WHOLE_VIEW, 'frequency', 0.2, 1000), 'frequency', 9)).toEqual(WHOLE_VIEW)
+    const wider = moved({ ...WHOLE_VIEW, from: 0.4, to: 0.6 }, 'time', 1, true)
+    expect([wider.from, wider.to].map((v) => Number(v.toFixed(6)))).toEqual([0.4, 0.65])
+  })
+})
+
+describe('the spectrogram', () => {
+  beforeEach(() => {
+    act(() => {
+      store.dispatch(
+        cleanActions.spectrogramChanged({ side: 'recorded', view: WHOLE_VIEW, region: null }),
+      )
+    })
+  })
+
+  it('is zoomed, scrolled and has a region by keys alone, which is played and put on the sheet', async () => {
+    const { user, desk, session } = show(<Spectrogram node="t0" />, sessionOf(['Voice']))
+    desk.spectrogram.mockResolvedValue(levels)
+    act(() => void store.dispatch(cleanActions.spectrogramChanged({ size: 1024 })))
+    const plot = screen.getByRole('application')
+    await screen.findByText(/Point at it to read/)
+    act(() => plot.focus())
+    await user.keyboard('+{ArrowDown}')
+    expect(state().view.from).toBeGreaterThan(0.1)
+    await user.keyboard('{Escape}{Enter}{ArrowRight}{Shift>}{ArrowDown}{/Shift}')
+    expect(state().view).toEqual(WHOLE_VIEW)
+    await user.click(await screen.findByRole('button', { name: 'Play it alone' }))
+    expect(desk.hear).toHaveBeenLastCalledWith(
+      expect.objectContaining({ kind: 'region', node: 't0' }),
+    )
+    await user.click(screen.getByRole('button', { name: 'Bell' }))
+    expect(session().tracks[0].chain.treatments[0]).toMatchObject({
+      kind: 'equaliser',
+      stage: 'clean',
+    })
+    act(() => plot.focus())
+    await user.keyboard('{Escape}')
+    expect(state().region).toBeNull()
+  })
+
+  it('asks for a group and for both sides of its chain', async () => {
+    const session = sessionOf(['Voice'], {
+      kind: 'add-group',
+      id: 'g',
+      name: 'All',
+      members: ['t0'],
+    })
+    const { desk } = show(<Spectrogram node="g" />, session)
+    const draw = desk.spectrogram.mockResolvedValue(levels)
+    draw.mockClear()
+    act(() => void store.dispatch(cleanActions.spectrogramChanged({ side: 'both' })))
+    await vi.waitFor(() =>
+      expect(draw.mock.calls.map((call: unknown[]) => call.slice(0, 2))).toEqual([
+        ['g', 'treated'],
+        ['g', 'recorded'],
+      ]),
+    )
+    fireEvent.wheel(screen.getByRole('application'), { deltaY: -100 })
+    expect(state().view.to - state().view.from).toBeCloseTo(0.8, 6)
+  })
+})
