@@ -275,9 +275,9 @@ function Region({ node, region, reading, passage }: RegionProps) {
       </Typography>
       <div className={styles.actions}>
         <Button onClick={hear}>Play it alone</Button>
-        <Button onClick={() => use('bell')}>Bell</Button>
-        <Button onClick={() => use('needle')}>Needle</Button>
-        <Button onClick={() => use('series')}>Series</Button>
+        <Button onClick={() => use('bell')}>Bell there</Button>
+        <Button onClick={() => use('needle')}>Needle there</Button>
+        <Button onClick={() => use('series')}>Series there</Button>
       </div>
     </section>
   )

@@ -50,7 +50,7 @@ export function shownTreatment(
   )
 }
 
-/** The bands that are chosen on a node's sheet, the first one first; they are of one equaliser. */
+/** The bands that are chosen on a node's sheet, as they stand in their equaliser. */
 export function chosenBands(root: RootState, node: string): readonly Mark[] {
   const { bandId, alsoBands } = root.interface
   const treatments = chainOf(openSession(root), node)?.treatments ?? []
@@ -58,7 +58,7 @@ export function chosenBands(root: RootState, node: string): readonly Mark[] {
     if (treatment.kind !== 'equaliser') continue
     const { bands } = treatment.params
     if (!bands.some((m) => m.id === bandId)) continue
-    return [bandId, ...alsoBands].flatMap((id) => bands.find((m) => m.id === id) ?? [])
+    return bands.filter((m) => m.id === bandId || alsoBands.includes(m.id))
   }
   return []
 }
