@@ -1,6 +1,6 @@
 import type { EqBand } from '../filters'
 import type { Edit } from '../session'
-import { activeMarks, type Treatment } from '../treatments'
+import { activeMarks, kindOf, type Treatment } from '../treatments'
 import type { Evidence, FindingKind } from './finding'
 
 /** What a sentence needs of a finding: names in place of tracks. */
@@ -103,6 +103,8 @@ function treatmentSentence(treatment: Treatment, name: string): string {
         ? `take ${bands.length} needles out of ${name}, from ${hertz(bands[0].hz)} to ${hertz(bands[bands.length - 1].hz)}`
         : list(bands.map((b) => bandSentence(b, name)))
     }
+    default:
+      return `${kindOf(treatment.kind).name.toLowerCase()} on ${name}: ${kindOf(treatment.kind).describe(treatment.params)}`
   }
 }
 

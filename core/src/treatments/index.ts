@@ -18,6 +18,13 @@ export {
   nodeId,
   reason,
 } from './evidence'
+export {
+  FOLLOW_TYPES,
+  type FollowBand,
+  type FollowParams,
+  MOST_FOLLOW_BANDS,
+  newFollowBand,
+} from './follow'
 export type {
   AnyKind,
   StereoPart,

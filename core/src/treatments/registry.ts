@@ -1,6 +1,7 @@
 import { align } from './align'
 import { drawnCurve } from './drawn-curve'
 import { equaliser } from './equaliser'
+import { follow } from './follow'
 import type { AnyKind } from './kind'
 import { lowMiddle } from './low-middle'
 
@@ -10,6 +11,7 @@ export const TREATMENT_KINDS = {
   align,
   'low-middle': lowMiddle,
   'drawn-curve': drawnCurve,
+  follow,
 } as const
 
 export type KindName = keyof typeof TREATMENT_KINDS

@@ -1,0 +1,2 @@
+export { type FollowTimes, GainSmoother, type StaticCurve, staticGainDb } from './gain-computer'
+export { UsualLevel } from './usual-level'

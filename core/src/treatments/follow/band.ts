@@ -1,0 +1,270 @@
+import { GainSmoother, staticGainDb, UsualLevel } from '../../dynamics'
+import type { FollowBand } from './params'
+
+/** Frames from one decision about a gain to the next; it moves from sample to sample. */
+export const CONTROL_FRAMES = 32
+/** Width of the knee: a voice's level moves by about as much within a syllable. */
+const KNEE_DB = 6
+const FASTEST_DETECTOR_SECONDS = 0.003
+/** A detector's time is no shorter than this part of its frequency's period. */
+const DETECTOR_PERIODS = 0.6
+const SILENT_POWER = 1e-12
+/** Two smoothings in series from sample to sample, so that a move starts and ends at rest; no attack is faster. */
+const SOFT_SECONDS = 0.002
+const FASTEST_MS = 0.3
+/** Two band-passes of this part of a Q are together as wide as one of it. */
+const TWICE_Q = 0.644
+/** An amplitude this near to 1 changes nothing: what rests passes bit by bit. */
+const NOTHING = 1e-8
+const BUTTERWORTH_K = Math.SQRT2
+const HIGHEST_OF_RATE = 0.49
+
+/** A second-order state-variable filter with trapezoidal integrators: values and states. */
+interface Svf {
+  g: number
+  k: number
+  s1: number
+  s2: number
+}
+
+const svf = (): Svf => ({ g: 0.1, k: 1, s1: 0, s2: 0 })
+
+/** One band while it runs: what it listens to, how far it is drawn, and its filter. */
+export class RunningBand {
+  /** It fades to nothing and is then dropped. */
+  leaving = false
+  #settings: FollowBand
+  readonly #first = svf()
+  readonly #second = svf()
+  readonly #smoother = new GainSmoother()
+  readonly #usual: UsualLevel
+  #power = 0
+  #powerShare = 0
+  readonly #softShare: number
+  /** Square root of the band's amplitude: where it goes, on the way there, and as it is applied. */
+  #goal = 1
+  #ahead = 1
+  #root = 1
+  /** tan(π f / fs), and 1 / Q: they move to what is set. */
+  #g: number
+  #k: number
+  /** Two states of the band's filter for each channel. */
+  readonly #states: Float64Array
+
+  /** @param channels that its filter runs over. */
+  constructor(
+    settings: FollowBand,
+    private readonly sampleRateHz: number,
+    channels: number,
+  ) {
+    this.#settings = settings
+    this.#usual = new UsualLevel(CONTROL_FRAMES / sampleRateHz)
+    this.#softShare = 1 - Math.exp(-1 / (SOFT_SECONDS * sampleRateHz))
+    this.#states = new Float64Array(2 * channels)
+    this.#g = this.#warped(settings.hz)
+    this.#k = 1 / settings.q
+    this.set(settings)
+  }
+
+  #warped(hz: number): number {
+    return Math.tan(Math.PI * Math.min(HIGHEST_OF_RATE, hz / this.sampleRateHz))
+  }
+
+  /** Whether another one's settings can be taken over. */
+  fits({ id, type, channel, listens }: FollowBand): boolean {
+    const own = this.#settings
+    return (
+      !this.leaving &&
+      id === own.id &&
+      type === own.type &&
+      channel === own.channel &&
+      listens.to === own.listens.to
+    )
+  }
+
+  set(settings: FollowBand): void {
+    this.#settings = settings
+    this.#setDetector(settings)
+    // Both smoothings together take the time that is set.
+    const less = (ms: number) => Math.max(FASTEST_MS, ms - 2000 * SOFT_SECONDS)
+    const { attackMs, holdMs, releaseMs } = settings
+    const times = { attackMs: less(attackMs), holdMs, releaseMs: less(releaseMs) }
+    this.#smoother.set(times, CONTROL_FRAMES / this.sampleRateHz)
+  }
+
+  /** Filters through which it listens: two band-passes, what lies below or above its corner, or a range. */
+  #setDetector({ type, hz, q, listens }: FollowBand): void {
+    const range = listens.to === 'key-range' ? listens : null
+    const [one, two] = [this.#first, this.#second]
+    const isBell = !range && type === 'bell'
+    one.k = isBell ? 1 / Math.max(0.3, TWICE_Q * q) : BUTTERWORTH_K
+    two.k = one.k
+    one.g = this.#warped(range ? range.fromHz : hz)
+    two.g = range ? this.#warped(range.toHz) : one.g
+    const lowest = range ? range.fromHz : type === 'low-shelf' ? Math.max(30, hz / 4) : hz / 2
+    const seconds = Math.max(FASTEST_DETECTOR_SECONDS, DETECTOR_PERIODS / lowest)
+    this.#powerShare = 1 - Math.exp(-1 / (seconds * this.sampleRateHz))
+  }
+
+  get channel(): FollowBand['channel'] {
+    return this.#settings.channel
+  }
+
+  get listensToItself(): boolean {
+    return this.#settings.listens.to === 'itself'
+  }
+
+  /** In dB, as it is applied. */
+  get gainDb(): number {
+    return 40 * Math.log10(this.#root)
+  }
+
+  /** Nothing is done to the sound. */
+  get idle(): boolean {
+    return this.#root === 1 && this.#goal === 1
+  }
+
+  /** Hears a stretch of what it listens to. */
+  listen(signal: ArrayLike<number>, from: number, count: number, gain: number): void {
+    const { type, listens } = this.#settings
+    const isRange = listens.to === 'key-range'
+    const isBell = !isRange && type === 'bell'
+    // Weights of input, band and low output of either filter.
+    const isHigh = isRange || type === 'high-shelf'
+    const [one, two] = [this.#first, this.#second]
+    const [g1, k1, g2, k2] = [one.g, one.k, two.g, two.k]
+    const c1 = 1 / (1 + g1 * (g1 + k1))
+    const c2 = 1 / (1 + g2 * (g2 + k2))
+    let [a1, a2, b1, b2] = [one.s1, one.s2, two.s1, two.s2]
+    let power = this.#power
+    const share = this.#powerShare
+    for (let i = from; i < from + count; i++) {
+      const x = gain * signal[i]
+      let band = c1 * (a1 + g1 * (x - a2))
+      let low = a2 + g1 * band
+      a1 = 2 * band - a1
+      a2 = 2 * low - a2
+      const y = isBell ? k1 * band : isHigh ? x - k1 * band - low : low
+      band = c2 * (b1 + g2 * (y - b2))
+      low = b2 + g2 * band
+      b1 = 2 * band - b1
+      b2 = 2 * low - b2
+      // A shelf listens through one filter; a range ends with what lies below its upper edge.
+      const heard = isBell ? k2 * band : isRange ? low : y
+      power += share * (heard * heard - power)
+    }
+    if (!Number.isFinite(power + a1 + a2 + b1 + b2)) return this.#deafen()
+    this.#power = power
+    one.s1 = settle(a1)
+    one.s2 = settle(a2)
+    two.s1 = settle(b1)
+    two.s2 = settle(b2)
+  }
+
+  #deafen(): void {
+    this.#power = 0
+    Object.assign(this.#first, { s1: 0, s2: 0 })
+    Object.assign(this.#second, { s1: 0, s2: 0 })
+  }
+
+  /** Draws the gain for the next stretch, after {@link CONTROL_FRAMES} were heard. */
+  decide(): void {
+    const { threshold, ratio, rangeDb, on } = this.#settings
+    const levelDb = 10 * Math.log10(this.#power + SILENT_POWER)
+    const usual = this.#usual.next(levelDb)
+    const isRelative = threshold.against === 'relative'
+    const thresholdDb = isRelative ? (usual ?? 0) + threshold.db : threshold.db
+    const isOn = on && !this.leaving && !(isRelative && usual === null)
+    const curve = { thresholdDb, ratio, kneeDb: KNEE_DB, rangeDb }
+    this.#draw(isOn ? staticGainDb(levelDb, curve) : 0)
+  }
+
+  /** Without anything to listen to it comes to rest. */
+  rest(): void {
+    this.#power = 0
+    this.#draw(0)
+  }
+
+  #draw(goalDb: number): void {
+    this.#goal = 10 ** (this.#smoother.next(goalDb) / 40)
+  }
+
+  /** Filters a stretch in place: the bell or shelf of the Audio EQ Cookbook, its gain moving from sample to sample. */
+  run(channels: readonly Float64Array[], count: number): void {
+    const { type, hz, q } = this.#settings
+    const share = this.#softShare
+    const wantedG = this.#warped(hz)
+    const wantedK = 1 / q
+    if (this.idle) {
+      this.#g = wantedG
+      this.#k = wantedK
+      return
+    }
+    let [ahead, root, g0, k0] = [this.#ahead, this.#root, this.#g, this.#k]
+    for (let c = 0; c < channels.length; c++) {
+      ;[ahead, root, g0, k0] = [this.#ahead, this.#root, this.#g, this.#k]
+      const signal = channels[c]
+      let s1 = this.#states[2 * c]
+      let s2 = this.#states[2 * c + 1]
+      for (let i = 0; i < count; i++) {
+        ahead += share * (this.#goal - ahead)
+        root += share * (ahead - root)
+        g0 += MOVE_SHARE * (wantedG - g0)
+        k0 += MOVE_SHARE * (wantedK - k0)
+        let g = g0
+        let k = k0
+        let m0 = 1
+        let m1 = 0
+        let m2 = 0
+        if (type === 'bell') {
+          k = k0 / root
+          m1 = k * (root * root - 1)
+        } else if (type === 'low-shelf') {
+          g = g0 / Math.sqrt(root)
+          m1 = k * (root - 1)
+          m2 = root * root - 1
+        } else {
+          g = g0 * Math.sqrt(root)
+          m0 = root * root
+          m1 = k * (1 - root) * root
+          m2 = 1 - m0
+        }
+        const x = signal[i]
+        const band = (s1 + g * (x - s2)) / (1 + g * (g + k))
+        const low = s2 + g * band
+        s1 = 2 * band - s1
+        s2 = 2 * low - s2
+        signal[i] = m0 * x + m1 * band + m2 * low
+      }
+      this.#states[2 * c] = settle(s1)
+      this.#states[2 * c + 1] = settle(s2)
+    }
+    this.#ahead = ahead
+    this.#root = root
+    this.#g = g0
+    this.#k = k0
+    if (this.#goal !== 1 || Math.abs(root - 1) > NOTHING || Math.abs(ahead - 1) > NOTHING) return
+    // Nothing is done any more: exactly nothing from here on.
+    this.#ahead = 1
+    this.#root = 1
+    this.#states.fill(0)
+  }
+
+  reset(): void {
+    this.#deafen()
+    this.#smoother.reset()
+    this.#usual.reset()
+    this.#goal = 1
+    this.#ahead = 1
+    this.#root = 1
+    this.#states.fill(0)
+  }
+}
+
+/** Share of its way that a frequency or width that is set anew goes in a sample: 30 ms at 48 kHz. */
+const MOVE_SHARE = 1 / 1440
+
+/** Subnormal numbers are slow and inaudible. */
+function settle(value: number): number {
+  return value < 1e-30 && value > -1e-30 ? 0 : value
+}
