@@ -1,4 +1,5 @@
 export { Beside } from './beside'
+export { clearNoiseLevel } from './clear-noise'
 export { earTransferDb } from './ear'
 export { exactLoudness, exactPartialLoudness, type SoundComponent } from './exact-loudness'
 export {

@@ -1,5 +1,6 @@
 export type { AlignParams } from './align'
 export { type DrawnCurveParams, drawnWindow, MOST_POINTS } from './drawn-curve'
+export { DUCK_WIDTHS, type DuckParams } from './duck'
 export { type FileBand, fileBandSchema, readFileBand, writeFileBand } from './equaliser/band-file'
 export {
   activeMarks,

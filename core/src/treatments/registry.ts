@@ -1,5 +1,6 @@
 import { align } from './align'
 import { drawnCurve } from './drawn-curve'
+import { duck } from './duck'
 import { equaliser } from './equaliser'
 import { follow } from './follow'
 import type { AnyKind } from './kind'
@@ -12,6 +13,7 @@ export const TREATMENT_KINDS = {
   'low-middle': lowMiddle,
   'drawn-curve': drawnCurve,
   follow,
+  duck,
 } as const
 
 export type KindName = keyof typeof TREATMENT_KINDS

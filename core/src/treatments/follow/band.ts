@@ -1,4 +1,4 @@
-import { GainSmoother, staticGainDb, UsualLevel } from '../../dynamics'
+import { GainSmoother, settle, staticGainDb, UsualLevel } from '../../dynamics'
 import type { FollowBand } from './params'
 
 /** Frames from one decision about a gain to the next; it moves from sample to sample. */
@@ -153,7 +153,10 @@ export class RunningBand {
       const heard = isBell ? k2 * band : isRange ? low : y
       power += share * (heard * heard - power)
     }
-    if (!Number.isFinite(power + a1 + a2 + b1 + b2)) return this.#deafen()
+    if (!Number.isFinite(power + a1 + a2 + b1 + b2)) {
+      this.#deafen()
+      return
+    }
     this.#power = power
     one.s1 = settle(a1)
     one.s2 = settle(a2)
@@ -263,8 +266,3 @@ export class RunningBand {
 
 /** Share of its way that a frequency or width that is set anew goes in a sample: 30 ms at 48 kHz. */
 const MOVE_SHARE = 1 / 1440
-
-/** Subnormal numbers are slow and inaudible. */
-function settle(value: number): number {
-  return value < 1e-30 && value > -1e-30 ? 0 : value
-}

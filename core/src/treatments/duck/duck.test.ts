@@ -1,0 +1,149 @@
+import { describe, expect, it } from 'vitest'
+import { makeClip } from '../../audio'
+import { longTermLevels } from '../../spectrum'
+import { clickRatio } from '../../testing/clicks'
+import { gaussianNoise, rms, sine } from '../../testing/signals'
+import { type DuckParams, duck } from './index'
+
+const RATE = 48000
+const FRAMES = 2 * RATE
+const paramsOf = (change: Partial<DuckParams>): DuckParams => ({ ...duck.defaults(), ...change })
+
+function run(
+  params: DuckParams,
+  channels: Float32Array[],
+  key: Float32Array[] | null,
+  block = 128,
+): Float32Array[] {
+  const processor = duck.make(RATE, channels.length)
+  processor.set(params, duck.design(params, RATE))
+  const out = channels.map((c) => Float32Array.from(c))
+  for (let from = 0; from < out[0].length; from += block) {
+    const to = Math.min(out[0].length, from + block)
+    processor.process(
+      out.map((c) => c.subarray(from, to)),
+      to - from,
+      key?.map((c) => c.subarray(from, to)) ?? null,
+    )
+  }
+  return out
+}
+const around = (hz: number) => [{ hz, fromHz: hz / 1.06, toHz: hz * 1.06 }]
+const level = (signal: Float32Array, hz: number) =>
+  longTermLevels(makeClip(RATE, [signal.subarray(RATE)]), around(hz))[0]
+const change = (out: Float32Array, before: Float32Array, hz: number) =>
+  level(out, hz) - level(before, hz)
+
+const bed = gaussianNoise(FRAMES, 4, 0.1)
+
+describe('following across the spectrum', () => {
+  it.each([1, 2, 3, 4, 5])(
+    'evenly, takes the depth where the key is, and little elsewhere: fineness %i',
+    (fineness) => {
+      const params = paramsOf({ law: 'even', depthDb: 8, fineness })
+      const [out] = run(params, [bed], [sine(1000, 2, RATE, 0.2)])
+      expect(change(out, bed, 1000)).toBeLessThan(-5)
+      expect(change(out, bed, 1000)).toBeGreaterThan(-8.6)
+      expect(Math.abs(change(out, bed, 5000))).toBeLessThan(0.5)
+      expect(Math.abs(change(out, bed, 250))).toBeLessThan(0.7)
+    },
+  )
+
+  it('by hearing, takes less the louder the key is, nothing where it is clear, and gives up what is lost', () => {
+    const taken = (amplitude: number) =>
+      change(run(paramsOf({ depthDb: 9 }), [bed], [sine(1000, 2, RATE, amplitude)])[0], bed, 1000)
+    const [clear, near, covered, lost] = [0.5, 0.06, 0.03, 0.0005].map(taken)
+    expect(clear).toBeGreaterThan(-0.5)
+    expect(near).toBeLessThan(-1)
+    expect(covered).toBeLessThan(near)
+    expect(lost).toBeGreaterThan(-0.5)
+  })
+
+  it('passes bit by bit with a silent key and without one, and never lifts anything', () => {
+    expect(run(paramsOf({}), [bed], null)[0]).toEqual(bed)
+    expect(run(paramsOf({}), [bed], [new Float32Array(FRAMES)])[0]).toEqual(bed)
+    const processor = duck.make(RATE, 1) as ReturnType<typeof duck.make> & {
+      gainsDb: readonly number[]
+    }
+    const params = paramsOf({ law: 'even', depthDb: 12, fineness: 5 })
+    processor.set(params, duck.design(params, RATE))
+    const key = gaussianNoise(FRAMES, 8, 0.2)
+    const out = Float32Array.from(bed)
+    for (let from = 0; from < RATE; from += 128) {
+      processor.process([out.subarray(from, from + 128)], 128, [key.subarray(from, from + 128)])
+      expect(Math.max(...processor.gainsDb)).toBeLessThanOrEqual(0)
+    }
+  })
+
+  it('keeps to its span, to what it listens to, and to the middle or the sides', () => {
+    const key = gaussianNoise(FRAMES, 8, 0.2)
+    const span = run(paramsOf({ law: 'even', fromHz: 1000, toHz: 4000 }), [bed], [key])[0]
+    expect(change(span, bed, 2000)).toBeLessThan(-3)
+    expect(Math.abs(change(span, bed, 300))).toBeLessThan(0.3)
+    const deaf = run(paramsOf({ law: 'even', keyFromHz: 3000 }), [bed], [key])[0]
+    expect(Math.abs(change(deaf, bed, 600))).toBeLessThan(0.5)
+    expect(change(deaf, bed, 5000)).toBeLessThan(-3)
+    const sides = gaussianNoise(FRAMES, 6, 0.05)
+    const sound = [bed.map((v, i) => v + sides[i]), bed.map((v, i) => v - sides[i])]
+    const [left, right] = run(paramsOf({ law: 'even', channel: 'mid' }), sound, [key])
+    const off = left.map((v, i) => (v - right[i]) / 2 - sides[i])
+    expect(20 * Math.log10(rms(off) / rms(sides))).toBeLessThan(-100)
+  })
+
+  it('says the same whatever the blocks, and is late by its look-ahead', () => {
+    const key = sine(900, 2, RATE, 0.1)
+    for (const lookAheadMs of [0, 5]) {
+      const params = paramsOf({ law: 'even', lookAheadMs, blend: 0.6 })
+      expect(duck.latency(params, duck.design(params, RATE), 1)).toBe(48 * lookAheadMs)
+      const [whole] = run(params, [bed], [key], 128)
+      const [parts] = run(params, [bed], [key], 93)
+      let most = 0
+      for (let i = 0; i < RATE; i++) most = Math.max(most, Math.abs(whole[i] - parts[i]))
+      expect(most).toBeLessThan(5e-5)
+    }
+  })
+
+  it('moves without a click, and its gains do not flutter under a steady key', () => {
+    const floor = gaussianNoise(FRAMES, 9, 1e-5)
+    const tone = sine(700, 2, RATE, 0.3).map((v, i) => v + floor[i])
+    const pulsed = sine(700, 2, RATE, 0.1).map((v, i) => v * (Math.floor(i / (RATE / 4)) % 2))
+    const [out] = run(paramsOf({ law: 'even', depthDb: 12, attackMs: 10 }), [tone], [pulsed])
+    expect(clickRatio(out, RATE)).toBeLessThan(4)
+    expect(
+      flutter(paramsOf({ law: 'even', depthDb: 6 }), gaussianNoise(FRAMES, 8, 0.1)),
+    ).toBeLessThan(1)
+    expect(
+      flutter(paramsOf({ law: 'heard', depthDb: 6 }), gaussianNoise(FRAMES, 8, 0.1)),
+    ).toBeLessThan(1)
+  })
+})
+
+/**
+ * Gain flutter in dB: root mean square of what each band's gain does within 50 ms, against its mean over that time,
+ * once it has settled, over all bands. Musical noise is heard from about 1.5 dB.
+ */
+function flutter(params: DuckParams, key: Float32Array): number {
+  const processor = duck.make(RATE, 1) as ReturnType<typeof duck.make> & {
+    gainsDb: readonly number[]
+  }
+  processor.set(params, duck.design(params, RATE))
+  const out = Float32Array.from(bed)
+  const seen: (readonly number[])[] = []
+  for (let from = 0; from + 256 <= FRAMES; from += 256) {
+    processor.process([out.subarray(from, from + 256)], 256, [key.subarray(from, from + 256)])
+    if (from > RATE / 2) seen.push(processor.gainsDb)
+  }
+  const row = 9
+  let [sum, count] = [0, 0]
+  for (let from = 0; from + row <= seen.length; from += row) {
+    seen[0].forEach((_, b) => {
+      const gains = seen.slice(from, from + row).map((g) => g[b])
+      const mean = gains.reduce((a, v) => a + v, 0) / row
+      for (const v of gains) {
+        sum += (v - mean) ** 2
+        count++
+      }
+    })
+  }
+  return Math.sqrt(sum / count)
+}

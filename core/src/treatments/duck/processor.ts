@@ -1,0 +1,303 @@
+import { DelayLine, Ramp } from '../../audio'
+import { GainSmoother, MovingBells, UsualLevel } from '../../dynamics'
+import { type Band, powerSpectrum, sumIntoBands } from '../../spectrum'
+import type { TreatmentProcessor } from '../kind'
+import { type DuckDesign, KEY_LEVELS } from './design'
+import type { DuckParams } from './params'
+
+/** Frames from one look at both spectra to the next. */
+export const HOP = 256
+/** Long windows for the lows, short ones for the highs. */
+const [LONG, SHORT] = [2048, 512]
+const SPLIT_HZ = 1200
+/** What -23 LUFS is heard at, against the level of a mean square of 1: 73 dB SPL. */
+const CALIBRATION_DB = 96
+/** Under the key's usual level in its loudest band, an even law does nothing any more. */
+const EVEN_RANGE_DB = 24
+/** Needs that lie further beyond the ceiling are given up: what no ceiling saves is left as it is. */
+const HOPELESS_DB = 12
+/** A key softer than this in a band is not there. */
+const LEAST_KEY_DB = 5
+const SILENT = 1e-12
+const BLOCK = 64
+
+/** A bank of bells that is drawn by the key's spectrum. */
+export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign> {
+  #params: DuckParams | null = null
+  #design: DuckDesign | null = null
+  #bells: MovingBells | null = null
+  #bands: readonly Band[] = []
+  /** Bands that are read from long windows. */
+  #low = 0
+  #smoothers: GainSmoother[] = []
+  #delay: DelayLine | null = null
+  readonly #usual: UsualLevel
+  readonly #blend = new Ramp(1)
+  readonly #key = new Float32Array(LONG)
+  readonly #own = new Float32Array(LONG)
+  #incoming = new Float32Array(0)
+  #fresh = 0
+  #started = false
+  readonly #long = powerSpectrum({ size: LONG, window: 'hann' })
+  readonly #short = powerSpectrum({ size: SHORT, window: 'hann' })
+  #keyPower = new Float64Array(0)
+  #ownPower = new Float64Array(0)
+  #wanted = new Float64Array(0)
+  readonly #work: Float64Array[]
+  readonly #justOne: Float64Array[]
+  readonly #other = new Float64Array(BLOCK)
+
+  constructor(
+    private readonly sampleRateHz: number,
+    private readonly channels: number,
+  ) {
+    this.#usual = new UsualLevel(HOP / sampleRateHz)
+    this.#work = Array.from({ length: channels }, () => new Float64Array(BLOCK))
+    this.#justOne = [new Float64Array(BLOCK)]
+  }
+
+  get latency(): number {
+    return this.#delay?.frames ?? 0
+  }
+
+  get idle(): boolean {
+    return this.channels === 1 && this.#params?.channel === 'side'
+  }
+
+  /** How far each band is drawn at this moment, in dB, from low to high. */
+  get gainsDb(): readonly number[] {
+    return this.#bands.map((_, b) => this.#bells?.gainDb(b) ?? 0)
+  }
+
+  fits(params: DuckParams, design: DuckDesign): boolean {
+    return (
+      design.lookAheadFrames === this.latency &&
+      design.key === this.#design?.key &&
+      (params.channel === 'stereo') === (this.#params?.channel === 'stereo')
+    )
+  }
+
+  set(params: DuckParams, design: DuckDesign): void {
+    if (!this.#design || !this.fits(params, design)) this.#build(params, design)
+    this.#params = params
+    if (this.#started) this.#blend.moveTo(params.blend, this.sampleRateHz)
+    else this.#blend.jumpTo(params.blend)
+    const step = HOP / this.sampleRateHz
+    this.#smoothers.forEach((smoother, b) => {
+      const { hz } = this.#bands[b]
+      // A period takes longer in the lows; a gain that follows it faster than that is heard.
+      const releaseMs = params.releaseMs * (params.releaseByHz ? (1000 / hz) ** RELEASE_POWER : 1)
+      smoother.set({ attackMs: params.attackMs, holdMs: 0, releaseMs }, step)
+    })
+  }
+
+  #build({ channel }: DuckParams, design: DuckDesign): void {
+    const { places, edgesHz, lookAheadFrames } = design
+    this.#design = design
+    const count = channel === 'stereo' ? this.channels : 1
+    this.#bells = new MovingBells(places, this.sampleRateHz, count)
+    this.#bands = places.map(({ hz }, i) => ({ hz, fromHz: edgesHz[i], toHz: edgesHz[i + 1] }))
+    this.#low = this.#bands.filter((b) => b.hz < SPLIT_HZ).length
+    this.#smoothers = places.map(() => new GainSmoother())
+    this.#keyPower = new Float64Array(places.length)
+    this.#ownPower = new Float64Array(places.length)
+    this.#wanted = new Float64Array(places.length)
+    this.#delay = lookAheadFrames > 0 ? new DelayLine(this.channels, lookAheadFrames) : null
+  }
+
+  process(
+    channels: readonly Float32Array[],
+    frames: number,
+    key: readonly Float32Array[] | null,
+  ): void {
+    if (!this.#params || !this.#bells) return
+    this.#started = true
+    const { channel } = this.#params
+    const side = channel === 'side'
+    const [left, right = left] = channels
+    const heard = key && (side && key.length > 1 ? key[1] : key[0])
+    // What is looked at is what comes in; what is treated comes out of the delay.
+    if (this.#incoming.length < frames) this.#incoming = new Float32Array(frames)
+    const incoming = this.#incoming
+    for (let i = 0; i < frames; i++) incoming[i] = 0.5 * (left[i] + (side ? -right[i] : right[i]))
+    this.#delay?.process(channels, frames)
+    for (let from = 0; from < frames; ) {
+      const count = Math.min(HOP - this.#fresh, frames - from)
+      const at = LONG - HOP + this.#fresh
+      for (let i = 0; i < count; i++) {
+        this.#key[at + i] = heard ? heard[from + i] : 0
+        this.#own[at + i] = incoming[from + i]
+      }
+      this.#treat(channels, from, count)
+      this.#fresh += count
+      from += count
+      if (this.#fresh < HOP) continue
+      this.#fresh = 0
+      this.#look()
+      this.#key.copyWithin(0, HOP)
+      this.#own.copyWithin(0, HOP)
+    }
+  }
+
+  /** Looks at both spectra and draws the gains. */
+  #look(): void {
+    const { law } = this.#params as DuckParams
+    this.#measure(this.#key, this.#keyPower)
+    let isSilent = true
+    for (let b = 0; b < this.#keyPower.length; b++) if (this.#keyPower[b] > SILENT) isSilent = false
+    if (isSilent) this.#wanted.fill(0)
+    else if (law === 'even') this.#wantEvenly()
+    else {
+      this.#measure(this.#own, this.#ownPower)
+      this.#wantHeard()
+    }
+    this.#draw()
+  }
+
+  #measure(signal: Float32Array, out: Float64Array): void {
+    const long = this.#long(signal)
+    sumIntoBands(long, this.sampleRateHz / LONG, this.#bands, out)
+    if (this.#low === this.#bands.length) return
+    const short = this.#short(signal, LONG - SHORT)
+    for (let b = this.#low; b < this.#bands.length; b++) {
+      ONE[0] = this.#bands[b]
+      sumIntoBands(short, this.sampleRateHz / SHORT, ONE, FOUND)
+      out[b] = FOUND[0]
+    }
+  }
+
+  /** As deep as the key is loud in each band, against its usual level in the loudest. */
+  #wantEvenly(): void {
+    const { depthDb } = this.#params as DuckParams
+    let loudest = SILENT
+    for (let b = 0; b < this.#keyPower.length; b++) {
+      if (this.#hears(b)) loudest = Math.max(loudest, this.#keyPower[b])
+    }
+    const usual = this.#usual.next(10 * Math.log10(loudest))
+    for (let b = 0; b < this.#wanted.length; b++) {
+      const over = 10 * Math.log10(this.#keyPower[b] + SILENT) - (usual ?? 0)
+      const share = Math.max(0, Math.min(1, 1 + over / EVEN_RANGE_DB))
+      this.#wanted[b] = usual === null || !this.#hears(b) ? 0 : depthDb * share
+    }
+  }
+
+  /** What must go for the key to be clear in each auditory filter, as far as the ceiling. */
+  #wantHeard(): void {
+    const { depthDb, keyDb } = this.#params as DuckParams
+    const { spread, clear } = this.#design as DuckDesign
+    const n = this.#wanted.length
+    const gain = 10 ** (keyDb / 10)
+    for (let b = 0; b < n; b++) {
+      let [key, own] = [0, 0]
+      for (let k = 0; k < n; k++) {
+        const share = spread[b * n + k]
+        if (share < NEGLIGIBLE) continue
+        key += share * this.#keyPower[k]
+        own += share * this.#ownPower[k]
+      }
+      const keyLevel = 10 * Math.log10(gain * key + SILENT) + CALIBRATION_DB
+      const ownLevel = 10 * Math.log10(own + SILENT) + CALIBRATION_DB
+      if (keyLevel < LEAST_KEY_DB || !this.#hears(b)) {
+        this.#wanted[b] = 0
+        continue
+      }
+      const at = (keyLevel - KEY_LEVELS.fromDb) / KEY_LEVELS.stepDb
+      const l = Math.max(0, Math.min(KEY_LEVELS.count - 2, Math.floor(at)))
+      const row = b * KEY_LEVELS.count + l
+      const most = clear[row] + (at - l) * (clear[row + 1] - clear[row])
+      const need = Math.max(0, ownLevel - most)
+      const beyond = Math.max(0, need - depthDb)
+      this.#wanted[b] = Math.min(need, depthDb) * Math.max(0, 1 - beyond / HOPELESS_DB)
+    }
+  }
+
+  /** Whether the key is listened to in a band. */
+  #hears(b: number): boolean {
+    const { keyFromHz, keyToHz } = this.#params as DuckParams
+    return this.#bands[b].hz >= keyFromHz && this.#bands[b].hz <= keyToHz
+  }
+
+  /** Bells that together give what is wanted; none of them lifts anything. */
+  #draw(): void {
+    const { inverse } = this.#design as DuckDesign
+    const n = this.#wanted.length
+    for (let b = 0; b < n; b++) this.#wanted[b] = -this.#smoothers[b].next(-this.#wanted[b])
+    for (let b = 0; b < n; b++) {
+      let depth = 0
+      for (let k = 0; k < n; k++) depth += inverse[b * n + k] * this.#wanted[k]
+      this.#bells?.setGain(b, depth > LEAST_DEPTH_DB ? -depth : 0)
+    }
+  }
+
+  #treat(channels: readonly Float32Array[], from: number, frames: number): void {
+    const bells = this.#bells as MovingBells
+    if (bells.idle) return
+    const { channel } = this.#params as DuckParams
+    for (let done = 0; done < frames; done += BLOCK) {
+      const count = Math.min(BLOCK, frames - done)
+      if (channel === 'stereo' || channels.length === 1) this.#both(channels, from + done, count)
+      else this.#one(channels, from + done, count, channel)
+    }
+  }
+
+  #both(channels: readonly Float32Array[], from: number, count: number): void {
+    const work = this.#work
+    for (let c = 0; c < channels.length; c++) {
+      for (let i = 0; i < count; i++) work[c][i] = channels[c][from + i]
+    }
+    this.#bells?.process(work, count)
+    for (let i = 0; i < count; i++) {
+      const blend = this.#blend.next()
+      for (let c = 0; c < channels.length; c++) {
+        const dry = channels[c][from + i]
+        channels[c][from + i] = dry + blend * (finite(work[c][i]) - dry)
+      }
+    }
+  }
+
+  #one(
+    [left, right]: readonly Float32Array[],
+    from: number,
+    count: number,
+    channel: 'mid' | 'side',
+  ): void {
+    const [part] = this.#justOne
+    const sign = channel === 'mid' ? 1 : -1
+    for (let i = 0; i < count; i++) {
+      part[i] = (left[from + i] + sign * right[from + i]) / 2
+      this.#other[i] = (left[from + i] - sign * right[from + i]) / 2
+    }
+    const dry = this.#work[0]
+    for (let i = 0; i < count; i++) dry[i] = part[i]
+    this.#bells?.process(this.#justOne, count)
+    for (let i = 0; i < count; i++) {
+      const made = dry[i] + this.#blend.next() * (finite(part[i]) - dry[i])
+      left[from + i] = made + this.#other[i]
+      right[from + i] = sign * (made - this.#other[i])
+    }
+  }
+
+  reset(): void {
+    this.#bells?.reset()
+    this.#delay?.reset()
+    this.#usual.reset()
+    for (const smoother of this.#smoothers) smoother.reset()
+    this.#key.fill(0)
+    this.#own.fill(0)
+    this.#fresh = 0
+    this.#blend.jumpTo(this.#blend.target)
+    this.#started = false
+  }
+
+  dispose(): void {}
+}
+
+/** Releases go with the inverse square root of frequency. */
+const RELEASE_POWER = 0.5
+const NEGLIGIBLE = 1e-6
+/** Less than this is not worth a bell. */
+const LEAST_DEPTH_DB = 0.02
+const ONE: Band[] = [{ hz: 0, fromHz: 0, toHz: 0 }]
+const FOUND = new Float64Array(1)
+
+const finite = (value: number) => (Number.isFinite(value) ? value : 0)
