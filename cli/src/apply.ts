@@ -1,18 +1,19 @@
+import { type AudioSource, resample } from '@sober-prism/core/audio'
 import { planPhase } from '@sober-prism/core/filters'
 import { ChainRun, type Designer, designNow, streamRun } from '@sober-prism/core/mix'
 import { type Chain, DocumentError, parseChainFile } from '@sober-prism/core/session'
 import { kindOf, newMark, newTreatment, type Treatment } from '@sober-prism/core/treatments'
 import { type ParsedCall, parseCall } from './arguments'
-import { type AudioFile, openAudio } from './audio-file'
+import { type AudioFile, fromClip, openAudio } from './audio-file'
 import { FileError, UsageError } from './cli-error'
 import { phaseOf, readEqFile, tapsOf } from './eq'
-import { readText } from './files'
+import { readClip, readText } from './files'
 import type { Command } from './run'
 import { BITS, writeAudio } from './write-audio'
 
 const SPEC = {
   usage:
-    'apply IN.wav OUT.wav --eq EQ.json [--phase minimum|mixed|linear] [--taps N] | --chain CHAIN.json [--bits 16|24|32f] [--force] [--json]',
+    'apply IN.wav OUT.wav --eq EQ.json [--phase minimum|mixed|linear] [--taps N] | --chain CHAIN.json [--key KEY.wav] [--bits 16|24|32f] [--force] [--json]',
   options: {
     eq: 'string',
     chain: 'string',
@@ -33,7 +34,12 @@ export const apply: Command = async (args, around) => {
   const file = await openAudio(around.cwd, input)
   try {
     const { sampleRateHz, channels, frames } = file
-    const run = chainRun(file, treatments, design(sampleRateHz))
+    const run = chainRun(
+      file,
+      treatments,
+      design(sampleRateHz),
+      await keyOf(call, around.cwd, file),
+    )
     const latencyFrames = run.latency
     const target = {
       cwd: around.cwd,
@@ -71,8 +77,8 @@ async function readTreatments(call: ParsedCall, cwd: string): Promise<ToApply> {
   if ((eq === undefined) === (chain === undefined)) {
     throw new UsageError('one of --eq and --chain is needed', SPEC.usage)
   }
-  if (call.text('key') !== undefined) {
-    throw new UsageError('no treatment of this version takes a key', SPEC.usage)
+  if (call.text('key') !== undefined && chain === undefined) {
+    throw new UsageError('--key goes with --chain', SPEC.usage)
   }
   if (chain !== undefined) {
     return { treatments: await readChain(cwd, chain), design: designNow }
@@ -104,12 +110,28 @@ async function readChain(cwd: string, file: string): Promise<Treatment[]> {
   }
 }
 
+/** What treatments with a key listen to, at the file's rate; null for nothing. */
+async function keyOf(
+  call: ParsedCall,
+  cwd: string,
+  { sampleRateHz }: AudioFile,
+): Promise<AudioSource | null> {
+  const name = call.text('key')
+  if (name === undefined) return null
+  return fromClip(resample(await readClip(cwd, name), sampleRateHz)).source
+}
+
 /** A whole file through treatments. */
-function chainRun(file: AudioFile, treatments: readonly Treatment[], design: Designer): ChainRun {
+function chainRun(
+  file: AudioFile,
+  treatments: readonly Treatment[],
+  design: Designer,
+  key: AudioSource | null,
+): ChainRun {
   const chain: Chain = {
     treatments: [...treatments],
     output: { trimDb: 0, polarity: 'normal' },
   }
   const whole = { fromFrame: 0, toFrame: file.frames }
-  return new ChainRun(chain, file.source, 0, file.sampleRateHz, whole, design)
+  return new ChainRun(chain, file.source, 0, file.sampleRateHz, whole, design, key)
 }

@@ -130,10 +130,10 @@ function moveJson(move: Edit, files: readonly string[]): object[] {
       const band = { ...newBand('low-cut', hz), slopeDbPerOct, channel: 'side' as const }
       return [{ track, eq: eqOf([band]), chain }]
     }
-    case 'drawn-curve':
-      return [{ track, eq: eqOf([]), chain }]
     case 'equaliser':
       return [{ track, eq: eqOf(activeMarks(treatment.params).map((m) => m.band)), chain }]
+    default:
+      return [{ track, eq: eqOf([]), chain }]
   }
 }
 

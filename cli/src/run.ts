@@ -23,9 +23,13 @@ const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
   clean: async () => (await import('./clean')).clean,
   curve: async () => (await import('./curve')).curve,
   spectrogram: async () => (await import('./spectrogram')).spectrogram,
+  align: async () => (await import('./align')).align,
+  follow: async () => (await import('./follow')).follow,
+  duck: async () => (await import('./duck')).duck,
+  split: async () => (await import('./split')).split,
 }
 /** What the contract knows and this version does not do yet. */
-const PLANNED = ['match', 'align', 'follow', 'duck', 'split', 'profile', 'balance', 'level']
+const PLANNED = ['match', 'profile', 'balance', 'level']
 const USAGE = `usage: prism COMMAND …, with COMMAND one of ${Object.keys(COMMANDS).join(', ')}`
 
 /** Runs one command; the result is the exit status: 0 done, 1 an input failed, 2 a wrong call. */

@@ -1,3 +1,4 @@
+export { alignClips, type LineUp } from './align-clips'
 export { type Alignment, alignPair, type Outline } from './alignment'
 export {
   type Balance,
@@ -20,6 +21,7 @@ export {
   SMALL_SONE,
   type Times,
 } from './finding'
+export { hearingOf, type PairHearing, pairSums } from './hear-pair'
 export { type Hum, HumMeter, needle } from './hum'
 export { HUNT, huntBoost } from './hunt'
 export { LEVEL_BANDS } from './level-bands'
@@ -42,6 +44,7 @@ export {
   planMoves,
 } from './plan'
 export { bandsOf, predictMoves } from './predict-moves'
+export { type FollowProposal, proposeFollow, usualLevel } from './propose-follow'
 export { RING_LEVELS, type Ring } from './rings'
 export {
   findingEvidence,

@@ -2,7 +2,7 @@ import { type AudioSource, type Clip, makeClip } from '../audio'
 import type { Chain as ChainDocument } from '../session'
 import type { KindRegistry } from '../treatments'
 import { addStretches } from './add-stretches'
-import { Chain } from './chain'
+import { Chain, type ReadKey } from './chain'
 import { type AddAudio, Mixer, type MixTaps, type ReadAudio } from './mixer'
 import { chainPlan, type Designer, type MixPlan } from './plan'
 
@@ -199,10 +199,17 @@ export function renderMix(
 export class ChainRun {
   readonly #chain: Chain
   readonly #blocks: Float32Array[]
+  /** What treatments with a key hear: one channel, or middle and sides. */
+  readonly #key: Float32Array[]
   #position: number
   #primed = false
+  readonly #readKey: ReadKey = (treatment) => this.#keyFor(treatment)
+  #treated = { position: 0, count: 0 }
 
-  /** @param stretch in frames of the time line; the source begins at `offsetFrames` of it. */
+  /**
+   * @param stretch in frames of the time line; the source begins at `offsetFrames` of it.
+   * @param key what treatments that take one listen to, on the time line; null for nothing.
+   */
   constructor(
     chain: ChainDocument,
     private readonly source: AudioSource,
@@ -210,7 +217,9 @@ export class ChainRun {
     sampleRateHz: number,
     private readonly stretch: Stretch,
     design: Designer,
+    private readonly key: AudioSource | null = null,
   ) {
+    this.#key = Array.from({ length: key?.channels ?? 0 }, () => new Float32Array(BLOCK_FRAMES))
     this.#chain = new Chain(sampleRateHz, source.channels, BLOCK_FRAMES)
     this.#chain.set(chainPlan(chain, '', design))
     this.#blocks = Array.from({ length: source.channels }, () => new Float32Array(BLOCK_FRAMES))
@@ -230,7 +239,12 @@ export class ChainRun {
   prefetch(pieces: number): Promise<void> | undefined {
     const from = this.#position - this.offsetFrames
     const toFrame = from + pieces * PIECE_FRAMES + this.#chain.latency
-    return this.source.prefetch([{ fromFrame: from, toFrame }])
+    const own = this.source.prefetch([{ fromFrame: from, toFrame }])
+    const fromKey = this.#position - this.#chain.latency
+    const key = this.key?.prefetch([
+      { fromFrame: fromKey, toFrame: fromKey + toFrame - from + this.#chain.latency },
+    ])
+    return own || key ? Promise.all([own, key]).then(() => {}) : undefined
   }
 
   next(): Float32Array[] {
@@ -267,7 +281,26 @@ export class ChainRun {
     for (let c = 0; c < this.#blocks.length; c++) {
       requireWhole(this.source.read(c, position - this.offsetFrames, this.#blocks[c], count))
     }
-    this.#chain.process(this.#blocks, count)
+    this.#treated = { position, count }
+    this.#chain.process(this.#blocks, count, this.#readKey)
+  }
+
+  /** The key as late as the sound is where the treatment stands. */
+  #keyFor(treatment: string): readonly Float32Array[] | null {
+    if (!this.key) return null
+    const { position, count } = this.#treated
+    const before = this.#chain.latency - this.#chain.latencyFrom(treatment)
+    for (let c = 0; c < this.#key.length; c++) {
+      requireWhole(this.key.read(c, position - before, this.#key[c], count))
+    }
+    if (this.#key.length < 2) return this.#key
+    const [mid, side] = this.#key
+    for (let i = 0; i < count; i++) {
+      const [left, right] = [mid[i], side[i]]
+      mid[i] = (left + right) / 2
+      side[i] = (left - right) / 2
+    }
+    return this.#key
   }
 
   dispose(): void {

@@ -1,0 +1,51 @@
+import { resample } from '@sober-prism/core/audio'
+import { alignClips } from '@sober-prism/core/findings'
+import { newTreatment } from '@sober-prism/core/treatments'
+import { parseCall } from './arguments'
+import { FileError } from './cli-error'
+import { readClip } from './files'
+import { treatedBy, writeClip } from './keyed'
+import type { Command } from './run'
+import { figure } from './table'
+import { BITS } from './write-audio'
+
+const SPEC = {
+  usage: 'align LEAD OTHER [--apply OUT.wav] [--bits 16|24|32f] [--force] [--json]',
+  options: { apply: 'string', bits: 'string' },
+  files: { min: 2, max: 2 },
+} as const
+
+/** `prism align`: what to do to one recording so that it adds up with another of the same source. */
+export const align: Command = async (args, around) => {
+  const call = parseCall(args, SPEC)
+  const [leadFile, otherFile] = call.files
+  const out = call.text('apply')
+  const bits = BITS[call.choice('bits', ['16', '24', '32f'], '24')]
+  const other = await readClip(around.cwd, otherFile)
+  const lead = resample(await readClip(around.cwd, leadFile), other.sampleRateHz)
+  around.progress('lining up')
+  const found = alignClips(lead, other)
+  if (out !== undefined) {
+    if (!found) throw new FileError(otherFile, `does not carry the source of ${leadFile}`)
+    const { delayFrames, polarity, turnDeg } = found
+    const made = newTreatment('align', 'align', 'fit', { delayFrames, polarity, turnDeg })
+    const moved = await treatedBy({ yielding: other, key: other }, [made])
+    await writeClip(around, out, moved, { force: call.force, bits })
+  }
+  around.progress('')
+  if (call.json) {
+    const nothing = { delayFrames: null, polarity: null, turnDeg: null, gainDb: null }
+    const result = { related: found !== null, ...(found ?? nothing) }
+    around.out(`${JSON.stringify(out === undefined ? result : { ...result, out })}\n`)
+    return
+  }
+  if (!found) {
+    around.out('The two do not carry one source.\n')
+    return
+  }
+  const { delayFrames, polarity, turnDeg, gainDb } = found
+  const way = delayFrames < 0 ? 'earlier' : 'later'
+  around.out(
+    `move ${otherFile} ${figure(Math.abs(delayFrames), 2)} frames ${way}${polarity === -1 ? ', turn its polarity' : ''}, turn its phase by ${figure(turnDeg, 1)}°: the sum gains ${figure(gainDb, 1)} dB\n`,
+  )
+}

@@ -1,0 +1,88 @@
+import { describe, expect, it } from 'vitest'
+import { MemorySource, makeClip, seededRandom } from '../audio'
+import { ChainRun, designNow, streamRun } from '../mix'
+import { gaussianNoise } from '../testing/signals'
+import { newTreatment } from '../treatments'
+import { alignClips } from './align-clips'
+
+const RATE = 48000
+const SECONDS = 5
+
+/** Plucked notes with their noise, one after another: a source with pitch, attack and decay. */
+function plucked(seed: number): Float32Array {
+  const random = seededRandom(seed)
+  const out = new Float32Array(SECONDS * RATE)
+  for (let start = 0; start < SECONDS * RATE; start += Math.round(0.28 * RATE)) {
+    const hz = 110 * 2 ** (Math.floor(24 * random()) / 12)
+    const period = Math.round(RATE / hz)
+    const ring = Float32Array.from({ length: period }, () => random() - 0.5)
+    // A string after Karplus and Strong (1983).
+    for (let i = 0; i < 0.5 * RATE && start + i < out.length; i++) {
+      const at = i % period
+      out[start + i] += 0.3 * ring[at]
+      ring[at] = 0.4985 * (ring[at] + ring[(at + 1) % period])
+    }
+  }
+  return out
+}
+
+async function changed(
+  signal: Float32Array,
+  params: { delayFrames: number; polarity: 1 | -1; turnDeg: number },
+) {
+  const chain = {
+    treatments: [newTreatment('align', 'a', 'fit', params)],
+    output: { trimDb: 0, polarity: 'normal' as const },
+  }
+  const stretch = { fromFrame: 0, toFrame: signal.length }
+  const run = new ChainRun(chain, new MemorySource([signal]), 0, RATE, stretch, designNow(RATE))
+  const out = new Float32Array(signal.length)
+  let at = 0
+  for await (const [piece] of streamRun(run)) {
+    out.set(piece, at)
+    at += piece.length
+  }
+  return out
+}
+
+const random = seededRandom(11)
+const cases = Array.from({ length: 6 }, (_, i) => ({
+  delayFrames: Math.round(100 * 960 * (2 * random() - 1)) / 100,
+  polarity: (i % 2 === 0 ? 1 : -1) as 1 | -1,
+  turnDeg: Math.round(160 * random() - 80),
+}))
+
+describe('lining up', () => {
+  it.each(cases)(
+    'undoes $delayFrames frames, polarity $polarity and $turnDeg degrees',
+    async (given) => {
+      const signal = plucked(Math.round(given.delayFrames) + 2000)
+      const noise = gaussianNoise(signal.length, 4, 3e-4)
+      const other = (await changed(signal, given)).map((v, i) => 0.7 * v + noise[i])
+      const found = alignClips(makeClip(RATE, [signal]), makeClip(RATE, [other]))
+      if (!found) throw new Error('The two were not known as one source.')
+      expect(Math.abs(found.delayFrames + given.delayFrames)).toBeLessThan(0.05)
+      expect(found.polarity).toBe(given.polarity)
+      expect(Math.abs(found.turnDeg + given.turnDeg)).toBeLessThan(2)
+    },
+  )
+
+  it('gains what it says', async () => {
+    const signal = plucked(3)
+    const other = await changed(signal, { delayFrames: 40.4, polarity: -1, turnDeg: 30 })
+    const found = alignClips(makeClip(RATE, [signal]), makeClip(RATE, [other]))
+    if (!found) throw new Error('The two were not known as one source.')
+    const moved = await changed(other, found)
+    const power = (b: Float32Array) => signal.reduce((sum, v, i) => sum + (v + b[i]) ** 2, 0)
+    expect(found.gainDb).toBeCloseTo(10 * Math.log10(power(moved) / power(other)), 0)
+    expect(10 * Math.log10(power(moved) / signal.reduce((a, v) => a + v * v, 0))).toBeGreaterThan(
+      5.5,
+    )
+  })
+
+  it('refuses two that have nothing to do with each other', () => {
+    const [a, b] = [plucked(5), plucked(77)].map((s) => makeClip(RATE, [s]))
+    expect(alignClips(a, b)).toBeNull()
+    expect(alignClips(a, makeClip(RATE, [gaussianNoise(SECONDS * RATE, 3, 0.1)]))).toBeNull()
+  })
+})

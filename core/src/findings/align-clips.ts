@@ -1,0 +1,132 @@
+import { type Clip, decimate } from '../audio'
+import { crossSpectrum } from '../spectrum'
+import { type Alignment, alignPair, outlineOf } from './alignment'
+
+/** What is to be done to the second of two recordings of one source, so that their sum is as strong as it can be. */
+export interface LineUp {
+  /** Frames by which it is to be moved later; negative for earlier. */
+  readonly delayFrames: number
+  readonly polarity: 1 | -1
+  /** Turn of its phase at all frequencies; above zero the phase comes later. */
+  readonly turnDeg: number
+  /** What the sum gains, in dB. */
+  readonly gainDb: number
+}
+
+const LOW_RATE_HZ = 6000
+const LEAST_COHERENCE = 0.5
+const [FROM_HZ, TO_HZ] = [40, 16_000]
+const ITERATIONS = 12
+/** The span of frequency grows from where the rough delay is sure to where it is exact. */
+const FIRST_HZ = 1500
+const GROWTH = 1.6
+/** Bins that have less in common than this tell nothing. */
+const LEAST_COMMON = 0.1
+
+/**
+ * Lines a second recording up with a first. The rough delay comes from generalised cross-correlation (Knapp and Carter
+ * 1976), the exact one and the turn from the slope and the height of the cross spectrum's phase, weighted by coherence.
+ * @returns null where the two do not carry one source.
+ */
+export function alignClips(lead: Clip, other: Clip): LineUp | null {
+  const rate = lead.sampleRateHz
+  const [first, second] = [lead, other].map(mono)
+  const halvings = Math.max(0, Math.round(Math.log2(rate / LOW_RATE_HZ)))
+  const outlines = [first, second].map((s) =>
+    outlineOf(decimate(s, halvings), rate / 2 ** halvings),
+  )
+  const rough = alignPair(outlines[0], outlines[1], 0)
+  if (!rough || rough.coherence < LEAST_COHERENCE) return null
+  const later = Math.round(rough.delaySeconds * rate)
+  const { delay, turn } = fine(first, shifted(second, later), rate, rough)
+  // Rooms and noise bend the line: what gains most of it counts, which may be nothing.
+  const straight = Math.abs(rough.turnDeg) > 90 ? Math.PI : 0
+  const tried = [
+    { later: later + delay, turn },
+    { later: later + delay, turn: straight },
+    { later, turn: straight },
+    { later: 0, turn: straight },
+    { later: 0, turn: 0 },
+  ].map((t) => ({ ...t, gainDb: gained(first, second, rate, t.later, t.turn) }))
+  const best = tried.reduce((a, b) => (b.gainDb > a.gainDb + LEAST_GAIN_DB ? b : a))
+  const turnDeg = (best.turn * 180) / Math.PI
+  const wrapped = turnDeg - 360 * Math.round(turnDeg / 360)
+  const inverted = Math.abs(wrapped) > 90
+  const left = inverted ? wrapped - Math.sign(wrapped) * 180 : wrapped
+  return {
+    delayFrames: -best.later + 0,
+    polarity: inverted ? -1 : 1,
+    turnDeg: -left + 0,
+    gainDb: best.gainDb,
+  }
+}
+
+/** A simpler answer is taken only where it gains more by this. */
+const LEAST_GAIN_DB = 0.05
+
+function mono({ channels }: Clip): Float32Array {
+  const [left, right] = channels
+  return right ? left.map((v, i) => (v + right[i]) / 2) : left
+}
+
+/** A signal moved earlier by whole frames. */
+function shifted(signal: Float32Array, earlier: number): Float32Array {
+  const out = new Float32Array(signal.length)
+  if (earlier >= 0) out.set(signal.subarray(earlier))
+  else out.set(signal.subarray(0, signal.length + earlier), -earlier)
+  return out
+}
+
+/** Delay in frames and turn in radians that are left: a straight line through the phase of the cross spectrum. */
+function fine(first: Float32Array, second: Float32Array, rate: number, rough: Alignment) {
+  const cross = crossSpectrum([first], [second], rate)
+  const binHz = rate / cross.size
+  let delay = 0
+  let turn = (rough.turnDeg * Math.PI) / 180
+  let toHz = FIRST_HZ
+  for (let n = 0; n < ITERATIONS; n++) {
+    let [w0, w1, w2, e0, e1] = [0, 0, 0, 0, 0]
+    for (let k = Math.ceil(FROM_HZ / binHz); k * binHz <= Math.min(toHz, TO_HZ, 0.45 * rate); k++) {
+      const power = cross.first[k] * cross.second[k]
+      const common = (cross.re[k] ** 2 + cross.im[k] ** 2) / (power + 1e-30)
+      if (common < LEAST_COMMON) continue
+      const omega = (2 * Math.PI * k) / cross.size
+      const expected = omega * delay + turn
+      const [c, s] = [Math.cos(expected), Math.sin(expected)]
+      const error = Math.atan2(cross.im[k] * c - cross.re[k] * s, cross.re[k] * c + cross.im[k] * s)
+      const weight = common / (1 - Math.min(0.999, common))
+      w0 += weight
+      w1 += weight * omega
+      w2 += weight * omega * omega
+      e0 += weight * error
+      e1 += weight * omega * error
+    }
+    const determinant = w0 * w2 - w1 * w1
+    if (!(determinant > 0)) break
+    delay += (w0 * e1 - w1 * e0) / determinant
+    turn += (w2 * e0 - w1 * e1) / determinant
+    toHz *= GROWTH
+  }
+  return { delay, turn }
+}
+
+/** What the sum gains when the second is moved and turned back, in dB. */
+function gained(
+  first: Float32Array,
+  second: Float32Array,
+  rate: number,
+  later: number,
+  turn: number,
+): number {
+  const whole = Math.round(later)
+  const [now, then] = [second, shifted(second, whole)].map((s) => crossSpectrum([first], [s], rate))
+  const binHz = rate / now.size
+  let [before, after] = [0, 0]
+  for (let k = Math.ceil(FROM_HZ / binHz); k * binHz <= Math.min(TO_HZ, 0.45 * rate); k++) {
+    before += now.first[k] + now.second[k] + 2 * now.re[k]
+    const phase = ((2 * Math.PI * k) / then.size) * (later - whole) + turn
+    const common = then.re[k] * Math.cos(phase) + then.im[k] * Math.sin(phase)
+    after += then.first[k] + then.second[k] + 2 * common
+  }
+  return 10 * Math.log10((after + 1e-30) / Math.max(1e-30, before))
+}
