@@ -13,6 +13,7 @@ import { useSize } from '../use-size'
 import { drawSheet, type SheetPicture } from './draw-sheet'
 import { DrawnLayer } from './drawn-layer'
 import { pointAdded } from './drawn-points'
+import { FollowLayer } from './follow-layer'
 import { LiveSpectra } from './live-spectra'
 import { MarkHandles } from './mark-handles'
 import { STAGE_NAMES } from './names'
@@ -151,6 +152,9 @@ export function SheetPlot({ node, treatments, bands, editing, shown, over }: She
             }
           />
         ))}
+        {(shown?.kind === 'follow' || shown?.kind === 'duck') && (
+          <FollowLayer node={node} treatment={shown} scale={scale} />
+        )}
         {drawn && <DrawnLayer node={node} treatment={drawn} scale={scale} />}
         {over?.(scale, editing)}
       </Plot>

@@ -5,7 +5,9 @@ import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch, useEdit } from '../store/store'
 import { AlignEditor } from './editors/align-editor'
 import { DrawnCurveEditor } from './editors/drawn-curve-editor'
+import { DuckEditor } from './editors/duck-editor'
 import { EqualiserEditor } from './editors/equaliser-editor'
+import { FollowEditor } from './editors/follow-editor'
 import { LowMiddleEditor } from './editors/low-middle-editor'
 import styles from './sheet.module.css'
 
@@ -64,6 +66,10 @@ export function KindEditor({ treatment, ...rest }: EditorProps<Treatment>) {
       return <AlignEditor {...rest} treatment={treatment} />
     case 'drawn-curve':
       return <DrawnCurveEditor {...rest} treatment={treatment} />
+    case 'follow':
+      return <FollowEditor {...rest} treatment={treatment} />
+    case 'duck':
+      return <DuckEditor {...rest} treatment={treatment} />
     case 'low-middle':
       return <LowMiddleEditor {...rest} treatment={treatment} />
   }

@@ -45,6 +45,7 @@ export {
 } from './plan'
 export { bandsOf, predictMoves } from './predict-moves'
 export { type FollowProposal, proposeFollow, usualLevel } from './propose-follow'
+export { proposeYielding, type YieldOption, type YieldProposal } from './propose-yielding'
 export { RING_LEVELS, type Ring } from './rings'
 export {
   findingEvidence,

@@ -1,5 +1,4 @@
 export { Beside } from './beside'
-export { clearNoiseLevel } from './clear-noise'
 export { earTransferDb } from './ear'
 export { exactLoudness, exactPartialLoudness, type SoundComponent } from './exact-loudness'
 export {
@@ -27,6 +26,7 @@ export {
   hearingBands,
   midAndSide,
 } from './hearing-bands'
+export { type FilterConstants, filterConstants, inNoise, inQuiet } from './loudness-law'
 export {
   addSums,
   Company,

@@ -160,6 +160,14 @@ export class Chain {
     for (const { processor } of gone) processor.dispose()
   }
 
+  /** Writes how far a treatment's bands are drawn at this moment; see `TreatmentProcessor.readGains`. */
+  readGains(treatment: string, out: Float32Array): number {
+    for (const slot of this.#slots) {
+      if (slot.id === treatment) return slot.processor.readGains?.(out) ?? 0
+    }
+    return 0
+  }
+
   /** Forgets past sound; settings stand where they were going. */
   reset(): void {
     for (const slot of this.#slots) {

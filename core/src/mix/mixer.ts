@@ -139,6 +139,14 @@ export class Mixer {
     return this.#nodes.reduce((most, n) => Math.max(most, n.inLead), 0)
   }
 
+  /** Writes how far the bands of a node's treatment are drawn at this moment, in dB. @returns how many. */
+  readGains(node: string, treatment: string, out: Float32Array): number {
+    for (const each of this.#nodes) {
+      if (each.plan.id === node && !each.leaving) return each.chain.readGains(treatment, out)
+    }
+    return 0
+  }
+
   /** Gives a recording its samples, by its hash; null takes them away. Not for use within `process`. */
   setAudio(hash: string, source: AudioSource | null): void {
     if (source) this.#audio.set(hash, source)

@@ -62,6 +62,12 @@ export class Renditions {
     private readonly kinds?: KindRegistry,
   ) {}
 
+  /** {@link Mixer.readGains} of the rendition that plays the session as it is. */
+  readGains(node: string, treatment: string, out: Float32Array): number {
+    for (const { mixer } of this.#renditions.values()) return mixer.readGains(node, treatment, out)
+    return 0
+  }
+
   /** Frames by which the earliest input of any rendition stands ahead of what is heard. */
   get lead(): number {
     let most = 0

@@ -20,6 +20,11 @@ export interface TreatmentProcessor<Params, Design> {
     frames: number,
     key: readonly Float32Array[] | null,
   ): void
+  /**
+   * For kinds whose gains move: writes how far each band is drawn at this moment, in dB, in the order of the values or
+   * from low to high. @returns how many.
+   */
+  readGains?(out: Float32Array): number
   /** Forgets past sound; settings stand where they were going. */
   reset(): void
   /** Gives memory back; the processor is not to be used any more. */

@@ -1,3 +1,4 @@
+import type { LineUp, YieldProposal } from '@sober-prism/core/findings'
 import {
   busPlan,
   designLater,
@@ -75,6 +76,8 @@ const OTHER = 'other'
 const MOST_DRAWN_SECONDS = 300
 /** Two tracks are added up over so much of the passage. */
 const MOST_PAIRED_SECONDS = 30
+/** Ways to yield are tried on so much of it. */
+const MOST_TRIED_SECONDS = 16
 
 /** An open session at work: its sound, its measurements, and the workers that do them. */
 export class Desk {
@@ -241,6 +244,39 @@ export class Desk {
    * @returns null where audio of either is missing. @throws EngineError
    */
   async pair(tracks: readonly [string, string], signal: AbortSignal): Promise<PairReading | null> {
+    const input = await this.#pairInput(tracks, MOST_PAIRED_SECONDS)
+    return input && this.pool.run('pair', input, { signal, first: true })
+  }
+
+  /**
+   * Ways in which a track may yield to another, each tried on both over a part of the passage.
+   * @returns null where audio of either is missing. @throws EngineError
+   */
+  async proposeYielding(
+    key: string,
+    yielding: string,
+    { signal, onProgress }: { signal: AbortSignal; onProgress?: (share: number) => void },
+  ): Promise<YieldProposal | null> {
+    const input = await this.#pairInput([key, yielding], MOST_TRIED_SECONDS)
+    return input && this.pool.run('yielding', input, { signal, onProgress, first: true })
+  }
+
+  /**
+   * What lines a track up with another that leads.
+   * @returns `found` null where they do not carry one source; null where audio is missing. @throws EngineError
+   */
+  async lineUp(
+    lead: string,
+    other: string,
+    signal: AbortSignal,
+  ): Promise<{ readonly found: LineUp | null } | null> {
+    const input = await this.#pairInput([lead, other], MOST_PAIRED_SECONDS)
+    if (!input) return null
+    const { lineUp } = await this.pool.run('lineUp', input, { signal, first: true })
+    return { found: lineUp }
+  }
+
+  async #pairInput(tracks: readonly [string, string], mostSeconds: number) {
     const session = this.#session
     if (!session) return null
     const paired: PairedTrack[] = []
@@ -253,14 +289,12 @@ export class Desk {
     }
     const { sampleRateHz, passage } = session
     const whole = passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
-    const longest = MOST_PAIRED_SECONDS * sampleRateHz
-    const toFrame = Math.min(whole.toFrame, whole.fromFrame + longest)
-    const input = {
+    const toFrame = Math.min(whole.toFrame, whole.fromFrame + mostSeconds * sampleRateHz)
+    return {
       tracks: [paired[0], paired[1]] as const,
       sampleRateHz,
       stretch: { fromFrame: whole.fromFrame, toFrame },
     }
-    return this.pool.run('pair', input, { signal, first: true })
   }
 
   /** Back to the session as it stands. */

@@ -27,6 +27,8 @@ export type ToMixer =
   | { readonly kind: 'taps'; readonly rings: SharedArrayBuffer; readonly ids: readonly string[] }
   /** Whose chain is probed; null for none. */
   | { readonly kind: 'probe'; readonly id: string | null }
+  /** Whose gains are shown in shared memory; null for none. */
+  | { readonly kind: 'gains'; readonly node: string | null; readonly treatment: string }
   | { readonly kind: 'record'; readonly left: Float32Array; readonly right: Float32Array }
 
 /** Events of the audio thread, to the page and to the feeder. */
@@ -58,9 +60,14 @@ export type ToFeeder =
 /** Options the worklet is started with. */
 export interface MixerOptions {
   readonly state: SharedArrayBuffer
+  /** How many gains there are, then each in dB: see {@link MOST_GAINS}. */
+  readonly gains: SharedArrayBuffer
   /** The Fourier transform module, compiled on the audio thread: a worklet cannot fetch. */
   readonly pffft: ArrayBuffer
 }
+
+/** Gains of one treatment that are shown. */
+export const MOST_GAINS = 127
 
 /** Places in the shared state, 32-bit integers; for drawing, which asks at each frame of the screen. */
 export const STATE = { position: 0, playing: 1, blocks: 2, missed: 3, length: 4 } as const

@@ -37,6 +37,9 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
   #rings: Rings | null = null
   #lines = new Map<string, number>()
   #probed: string | null = null
+  readonly #gains: Float32Array
+  readonly #gainValues: Float32Array
+  #shown: { readonly node: string; readonly treatment: string } | null = null
   #record: { left: Float32Array; right: Float32Array; at: number } | null = null
   #feeder: MessagePort | null = null
   #jumps = 0
@@ -47,7 +50,9 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
 
   constructor(options: { processorOptions: MixerOptions }) {
     super()
-    const { state, pffft } = options.processorOptions
+    const { state, pffft, gains } = options.processorOptions
+    this.#gains = new Float32Array(gains)
+    this.#gainValues = this.#gains.subarray(1)
     installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(pffft)))
     installSectionKernel(WebAssembly as unknown as WasmHost)
     this.#state = new Int32Array(state)
@@ -65,6 +70,7 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
       this.#rings?.write(0, left, left.length)
       this.#rings?.write(1, right, left.length)
       this.#rings?.advance(left.length)
+      if (this.#shown) this.#showGains(this.#shown.node, this.#shown.treatment)
     }
     this.#report()
     return true
@@ -85,6 +91,10 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
     const rings = this.#rings
     if (id !== this.#probed || !rings) return
     rings.writeMiddle(rings.probeLine + (side === 'before' ? 0 : 1), left, right, frames)
+  }
+
+  #showGains(node: string, treatment: string): void {
+    this.#gains[0] = this.#renditions.readGains(node, treatment, this.#gainValues)
   }
 
   #tell(message: FromMixer): void {
@@ -205,6 +215,12 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
       case 'probe':
         this.#probed = message.id
         return
+      case 'gains': {
+        const { node, treatment } = message
+        this.#shown = node === null ? null : { node, treatment }
+        this.#gains.fill(0)
+        return
+      }
       case 'record':
         this.#record = { left: message.left, right: message.right, at: 0 }
         return

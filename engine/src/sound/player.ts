@@ -8,6 +8,7 @@ import type { LiveReading, ToLive } from './live'
 import {
   type FromMixer,
   type MixerOptions,
+  MOST_GAINS,
   type PlayedAudio,
   STATE,
   type ToFeeder,
@@ -30,6 +31,11 @@ export const SESSION = 'session'
  */
 export class Player {
   readonly #state = new Int32Array(new SharedArrayBuffer(STATE.length * 4))
+  readonly #gains = new Float32Array(new SharedArrayBuffer((MOST_GAINS + 1) * 4))
+  #gainsOf: { readonly node: string | null; readonly treatment: string } = {
+    node: null,
+    treatment: '',
+  }
   readonly #sampleRateHz: number
   #context: AudioContext | null = null
   #port: MessagePort | null = null
@@ -165,6 +171,17 @@ export class Player {
     this.#send({ kind: 'listen', listening })
   }
 
+  /** Shows in {@link gainsNow} how far the bands of a treatment are drawn while it sounds; null for none. */
+  showGains(node: string | null, treatment: string): void {
+    this.#gainsOf = { node, treatment }
+    this.#send({ kind: 'gains', node, treatment })
+  }
+
+  /** Gains of the treatment that is shown, in dB, at this moment; none where it is not heard yet. */
+  get gainsNow(): Float32Array {
+    return this.#gains.subarray(1, 1 + this.#gains[0])
+  }
+
   /** Shows in {@link LiveReading.probe} what goes into a node's chain and what comes out of it; null for none. */
   probe(id: string | null, settings: ProbeSettings): void {
     this.#probed = { id, settings: id === null ? null : settings }
@@ -267,6 +284,7 @@ export class Player {
       await context.audioWorklet.addModule(workletUrl)
       const processorOptions: MixerOptions = {
         state: this.#state.buffer as SharedArrayBuffer,
+        gains: this.#gains.buffer as SharedArrayBuffer,
         pffft: await pffftBytes(),
       }
       const node = new AudioWorkletNode(context, 'sober-prism-mixer', {
@@ -303,6 +321,7 @@ export class Player {
     this.#send({ kind: 'loop', loop: this.#loop })
     this.#send({ kind: 'listen', listening: this.#listening })
     this.#send({ kind: 'probe', id: this.#probed.id })
+    this.#send({ kind: 'gains', ...this.#gainsOf })
     this.seek(this.#frame)
     this.#watchNodes()
   }

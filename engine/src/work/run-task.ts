@@ -1,6 +1,7 @@
 import {
   type AudioSource,
   amplitudeToDb,
+  type Clip,
   dbToAmplitude,
   type FrameRange,
   makeClip,
@@ -9,8 +10,10 @@ import {
   WavWriter,
 } from '@sober-prism/core/audio'
 import {
+  alignClips,
   planMoves,
   predictMoves,
+  proposeYielding,
   readMixPart,
   SourceMeter,
   type SourceReading,
@@ -106,6 +109,14 @@ const runners: { [N in TaskName]: Runner<N> } = {
   },
   spectrogram(input, onProgress) {
     return drawRows(input, onProgress)
+  },
+  async yielding(input, onProgress) {
+    const [key, own] = await pairClips(input)
+    return proposeYielding(key, own, onProgress)
+  },
+  async lineUp(input) {
+    const [lead, other] = await pairClips(input)
+    return { lineUp: alignClips(lead, other) }
   },
   pair(input, onProgress) {
     return readPair(input, onProgress)
@@ -313,6 +324,22 @@ async function windowsOf(input: SpectrogramInput): Promise<AroundFrame> {
 }
 
 const SILENT_DB = -200
+
+/** Two tracks behind their chains, at their levels. */
+async function pairClips({ tracks, sampleRateHz, stretch }: PairInput): Promise<Clip[]> {
+  const clips: Clip[] = []
+  for (const { gain, ...track } of tracks) {
+    const input = { ...track, sampleRateHz, stretch }
+    const sound = await collected(treated(input), track.recording.channels, stretch)
+    clips.push(
+      makeClip(
+        sampleRateHz,
+        sound.map((channel) => scaled(channel, gain)),
+      ),
+    )
+  }
+  return clips
+}
 
 /** Two tracks as they were recorded, and what they add up to behind their chains. */
 async function readPair({ tracks, sampleRateHz, stretch }: PairInput, onProgress: Progress) {

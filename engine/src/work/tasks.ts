@@ -1,6 +1,7 @@
 import type { WavBits } from '@sober-prism/core/audio'
 import type {
   Finding,
+  LineUp,
   MixPart,
   MixPartReading,
   Plan,
@@ -8,6 +9,7 @@ import type {
   SourceReading,
   SurveyInput,
   SurveyTracks,
+  YieldProposal,
 } from '@sober-prism/core/findings'
 import type {
   HearingSettings,
@@ -132,6 +134,10 @@ export interface Tasks {
   mixLoudness: { in: MixInput; out: { lufs: number | null } }
   /** A picture of a track over time: levels in ranges of frequency, row by row. */
   spectrogram: { in: SpectrogramInput; out: { levels: Float32Array } }
+  /** How the second of two tracks may yield to the first. */
+  yielding: { in: PairInput; out: YieldProposal }
+  /** What lines the second of two tracks up with the first; null where they do not carry one source. */
+  lineUp: { in: PairInput; out: { lineUp: LineUp | null } }
   /** How two tracks add up. */
   pair: { in: PairInput; out: PairReading }
   clip: { in: { recording: RecordingAccess; sampleRateHz: number }; out: Measured }

@@ -1,11 +1,15 @@
 import type { BellPlace } from '../../dynamics'
 import { designBand, newBand, sectionsDb } from '../../filters'
-import { clearNoiseLevel, earTransferDb, lowerSlope, roex, symmetricSlope } from '../../hearing'
+import {
+  earTransferDb,
+  type FilterConstants,
+  filterConstants,
+  lowerSlope,
+  roex,
+  symmetricSlope,
+} from '../../hearing'
 import { erbBandwidthHz, erbNumberToHz, hzToErbNumber } from '../../spectrum'
 import { DUCK_WIDTHS, type DuckParams } from './params'
-
-/** Levels of a key for which it is known how much noise leaves it clear, in dB SPL. */
-export const KEY_LEVELS = { fromDb: 0, stepDb: 5, count: 24 } as const
 
 /** What a bank needs ready-made. */
 export interface DuckDesign {
@@ -17,13 +21,11 @@ export interface DuckDesign {
   readonly inverse: Float64Array
   /** How much of each band's power reaches the auditory filter in the middle of each other: `n × n`. */
   readonly spread: Float64Array
-  /** Loudest noise in dB SPL beside which a key of each level stays clear: `n ×` {@link KEY_LEVELS}. */
-  readonly clear: Float64Array
+  /** The auditory filter in the middle of each band. */
+  readonly ears: readonly FilterConstants[]
   readonly lookAheadFrames: number
 }
 
-/** A key is clear where so much of its loudness in quiet is left. */
-const CLEAR_SHARE = 0.6
 /** Excitation of a sound as loud as speech, by which its spread upwards is chosen. */
 const USUAL_DB = 60
 /** Bells of a bank meet at half of their gain. */
@@ -48,7 +50,7 @@ export function designDuck(params: DuckParams, sampleRateHz: number): DuckDesign
     edgesHz,
     inverse: inverseOf(responses(places, sampleRateHz), count),
     spread: spreads(places),
-    clear: clearNoise(places),
+    ears: places.map(({ hz }) => filterConstants(hz)),
     lookAheadFrames: Math.round((lookAheadMs * sampleRateHz) / 1000),
   }
 }
@@ -111,17 +113,6 @@ function spreads(places: readonly BellPlace[]): Float64Array {
       const slope = hz > centre ? symmetricSlope(centre) : lowerSlope(centre, USUAL_DB)
       out[i * n + b] = ear * Math.min(1, erb / bandwidth) * roex(slope, away / centre)
     })
-  })
-  return out
-}
-
-function clearNoise(places: readonly BellPlace[]): Float64Array {
-  const { fromDb, stepDb, count } = KEY_LEVELS
-  const out = new Float64Array(places.length * count)
-  places.forEach(({ hz }, b) => {
-    for (let l = 0; l < count; l++) {
-      out[b * count + l] = clearNoiseLevel(hz, fromDb + l * stepDb, CLEAR_SHARE)
-    }
   })
   return out
 }

@@ -2,7 +2,8 @@ import { DelayLine, Ramp } from '../../audio'
 import { GainSmoother, MovingBells, UsualLevel } from '../../dynamics'
 import { type Band, powerSpectrum, sumIntoBands } from '../../spectrum'
 import type { TreatmentProcessor } from '../kind'
-import { type DuckDesign, KEY_LEVELS } from './design'
+import { depthFor } from './depth'
+import type { DuckDesign } from './design'
 import type { DuckParams } from './params'
 
 /** Frames from one look at both spectra to the next. */
@@ -11,13 +12,9 @@ export const HOP = 256
 const [LONG, SHORT] = [2048, 512]
 const SPLIT_HZ = 1200
 /** What -23 LUFS is heard at, against the level of a mean square of 1: 73 dB SPL. */
-const CALIBRATION_DB = 96
+const CALIBRATION = 10 ** 9.6
 /** Under the key's usual level in its loudest band, an even law does nothing any more. */
 const EVEN_RANGE_DB = 24
-/** Needs that lie further beyond the ceiling are given up: what no ceiling saves is left as it is. */
-const HOPELESS_DB = 12
-/** A key softer than this in a band is not there. */
-const LEAST_KEY_DB = 5
 const SILENT = 1e-12
 const BLOCK = 64
 
@@ -64,9 +61,10 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
     return this.channels === 1 && this.#params?.channel === 'side'
   }
 
-  /** How far each band is drawn at this moment, in dB, from low to high. */
-  get gainsDb(): readonly number[] {
-    return this.#bands.map((_, b) => this.#bells?.gainDb(b) ?? 0)
+  readGains(out: Float32Array): number {
+    const count = Math.min(out.length, this.#wanted.length)
+    for (let b = 0; b < count; b++) out[b] = -this.#wanted[b]
+    return count
   }
 
   fits(params: DuckParams, design: DuckDesign): boolean {
@@ -181,10 +179,10 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
     }
   }
 
-  /** What must go for the key to be clear in each auditory filter, as far as the ceiling. */
+  /** What is worth taking in each auditory filter for the key's sake, as far as the ceiling. */
   #wantHeard(): void {
     const { depthDb, keyDb } = this.#params as DuckParams
-    const { spread, clear } = this.#design as DuckDesign
+    const { spread, ears } = this.#design as DuckDesign
     const n = this.#wanted.length
     const gain = 10 ** (keyDb / 10)
     for (let b = 0; b < n; b++) {
@@ -195,19 +193,8 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
         key += share * this.#keyPower[k]
         own += share * this.#ownPower[k]
       }
-      const keyLevel = 10 * Math.log10(gain * key + SILENT) + CALIBRATION_DB
-      const ownLevel = 10 * Math.log10(own + SILENT) + CALIBRATION_DB
-      if (keyLevel < LEAST_KEY_DB || !this.#hears(b)) {
-        this.#wanted[b] = 0
-        continue
-      }
-      const at = (keyLevel - KEY_LEVELS.fromDb) / KEY_LEVELS.stepDb
-      const l = Math.max(0, Math.min(KEY_LEVELS.count - 2, Math.floor(at)))
-      const row = b * KEY_LEVELS.count + l
-      const most = clear[row] + (at - l) * (clear[row + 1] - clear[row])
-      const need = Math.max(0, ownLevel - most)
-      const beyond = Math.max(0, need - depthDb)
-      this.#wanted[b] = Math.min(need, depthDb) * Math.max(0, 1 - beyond / HOPELESS_DB)
+      const heard = this.#hears(b) ? gain * key * CALIBRATION : 0
+      this.#wanted[b] = depthFor(heard, own * CALIBRATION, depthDb, ears[b])
     }
   }
 

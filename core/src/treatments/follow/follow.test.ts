@@ -27,7 +27,7 @@ function run(
     processor.process(
       out.map((c) => c.subarray(from, to)),
       to - from,
-      key?.map((c) => c.subarray(from, to)),
+      key?.map((c) => c.subarray(from, to)) ?? null,
     )
   }
   return out

@@ -41,9 +41,11 @@ export class FollowProcessor implements TreatmentProcessor<FollowParams, FollowD
     )
   }
 
-  /** How far each band is drawn at this moment, in dB, in their order. */
-  get gainsDb(): readonly number[] {
-    return this.#bands.filter((b) => !b.leaving).map((b) => b.gainDb)
+  readGains(out: Float32Array): number {
+    let count = 0
+    for (const band of this.#bands)
+      if (!band.leaving && count < out.length) out[count++] = band.gainDb
+    return count
   }
 
   fits(_: FollowParams, { lookAheadFrames }: FollowDesign): boolean {

@@ -1,0 +1,270 @@
+import AddIcon from '@mui/icons-material/Add'
+import Button from '@mui/material/Button'
+import ToggleButton from '@mui/material/ToggleButton'
+import ToggleButtonGroup from '@mui/material/ToggleButtonGroup'
+import Typography from '@mui/material/Typography'
+import {
+  FOLLOW_TYPES,
+  type FollowBand,
+  MOST_FOLLOW_BANDS,
+  newFollowBand,
+  type Treatment,
+} from '@sober-prism/core/treatments'
+import { Choice } from '../../controls/choice'
+import { FigureField } from '../../controls/figure-field'
+import { TickBox } from '../../controls/tick-box'
+import { parseHz, parseQ, signed } from '../../format'
+import { plumb } from '../../plot/plumb'
+import { interfaceActions } from '../../store/interface-slice'
+import { useAppDispatch, useAppSelector } from '../../store/store'
+import { CHANNEL_NAMES, TYPE_NAMES } from '../names'
+import { bandLetter } from '../survey-mark'
+import type { EditorProps } from '../treatment-editor'
+import { KeyChoice } from './key-choice'
+import { NoteTimes } from './note-times'
+import { byAmount, byRatio, bySemitone } from './steps'
+
+type Follow = Extract<Treatment, { kind: 'follow' }>
+
+const CHANNELS = (['stereo', 'mid', 'side'] as const).map((c) => [c, CHANNEL_NAMES[c]] as const)
+const TYPES = FOLLOW_TYPES.map((t) => [t, TYPE_NAMES[t]] as const)
+const LISTENS = [
+  ['key', 'hears the key in this band'],
+  ['key-range', 'hears the key between …'],
+  ['itself', 'hears itself'],
+] as const
+
+/** Bands that follow a key: which, how far, how fast, and what each listens to. */
+export function FollowEditor({ node, treatment, onChange }: EditorProps<Follow>) {
+  const { params } = treatment
+  const { bands } = params
+  const dispatch = useAppDispatch()
+  const bandId = useAppSelector((root) => root.interface.bandId)
+  const chosen = bands.find((b) => b.id === bandId) ?? bands[0]
+  const set = (change: Partial<Follow['params']>, gesture?: string) =>
+    onChange({ ...params, ...change }, gesture)
+  const add = () => {
+    const band = newFollowBand(crypto.randomUUID(), { hz: Math.round(plumb.value ?? 1000) })
+    set({ bands: [...bands, band] })
+    dispatch(interfaceActions.bandChosen(band.id))
+  }
+  return (
+    <>
+      <KeyChoice node={node} treatment={treatment} />
+      <ToggleButtonGroup
+        exclusive
+        value={chosen?.id ?? null}
+        aria-label="Band"
+        onChange={(_, id: string | null) => id && dispatch(interfaceActions.bandChosen(id))}
+      >
+        {bands.map((b, i) => (
+          <ToggleButton key={b.id} value={b.id} aria-label={`Band ${bandLetter(i)}`}>
+            {bandLetter(i)}
+          </ToggleButton>
+        ))}
+      </ToggleButtonGroup>
+      <Button
+        variant="text"
+        startIcon={<AddIcon />}
+        disabled={bands.length >= MOST_FOLLOW_BANDS}
+        onClick={add}
+      >
+        Band
+      </Button>
+      {chosen && (
+        <BandFields
+          band={chosen}
+          onChange={(change, gesture) =>
+            set(
+              { bands: bands.map((b) => (b.id === chosen.id ? { ...b, ...change } : b)) },
+              gesture,
+            )
+          }
+          onRemove={() => set({ bands: bands.filter((b) => b.id !== chosen.id) })}
+        />
+      )}
+      <FigureField
+        label="Look ahead"
+        unit="ms"
+        value={params.lookAheadMs}
+        limits={[0, 10]}
+        format={(v) => v.toFixed(1)}
+        step={byAmount(1)}
+        characters={4}
+        onChange={(lookAheadMs, gesture) => set({ lookAheadMs }, gesture)}
+      />
+      <FigureField
+        label="Blend"
+        unit="%"
+        value={100 * params.blend}
+        limits={[0, 100]}
+        format={(v) => v.toFixed(0)}
+        step={byAmount(5)}
+        characters={4}
+        onChange={(v, gesture) => set({ blend: v / 100 }, gesture)}
+      />
+      <FigureField
+        label="Key"
+        unit="dB"
+        value={params.keyDb}
+        limits={[-24, 24]}
+        format={(v) => signed(v)}
+        step={byAmount(0.5)}
+        characters={5}
+        onChange={(keyDb, gesture) => set({ keyDb }, gesture)}
+      />
+      <FigureField
+        label="Out"
+        unit="dB"
+        value={params.outputDb}
+        limits={[-24, 24]}
+        format={(v) => signed(v)}
+        step={byAmount(0.5)}
+        characters={5}
+        onChange={(outputDb, gesture) => set({ outputDb }, gesture)}
+      />
+    </>
+  )
+}
+
+interface BandFieldsProps {
+  readonly band: FollowBand
+  readonly onChange: (change: Partial<FollowBand>, gesture?: string) => void
+  readonly onRemove: () => void
+}
+
+function BandFields({ band, onChange, onRemove }: BandFieldsProps) {
+  const { threshold, listens, ratio } = band
+  const hears = (to: FollowBand['listens']['to']) =>
+    onChange({
+      listens: to === 'key-range' ? { to, fromHz: 300, toHz: 3400 } : { to },
+    })
+  return (
+    <>
+      <TickBox label="On" checked={band.on} onChange={() => onChange({ on: !band.on })} />
+      <Choice
+        label="Type"
+        value={band.type}
+        options={TYPES}
+        onChange={(type) => onChange({ type })}
+      />
+      <FigureField
+        label="Frequency"
+        showLabel={false}
+        unit="Hz"
+        value={band.hz}
+        limits={[20, 20_000]}
+        read={parseHz}
+        format={(v) => `${Number(v.toPrecision(4))}`}
+        step={bySemitone}
+        onChange={(hz, gesture) => onChange({ hz }, gesture)}
+      />
+      <FigureField
+        label="Q"
+        value={band.q}
+        limits={[0.1, 40]}
+        read={parseQ}
+        format={(v) => `${Number(v.toPrecision(3))}`}
+        step={byRatio(1.125)}
+        characters={4}
+        onChange={(q, gesture) => onChange({ q }, gesture)}
+      />
+      <FigureField
+        label="Range"
+        unit="dB"
+        value={band.rangeDb}
+        limits={[-24, 24]}
+        format={(v) => signed(v)}
+        step={byAmount(0.5)}
+        characters={5}
+        onChange={(rangeDb, gesture) => onChange({ rangeDb }, gesture)}
+      />
+      <FigureField
+        label="Threshold"
+        unit="dB"
+        value={threshold.db}
+        limits={[-90, 24]}
+        format={(v) => signed(v)}
+        step={byAmount(1)}
+        characters={5}
+        onChange={(db, gesture) => onChange({ threshold: { ...threshold, db } }, gesture)}
+      />
+      <Choice
+        label="Threshold against"
+        value={threshold.against}
+        options={[
+          ['relative', 'against its usual level'],
+          ['absolute', 'full scale'],
+        ]}
+        onChange={(against) =>
+          onChange({ threshold: { against, db: against === 'relative' ? -6 : -40 } })
+        }
+      />
+      <Choice
+        label="Ratio"
+        value={ratio ?? 0}
+        options={[
+          [0, 'straight to the range'],
+          ...[1.5, 2, 3, 4, 8].map((r) => [r, `${r} : 1`] as const),
+        ]}
+        onChange={(r) => onChange({ ratio: r === 0 ? null : r })}
+      />
+      <FigureField
+        label="Attack"
+        unit="ms"
+        value={band.attackMs}
+        limits={[0.1, 2000]}
+        format={(v) => `${Number(v.toPrecision(3))}`}
+        step={byRatio(1.2)}
+        characters={5}
+        onChange={(attackMs, gesture) => onChange({ attackMs }, gesture)}
+      />
+      <FigureField
+        label="Hold"
+        unit="ms"
+        value={band.holdMs}
+        limits={[0, 2000]}
+        format={(v) => v.toFixed(0)}
+        step={byAmount(10)}
+        characters={4}
+        onChange={(holdMs, gesture) => onChange({ holdMs }, gesture)}
+      />
+      <FigureField
+        label="Release"
+        unit="ms"
+        value={band.releaseMs}
+        limits={[1, 10_000]}
+        format={(v) => `${Number(v.toPrecision(3))}`}
+        step={byRatio(1.2)}
+        characters={5}
+        onChange={(releaseMs, gesture) => onChange({ releaseMs }, gesture)}
+      />
+      <NoteTimes onChoose={(ms) => onChange({ releaseMs: Math.max(1, Math.min(10_000, ms)) })} />
+      <Choice
+        label="Acts on"
+        value={band.channel}
+        options={CHANNELS}
+        onChange={(channel) => onChange({ channel })}
+      />
+      <Choice label="Listens" value={listens.to} options={LISTENS} onChange={hears} />
+      {listens.to === 'key-range' &&
+        (['fromHz', 'toHz'] as const).map((edge) => (
+          <FigureField
+            key={edge}
+            label={edge === 'fromHz' ? 'From' : 'To'}
+            unit="Hz"
+            value={listens[edge]}
+            limits={edge === 'fromHz' ? [20, listens.toHz - 1] : [listens.fromHz + 1, 20_000]}
+            read={parseHz}
+            format={(v) => `${Number(v.toPrecision(4))}`}
+            step={bySemitone}
+            onChange={(hz, gesture) => onChange({ listens: { ...listens, [edge]: hz } }, gesture)}
+          />
+        ))}
+      <Button variant="text" onClick={onRemove}>
+        Remove band
+      </Button>
+      <Typography component="span" sx={{ flexBasis: '100%', height: 0 }} />
+    </>
+  )
+}

@@ -1,0 +1,120 @@
+import type { Clip } from '../audio'
+import { MemorySource } from '../audio'
+import { type EqBand, newBand } from '../filters'
+import { pairMasking } from '../hearing'
+import { ChainRun, designNow, streamRun } from '../mix'
+import { newMark, newTreatment, type Treatment } from '../treatments'
+import { hearingOf, type PairHearing, pairSums } from './hear-pair'
+import { proposeFollow } from './propose-follow'
+
+/** One way in which a sound may yield to a key, tried on both. */
+export interface YieldOption {
+  readonly kind: 'cut' | 'follow' | 'duck'
+  readonly treatment: Treatment
+  readonly after: PairHearing
+}
+
+/** Ways to yield, the one to be taken first in front. */
+export interface YieldProposal {
+  readonly before: PairHearing
+  readonly options: readonly YieldOption[]
+}
+
+const BANDS = 4
+const RANGES_DB = [-3, -6] as const
+/** A further decibel must win so much more of the key, in shares. */
+const WORTH_SHARE = 0.01
+/** A static cut is the first choice where it wins this part of what a moving one wins, for no more loss. */
+const AS_WELL = 0.85
+/** Nothing is proposed that wins less of the key than this. */
+const LEAST_WIN = 0.01
+
+/**
+ * Tries a static cut, bands that follow and a bank that follows on two sounds of one passage, each with the smallest
+ * range that is worth it, and says how both are heard then. The same processors as in the mix.
+ * @param key and `yielding` at their levels in the mix, from the same start, at one rate.
+ */
+export async function proposeYielding(
+  key: Clip,
+  yielding: Clip,
+  onProgress: (share: number) => void = () => {},
+): Promise<YieldProposal> {
+  const sums = pairSums(key, yielding)
+  const before = hearingOf(sums)
+  const { lost } = pairMasking(sums, 0, 1)
+  const steps = 3 * RANGES_DB.length
+  let done = 0
+  const best = async (
+    kind: YieldOption['kind'],
+    make: (rangeDb: number) => Treatment,
+  ): Promise<YieldOption | null> => {
+    let found: { option: YieldOption; rangeDb: number } | null = null
+    for (const rangeDb of RANGES_DB) {
+      const treatment = make(rangeDb)
+      const after = hearingOf(pairSums(key, await treated(yielding, key, treatment)))
+      onProgress(++done / steps)
+      const from = found?.option.after ?? before
+      const step = Math.abs(rangeDb - (found?.rangeDb ?? 0))
+      if (after.keyHeard - from.keyHeard < WORTH_SHARE * step) break
+      found = { option: { kind, treatment, after }, rangeDb }
+    }
+    return found && found.option.after.keyHeard - before.keyHeard >= LEAST_WIN ? found.option : null
+  }
+  const follows = (rangeDb: number) => proposeFollow(lost, { bands: BANDS, rangeDb })
+  const options = [
+    await best('cut', (rangeDb) =>
+      cuts(follows(rangeDb).map(({ hz, q }) => ({ ...newBand('bell', hz), q, db: rangeDb / 2 }))),
+    ),
+    await best('follow', (rangeDb) => {
+      const { params } = newTreatment('follow', 'proposed', 'fit')
+      return newTreatment('follow', 'proposed', 'fit', { ...params, bands: follows(rangeDb) })
+    }),
+    await best('duck', (rangeDb) => {
+      const { params } = newTreatment('duck', 'proposed', 'fit')
+      return newTreatment('duck', 'proposed', 'fit', { ...params, depthDb: -rangeDb })
+    }),
+  ].filter((o) => o !== null)
+  return { before, options: inOrder(options, before) }
+}
+
+function cuts(bands: readonly EqBand[]): Treatment {
+  const marks = bands.map((band, i) => newMark(`band-${i + 1}`, band))
+  return newTreatment('equaliser', 'proposed', 'fit', { phase: 'minimum', bands: marks })
+}
+
+/** Static before moving where it does as well; else what wins most for what it costs. */
+function inOrder(options: readonly YieldOption[], before: PairHearing): YieldOption[] {
+  const win = (o: YieldOption) => o.after.keyHeard - before.keyHeard
+  const loss = (o: YieldOption) => Math.max(0.01, before.yieldingSone - o.after.yieldingSone)
+  const moving = options
+    .filter((o) => o.kind !== 'cut')
+    .sort((a, b) => win(b) / loss(b) - win(a) / loss(a))
+  const cut = options.find((o) => o.kind === 'cut')
+  if (!cut) return moving
+  const isAsGood = moving.every(
+    (o) => win(cut) >= AS_WELL * win(o) && loss(cut) <= loss(o) / AS_WELL,
+  )
+  return isAsGood ? [cut, ...moving] : [...moving, cut]
+}
+
+async function treated(clip: Clip, key: Clip, treatment: Treatment): Promise<Clip> {
+  const { sampleRateHz, frames } = clip
+  const run = new ChainRun(
+    { treatments: [treatment], output: { trimDb: 0, polarity: 'normal' } },
+    new MemorySource(clip.channels),
+    0,
+    sampleRateHz,
+    { fromFrame: 0, toFrame: frames },
+    designNow(sampleRateHz),
+    new MemorySource(key.channels),
+  )
+  const channels = clip.channels.map(() => new Float32Array(frames))
+  let at = 0
+  for await (const piece of streamRun(run)) {
+    channels.forEach((c, i) => {
+      c.set(piece[i], at)
+    })
+    at += piece[0].length
+  }
+  return { ...clip, channels }
+}
