@@ -40,6 +40,7 @@ const router = createBrowserRouter([
               { path: 'gather', lazy: () => import('./gather/gather-page') },
               { path: 'survey', lazy: () => import('./survey/survey-page') },
               { path: 'clean', lazy: () => import('./clean/clean-page') },
+              { path: 'fit', lazy: () => import('./fit/fit-page') },
               { path: 'deliver', lazy: () => import('./deliver/deliver-page') },
             ],
           },

@@ -19,6 +19,7 @@ const STEPS = [
   ['gather', 'Gather'],
   ['survey', 'Survey'],
   ['clean', 'Clean'],
+  ['fit', 'Fit'],
   ['deliver', 'Deliver'],
 ] as const
 

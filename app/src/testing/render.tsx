@@ -49,6 +49,8 @@ export function fakeOpen(analysis: Partial<Analysis> = {}) {
       pause: vi.fn(),
       seek: vi.fn(),
       probe: vi.fn(),
+      showGains: vi.fn(),
+      gainsNow: new Float32Array(),
     },
   }
   const keeper = { state: new Signal({ kind: 'kept' }), save: vi.fn(async () => true) }

@@ -39,7 +39,7 @@ export function alignClips(lead: Clip, other: Clip): LineUp | null {
   if (!rough || rough.coherence < LEAST_COHERENCE) return null
   const later = Math.round(rough.delaySeconds * rate)
   const { delay, turn } = fine(first, shifted(second, later), rate, rough)
-  // Rooms and noise bend the line: what gains most of it counts, which may be nothing.
+  // Where both are in time is what counts, as long as their sum gains most of what it may; rooms and noise bend the line.
   const straight = Math.abs(rough.turnDeg) > 90 ? Math.PI : 0
   const tried = [
     { later: later + delay, turn },
@@ -48,7 +48,8 @@ export function alignClips(lead: Clip, other: Clip): LineUp | null {
     { later: 0, turn: straight },
     { later: 0, turn: 0 },
   ].map((t) => ({ ...t, gainDb: gained(first, second, rate, t.later, t.turn) }))
-  const best = tried.reduce((a, b) => (b.gainDb > a.gainDb + LEAST_GAIN_DB ? b : a))
+  const most = tried.reduce((a, b) => (b.gainDb > a.gainDb + LEAST_GAIN_DB ? b : a))
+  const best = tried[0].gainDb >= MOST_OF_GAIN * most.gainDb ? tried[0] : most
   const turnDeg = (best.turn * 180) / Math.PI
   const wrapped = turnDeg - 360 * Math.round(turnDeg / 360)
   const inverted = Math.abs(wrapped) > 90
@@ -63,6 +64,8 @@ export function alignClips(lead: Clip, other: Clip): LineUp | null {
 
 /** A simpler answer is taken only where it gains more by this. */
 const LEAST_GAIN_DB = 0.05
+/** Being in time is worth this part of the gain. */
+const MOST_OF_GAIN = 0.6
 
 function mono({ channels }: Clip): Float32Array {
   const [left, right] = channels

@@ -63,7 +63,7 @@ export async function proposeYielding(
   const follows = (rangeDb: number) => proposeFollow(lost, { bands: BANDS, rangeDb })
   const options = [
     await best('cut', (rangeDb) =>
-      cuts(follows(rangeDb).map(({ hz, q }) => ({ ...newBand('bell', hz), q, db: rangeDb / 2 }))),
+      cuts(follows(rangeDb).map(({ hz, q }) => ({ ...newBand('bell', hz), q, db: rangeDb }))),
     ),
     await best('follow', (rangeDb) => {
       const { params } = newTreatment('follow', 'proposed', 'fit')

@@ -1,0 +1,167 @@
+// @vitest-environment happy-dom
+import { newFollowBand, newTreatment } from '@sober-prism/core/treatments'
+import { act, screen, within } from '@testing-library/react'
+import { describe, expect, it, vi } from 'vitest'
+import { EqualiserSheet } from '../sheet/equaliser-sheet'
+import { interfaceActions } from '../store/interface-slice'
+import { store } from '../store/store'
+import { sessionOf, show } from '../testing/render'
+import { MakeRoomPane } from './make-room-pane'
+
+const covering = [
+  { targetId: 't0', maskerId: 't1', lostSone: 3, share: 0.3 },
+  { targetId: 't2', maskerId: 't1', lostSone: 9, share: 0.4 },
+  { targetId: 't1', maskerId: 't2', lostSone: 0.1, share: 0.01 },
+]
+const heardOf = (share: number) => ({
+  share,
+  aloneSone: 10,
+  inMixSone: 10 * share,
+  hidden: 0,
+  crowded: 1 - share,
+  clear: share,
+  covered: [],
+})
+const heard = new Map([
+  ['t0', heardOf(0.6)],
+  ['t1', heardOf(0.9)],
+  ['t2', heardOf(0.5)],
+])
+const follow = newTreatment('follow', 'proposed', 'fit', {
+  ...newTreatment('follow', 'x', 'fit').params,
+  bands: [newFollowBand('b', { hz: 900, rangeDb: -3 })],
+})
+const proposal = {
+  before: { keyHeard: 0.6, yieldingSone: 12 },
+  options: [
+    { kind: 'follow' as const, treatment: follow, after: { keyHeard: 0.7, yieldingSone: 11 } },
+    {
+      kind: 'duck' as const,
+      treatment: newTreatment('duck', 'proposed', 'fit'),
+      after: { keyHeard: 0.68, yieldingSone: 10.5 },
+    },
+  ],
+}
+const shown = () => {
+  const made = show(<MakeRoomPane />, sessionOf(['Voice', 'Guitar', 'Keys']), { covering, heard })
+  Object.assign(made.desk, {
+    proposeYielding: vi.fn(async () => proposal),
+    lineUp: vi.fn(async () => ({
+      found: { delayFrames: -149.38, polarity: -1 as const, turnDeg: 12.34, gainDb: 3.5 },
+    })),
+  })
+  act(() => void store.dispatch(interfaceActions.nodeChosen('t1')))
+  return made
+}
+const treatmentsOf = (session: ReturnType<typeof sessionOf>, track: number) =>
+  session.tracks[track].chain.treatments
+
+describe('making room', () => {
+  it('names who covers whom around the chosen track, what a lead loses first, and leaves trifles out', () => {
+    shown()
+    const titles = screen.getAllByRole('heading', { level: 3 }).map((h) => h.textContent)
+    expect(titles).toEqual(['Guitar over Keys', 'Guitar over Voice'])
+    act(() => void store.dispatch(interfaceActions.nodeChosen('t0')))
+    expect(screen.getAllByRole('heading', { level: 3 })).toHaveLength(1)
+  })
+
+  it('tries ways on both, tells what each does, and takes one with the lead as its key', async () => {
+    const { user, session, desk } = shown()
+    const card = screen.getByText('Guitar over Voice').closest('article') as HTMLElement
+    await user.click(within(card).getByRole('button', { name: 'Try ways to make room' }))
+    await screen.findByText('Bands that follow, to be tried first')
+    expect(desk).toHaveProperty('proposeYielding')
+    screen.getByText(/Of the two alone, Voice is heard 60 % → 70 %; Guitar −1\.0 of 12\.0 sone/)
+    await user.click(screen.getAllByRole('button', { name: 'Take it' })[0])
+    const [made] = treatmentsOf(session(), 1)
+    expect(made).toMatchObject({
+      kind: 'follow',
+      stage: 'fit',
+      key: { node: 't0', tap: 'after-fader', as: 'mono' },
+      reason: 'Room for Voice: heard from 60 % to 70 % in the trial',
+    })
+    expect(made.id).not.toBe('proposed')
+  })
+
+  it('lines a track up with another, and says so', async () => {
+    const { user, session } = shown()
+    await user.selectOptions(screen.getByLabelText('What leads'), 'with C Keys')
+    await user.click(screen.getByRole('button', { name: 'Search' }))
+    await screen.findByText(
+      /149\.38 frames \(3\.11 ms\) earlier, polarity turned, phase turned by 12\.3°: .* gains 3\.5 dB/,
+    )
+    await user.click(screen.getByRole('button', { name: 'Line Guitar up' }))
+    expect(treatmentsOf(session(), 1)[0]).toMatchObject({
+      kind: 'align',
+      params: { delayFrames: -149.38, polarity: -1, turnDeg: 12.3 },
+    })
+  })
+})
+
+describe('the editors of what follows', () => {
+  const sheet = (kind: 'follow' | 'duck') => {
+    const treatment = kind === 'follow' ? { ...follow, id: 'f' } : newTreatment('duck', 'f', 'fit')
+    const made = show(
+      <EqualiserSheet />,
+      sessionOf(['Voice', 'Guitar'], {
+        kind: 'add-treatment',
+        node: 't0',
+        treatment,
+        before: null,
+      }),
+    )
+    act(() => void store.dispatch(interfaceActions.treatmentChosen({ treatmentId: 'f' })))
+    return made
+  }
+
+  it('choose the key and how it is taken, or none', async () => {
+    const { user, session } = sheet('duck')
+    await user.selectOptions(screen.getByLabelText('Key'), 'listens to B Guitar')
+    expect(treatmentsOf(session(), 0)[0].key).toEqual({
+      node: 't1',
+      tap: 'after-fader',
+      as: 'mono',
+    })
+    await user.selectOptions(screen.getByLabelText('Key as'), 'as middle and sides')
+    expect(treatmentsOf(session(), 0)[0].key?.as).toBe('mid-side')
+    await user.selectOptions(screen.getByLabelText('Key'), 'listens to nothing')
+    expect(treatmentsOf(session(), 0)[0].key).toBeNull()
+  })
+
+  it('set every value of a band, by figures and as a note’s length', async () => {
+    const { user, session } = sheet('follow')
+    const type = async (name: string, text: string) => {
+      const field = screen.getByRole('textbox', { name })
+      await user.clear(field)
+      await user.type(field, `${text}{Enter}`)
+    }
+    await type('Frequency, Hz', '1.2k')
+    await type('Range, dB', '-7.5')
+    await user.selectOptions(screen.getByLabelText('Listens'), 'hears the key between …')
+    await type('To, Hz', '5k')
+    await user.selectOptions(screen.getByLabelText('Ratio'), '3 : 1')
+    await user.click(screen.getByRole('button', { name: 'As a note …' }))
+    await user.click(await screen.findByRole('button', { name: '1/8: 250 ms' }))
+    const [made] = treatmentsOf(session(), 0)
+    expect(made.kind === 'follow' && made.params.bands[0]).toMatchObject({
+      hz: 1200,
+      rangeDb: -7.5,
+      ratio: 3,
+      releaseMs: 250,
+      listens: { to: 'key-range', fromHz: 300, toHz: 5000 },
+    })
+    await user.click(screen.getByRole('button', { name: 'Band' }))
+    expect(screen.getAllByRole('button', { name: /^Band [ab]$/ })).toHaveLength(2)
+  })
+
+  it('set law, depth and span of a bank', async () => {
+    const { user, session } = sheet('duck')
+    await user.selectOptions(screen.getByLabelText('Law'), 'as the key is loud')
+    await user.selectOptions(screen.getByLabelText('Fineness'), 'bands 0.5 ERB wide')
+    const from = screen.getByRole('textbox', { name: 'From, Hz' })
+    await user.clear(from)
+    await user.type(from, '250{Enter}')
+    const [made] = treatmentsOf(session(), 0)
+    expect(made.params).toMatchObject({ law: 'even', fineness: 5, fromHz: 250 })
+  })
+})

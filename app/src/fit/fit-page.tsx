@@ -1,0 +1,52 @@
+import Button from '@mui/material/Button'
+import { useEffect } from 'react'
+import { Link } from 'react-router'
+import { EmptyPlace } from '../controls/empty-place'
+import { Intro } from '../controls/intro'
+import { EqualiserSheet } from '../sheet/equaliser-sheet'
+import { Step } from '../shell/step'
+import { interfaceActions } from '../store/interface-slice'
+import { chosenNode, openSession, useSession } from '../store/selectors'
+import { store, useAppDispatch } from '../store/store'
+import styles from './fit.module.css'
+import { MakeRoomPane } from './make-room-pane'
+
+/** Make room between tracks: what yields to what, by how much, and when. */
+export function Component() {
+  const session = useSession()
+  const dispatch = useAppDispatch()
+  // Work here is of the second stage, on a track that yields.
+  useEffect(() => {
+    const { tracks, leadIds } = openSession(store.getState())
+    if (store.getState().interface.stage !== 'fit') dispatch(interfaceActions.stageChosen('fit'))
+    const chosen = chosenNode(store.getState())
+    const first = tracks.find((t) => !leadIds.includes(t.id)) ?? tracks[0]
+    if (first && !tracks.some((t) => t.id === chosen)) {
+      dispatch(interfaceActions.nodeChosen(first.id))
+    }
+  }, [dispatch])
+  return (
+    <Step
+      intro={
+        <Intro step="fit">
+          Let each part be heard: what covers another steps back where the model says it is lost, by
+          a cut, or only while the other sounds. Every way is tried on both before you take it.
+        </Intro>
+      }
+      evidenceName="Make room"
+      evidence={<MakeRoomPane />}
+    >
+      {session.tracks.length < 2 ? (
+        <div className={styles.empty}>
+          <EmptyPlace text="Fitting takes two tracks or more. Bring in the tracks of a piece first.">
+            <Button variant="contained" component={Link} to="../gather" relative="path">
+              Bring in tracks
+            </Button>
+          </EmptyPlace>
+        </div>
+      ) : (
+        <EqualiserSheet />
+      )}
+    </Step>
+  )
+}

@@ -1,0 +1,96 @@
+import Button from '@mui/material/Button'
+import Typography from '@mui/material/Typography'
+import type { Session } from '@sober-prism/core/session'
+import type { Covering } from '@sober-prism/engine'
+import { useMemo, useState } from 'react'
+import { Badge } from '../controls/badge'
+import { formatShare } from '../format'
+import { useAnalysis } from '../shell/desk-context'
+import { chosenNode, nodeName, nodeOf, useSession } from '../store/selectors'
+import { useAppSelector } from '../store/store'
+import styles from './fit.module.css'
+import { LineUpTracks } from './line-up'
+import { YieldOptions } from './yield-options'
+
+/** Less than this is not worth a move, as a share of the covered track's loudness. */
+const LEAST_SHARE = 0.04
+const MOST_PAIRS = 8
+
+/** Who covers whom where room can be made, the leads' losses first; and two microphones of one source. */
+export function MakeRoomPane() {
+  const session = useSession()
+  const node = useAppSelector(chosenNode)
+  const { covering, heard, work } = useAnalysis()
+  const [all, setAll] = useState(false)
+  const [opened, setOpened] = useState('')
+  const pairs = useMemo(
+    () =>
+      (all ? covering : covering.filter((c) => concerns(session, node, c)))
+        .filter((c) => c.share >= LEAST_SHARE)
+        .sort((a, b) => rank(session, b) - rank(session, a))
+        .slice(0, MOST_PAIRS),
+    [covering, session, node, all],
+  )
+  return (
+    <>
+      <div className={styles.pad}>
+        <Typography variant="h2">Who covers whom</Typography>
+        <Button variant="text" sx={{ justifySelf: 'start' }} onClick={() => setAll(!all)}>
+          {all ? `Only around ${nodeName(session, node)}` : 'All tracks'}
+        </Button>
+        {pairs.length === 0 && (
+          <Typography color="text.secondary">
+            {covering.length === 0
+              ? work
+                ? 'Who covers whom stands here once the session is measured.'
+                : 'Nothing is measured yet.'
+              : 'Nothing here covers another track by enough to be worth a move.'}
+          </Typography>
+        )}
+      </div>
+      {pairs.map((pair) => {
+        const { targetId, maskerId, share } = pair
+        const key = `${targetId} ${maskerId}`
+        const [target, masker] = [nodeOf(session, targetId), nodeOf(session, maskerId)]
+        if (!target || !masker) return null
+        return (
+          <article key={key} className={styles.pair}>
+            <header className={styles.head}>
+              <Badge letter={masker.letter} />
+              <Typography component="h3" variant="h3">
+                {masker.name} over {target.name}
+              </Typography>
+            </header>
+            <Typography variant="body2">
+              {target.name} loses {formatShare(share)} of its loudness to {masker.name};{' '}
+              {formatShare(heard.get(targetId)?.share ?? 1)} of it is heard.
+            </Typography>
+            {opened === key ? (
+              <YieldOptions
+                key={key}
+                target={targetId}
+                masker={maskerId}
+                onTaken={() => setOpened('')}
+              />
+            ) : (
+              <Button sx={{ justifySelf: 'start' }} onClick={() => setOpened(key)}>
+                Try ways to make room
+              </Button>
+            )}
+          </article>
+        )
+      })}
+      <LineUpTracks node={node} />
+    </>
+  )
+}
+
+function concerns(session: Session, node: string, { targetId, maskerId }: Covering): boolean {
+  const isTrack = session.tracks.some((t) => t.id === node)
+  return !isTrack || targetId === node || maskerId === node
+}
+
+/** What a lead loses counts double. */
+function rank(session: Session, { targetId, lostSone }: Covering): number {
+  return lostSone * (session.leadIds.includes(targetId) ? 2 : 1)
+}

@@ -1,0 +1,159 @@
+import Button from '@mui/material/Button'
+import Typography from '@mui/material/Typography'
+import type { YieldOption, YieldProposal } from '@sober-prism/core/findings'
+import { type Edit, withIdentities } from '@sober-prism/core/session'
+import { kindOf } from '@sober-prism/core/treatments'
+import { errorSentence, isCancel } from '@sober-prism/engine'
+import { useEffect, useState } from 'react'
+import { Running } from '../controls/running'
+import { formatShare, signed } from '../format'
+import { useDesk } from '../shell/desk-context'
+import { interfaceActions } from '../store/interface-slice'
+import { nodeName, openSession, useSession } from '../store/selectors'
+import { store, useAppDispatch, useEdit } from '../store/store'
+import styles from './fit.module.css'
+
+const NAMES = {
+  cut: 'A cut that stays',
+  follow: 'Bands that follow',
+  duck: 'Follow across the spectrum',
+} as const
+
+type State =
+  | { readonly kind: 'busy'; readonly share: number }
+  | { readonly kind: 'done'; readonly proposal: YieldProposal }
+  | { readonly kind: 'failed'; readonly sentence: string }
+
+interface YieldOptionsProps {
+  readonly target: string
+  readonly masker: string
+  readonly onTaken: () => void
+}
+
+/** Ways in which one track may yield to another, each tried on both, to be taken. */
+export function YieldOptions({ target, masker, onTaken }: YieldOptionsProps) {
+  const session = useSession()
+  const desk = useDesk()
+  const edit = useEdit()
+  const dispatch = useAppDispatch()
+  const [state, setState] = useState<State>({ kind: 'busy', share: 0 })
+  const [tried, setTried] = useState(0)
+  const [controller, setController] = useState<AbortController | null>(null)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: trying again begins anew.
+  useEffect(() => {
+    const running = new AbortController()
+    setController(running)
+    setState({ kind: 'busy', share: 0 })
+    desk
+      .proposeYielding(target, masker, {
+        signal: running.signal,
+        onProgress: (share) => setState({ kind: 'busy', share }),
+      })
+      .then((proposal) =>
+        setState(
+          proposal
+            ? { kind: 'done', proposal }
+            : { kind: 'failed', sentence: 'The audio of one of the two is missing.' },
+        ),
+      )
+      .catch((error) => {
+        if (running.signal.aborted || isCancel(error)) {
+          setState({ kind: 'failed', sentence: 'Stopped.' })
+        } else setState({ kind: 'failed', sentence: errorSentence(error) })
+      })
+    return () => running.abort()
+  }, [desk, target, masker, tried])
+  const again = (
+    <Button variant="text" onClick={() => setTried(tried + 1)}>
+      Try again
+    </Button>
+  )
+  if (state.kind === 'busy') {
+    return (
+      <Running
+        what={`Trying on ${nodeName(session, masker)} and ${nodeName(session, target)}`}
+        share={state.share}
+        onCancel={() => controller?.abort()}
+      />
+    )
+  }
+  if (state.kind === 'failed') {
+    return (
+      <div className={styles.row}>
+        <Typography>{state.sentence}</Typography>
+        {again}
+      </div>
+    )
+  }
+  const { before, options } = state.proposal
+  const take = (option: YieldOption) => {
+    const [made] = withIdentities(takeEdits(option, target, masker), () => crypto.randomUUID())
+    if (made.kind !== 'add-treatment') return
+    const won = `${formatShare(before.keyHeard)} to ${formatShare(option.after.keyHeard)}`
+    const reason = `Room for ${nodeName(session, target)}: heard from ${won} in the trial`
+    edit([{ ...made, treatment: { ...made.treatment, reason } }])
+    dispatch(
+      interfaceActions.treatmentChosen({
+        node: masker,
+        treatmentId: made.treatment.id,
+        stage: 'fit',
+      }),
+    )
+    const said = `${NAMES[option.kind]}: on ${nodeName(session, masker)}.`
+    dispatch(interfaceActions.noticeShown(said, 'info', 'edit'))
+    onTaken()
+  }
+  if (options.length === 0) {
+    return (
+      <div className={styles.row}>
+        <Typography>Nothing that was tried brings it forward by a hundredth.</Typography>
+        {again}
+      </div>
+    )
+  }
+  return (
+    <ol className={styles.options}>
+      {options.map((option, i) => (
+        <li key={option.kind} className={styles.option}>
+          <Typography component="span" sx={{ fontWeight: i === 0 ? 600 : 400 }}>
+            {NAMES[option.kind]}
+            {i === 0 ? ', to be tried first' : ''}
+          </Typography>
+          <Typography variant="body2" color="text.secondary">
+            {kindOf(option.treatment.kind).describe(option.treatment.params)}. Of the two alone,{' '}
+            {nodeName(session, target)} is heard {formatShare(before.keyHeard)} →{' '}
+            {formatShare(option.after.keyHeard)}; {nodeName(session, masker)}{' '}
+            {signed(option.after.yieldingSone - before.yieldingSone, 1)} of{' '}
+            {before.yieldingSone.toFixed(1)} sone.
+          </Typography>
+          <Button sx={{ justifySelf: 'start' }} onClick={() => take(option)}>
+            Take it
+          </Button>
+        </li>
+      ))}
+      <li>{again}</li>
+    </ol>
+  )
+}
+
+/** The edit that makes an option: what follows listens to the target, at what their faders differ by. */
+function takeEdits({ treatment }: YieldOption, target: string, masker: string): Edit[] {
+  const { tracks } = openSession(store.getState())
+  const faderOf = (id: string) => tracks.find((t) => t.id === id)?.faderDb ?? 0
+  const keyed =
+    treatment.kind === 'duck'
+      ? {
+          ...treatment,
+          // Behind its fader the key is heard as in the mix; the sound itself is treated before its own.
+          params: {
+            ...treatment.params,
+            keyDb: Math.max(-48, Math.min(48, Number((-faderOf(masker)).toFixed(2)))),
+          },
+        }
+      : treatment
+  const key =
+    treatment.kind === 'equaliser'
+      ? null
+      : ({ node: target, tap: 'after-fader', as: 'mono' } as const)
+  return [{ kind: 'add-treatment', node: masker, treatment: { ...keyed, key }, before: null }]
+}
