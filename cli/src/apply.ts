@@ -2,7 +2,7 @@ import { type AudioSource, resample } from '@sober-prism/core/audio'
 import { planPhase } from '@sober-prism/core/filters'
 import { ChainRun, type Designer, designNow, streamRun } from '@sober-prism/core/mix'
 import { type Chain, DocumentError, parseChainFile } from '@sober-prism/core/session'
-import { kindOf, newMark, newTreatment, type Treatment } from '@sober-prism/core/treatments'
+import { newMark, newTreatment, type Treatment, workingsOf } from '@sober-prism/core/treatments'
 import { type ParsedCall, parseCall } from './arguments'
 import { type AudioFile, fromClip, openAudio } from './audio-file'
 import { FileError, UsageError } from './cli-error'
@@ -93,7 +93,7 @@ async function readTreatments(call: ParsedCall, cwd: string): Promise<ToApply> {
   const design =
     (sampleRateHz: number): Designer =>
     (name, params) => {
-      const made = kindOf(name).design({ ...treatment.params, phase: 'minimum' }, sampleRateHz)
+      const made = workingsOf(name).design({ ...treatment.params, phase: 'minimum' }, sampleRateHz)
       if (phase === 'minimum') return made
       const fir = planPhase(marks, phase, sampleRateHz, taps)
       return { ...(made as object), fir: fir.firs.length > 0 ? fir : null, params }

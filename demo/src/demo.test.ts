@@ -124,8 +124,7 @@ function halved(move: Edit): Edit {
       const params = { ...treatment.params, hz: treatment.params.hz / 2 }
       return { ...move, treatment: { ...treatment, params } }
     }
-    case 'equaliser':
-    case 'drawn-curve':
+    default:
       return move
   }
 }

@@ -1,5 +1,5 @@
 import { Ramp } from '../audio'
-import { type KindRegistry, kindOf, type TreatmentProcessor } from '../treatments'
+import { type KindRegistry, type TreatmentProcessor, workingsOf } from '../treatments'
 import type { NodePlan, TreatmentPlan } from './plan'
 
 type AnyProcessor = TreatmentProcessor<unknown, unknown>
@@ -80,7 +80,7 @@ export class Chain {
   }
 
   #latencyOf({ kind, params, design }: TreatmentPlan): number {
-    return kindOf(kind, this.kinds).latency(params, design, this.channels)
+    return workingsOf(kind, this.kinds).latency(params, design, this.channels)
   }
 
   /** Takes a plan over: gliding while it sounds and fits, at once otherwise. */
@@ -95,7 +95,7 @@ export class Chain {
         return known
       }
       known?.processor.dispose()
-      const processor = kindOf(plan.kind, this.kinds).make(this.sampleRateHz, this.channels)
+      const processor = workingsOf(plan.kind, this.kinds).make(this.sampleRateHz, this.channels)
       processor.set(plan.params, plan.design)
       const wet = new Ramp(glides ? 0 : 1, FADE_SECONDS)
       if (glides) wet.moveTo(1, this.sampleRateHz)

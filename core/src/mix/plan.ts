@@ -1,5 +1,5 @@
 import { type Chain, groupsAbove, type Routed, type Session } from '../session'
-import { type Key, type KindRegistry, kindOf, MIX } from '../treatments'
+import { type Key, type KindRegistry, MIX, workingsOf } from '../treatments'
 
 /** A treatment as the mixer needs it: its values, and what was designed from them ahead of the sound. */
 export interface TreatmentPlan {
@@ -50,7 +50,7 @@ const kept = new Map<string, unknown>()
 /** Designs on the spot. Heavy kinds take tens of milliseconds: for workers and the command line. */
 export function designNow(sampleRateHz: number, kinds?: KindRegistry): Designer {
   return (name, params) => {
-    const kind = kindOf(name, kinds)
+    const kind = workingsOf(name, kinds)
     if (!kind.isHeavy(params)) return kind.design(params, sampleRateHz)
     const key = JSON.stringify([name, sampleRateHz, params])
     const known = kept.get(key) ?? kind.design(params, sampleRateHz)

@@ -4,7 +4,7 @@ import { MemorySource } from '../audio'
 import { applyEdits, type Edit } from '../session'
 import { add, addEqualiser, apart, RATE, recordingsOf, sessionOf } from '../testing/sessions'
 import { rms, whiteNoise } from '../testing/signals'
-import { kindOf, newTreatment, type Treatment } from '../treatments'
+import { newTreatment, type Treatment, workingsOf } from '../treatments'
 import {
   ChainRun,
   designNow,
@@ -152,7 +152,7 @@ describe('a chain', () => {
     fc.assert(
       fc.property(treatments, (list) => {
         const sum = list.reduce((frames, { kind, params }) => {
-          const k = kindOf(kind)
+          const k = workingsOf(kind)
           return frames + k.latency(params, k.design(params, RATE), 2)
         }, 0)
         const chain = { treatments: list, output: { trimDb: 0, polarity: 'normal' as const } }

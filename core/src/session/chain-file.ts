@@ -1,12 +1,12 @@
 import * as z from 'zod'
-import { type AnyKind, kindOf, STAGES, TREATMENT_KINDS, type Treatment } from '../treatments'
+import { type AnyForm, kindOf, STAGES, TREATMENT_KINDS, type Treatment } from '../treatments'
 import { DocumentError, parsedBy } from './document-error'
 import { parseJson } from './eq-file'
 import { MOST } from './names'
 
-const kinds = Object.values(TREATMENT_KINDS) as unknown as AnyKind[]
+const kinds = Object.values(TREATMENT_KINDS) as unknown as AnyForm[]
 
-const inFile = (kind: AnyKind) =>
+const inFile = (kind: AnyForm) =>
   z.strictObject({
     kind: z.literal(kind.kind),
     stage: z.enum(STAGES).default('shape'),

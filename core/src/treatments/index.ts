@@ -27,7 +27,9 @@ export {
   newFollowBand,
 } from './follow'
 export type {
+  AnyForm,
   AnyKind,
+  AnyWorkings,
   StereoPart,
   TreatmentKind,
   TreatmentProcessor,
@@ -54,3 +56,4 @@ export {
   treatmentSchema,
   treatmentSchemaFor,
 } from './treatment'
+export { workingsOf } from './workings'

@@ -47,11 +47,10 @@ export interface TreatmentResponse {
 export type StereoPart = 'mid' | 'side'
 
 /**
- * Everything that one kind of treatment is. `Params` are its values in the document, `FileParams` those in a
- * chain file, `Design` what is computed from the values ahead of the sound: a plain value that may travel
- * between threads.
+ * What one kind of treatment is on paper: `Params` are its values in the document, `FileParams` those in a chain file.
+ * Its sound is made by its {@link TreatmentWorkings}, which not everyone needs who reads documents.
  */
-export interface TreatmentKind<Kind extends string, Params, Design, FileParams = Params> {
+export interface TreatmentForm<Kind extends string, Params, FileParams = Params> {
   readonly kind: Kind
   /** The trade's name, for people. */
   readonly name: string
@@ -63,6 +62,17 @@ export interface TreatmentKind<Kind extends string, Params, Design, FileParams =
     read(file: FileParams): Params
     write(params: Params): FileParams
   }
+  /** Whether the values change the sound at all. */
+  acts(params: Params): boolean
+  /** What it does, in one short sentence without a full stop. */
+  describe(params: Params): string
+}
+
+/**
+ * How the sound of one kind of treatment is made. `Design` is what is computed from the values ahead of the sound: a
+ * plain value that may travel between threads.
+ */
+export interface TreatmentWorkings<Params, Design> {
   /** Computes what the processor needs. May take tens of milliseconds where {@link isHeavy} says so. */
   design(params: Params, sampleRateHz: number): Design
   /** Whether designing takes longer than a page may be held up for. */
@@ -70,17 +80,23 @@ export interface TreatmentKind<Kind extends string, Params, Design, FileParams =
   /** Delay in frames by which a processor with these settings is late. */
   latency(params: Params, design: Design, channels: number): number
   make(sampleRateHz: number, channels: number): TreatmentProcessor<Params, Design>
-  /** Whether the values change the sound at all. */
-  acts(params: Params): boolean
-  response(
-    params: Params,
-    design: Design,
-    sampleRateHz: number,
-    part: StereoPart,
-  ): TreatmentResponse
-  /** What it does, in one short sentence without a full stop. */
-  describe(params: Params): string
+  /** What it does to a steady sound; null where that depends on the moment. */
+  readonly response:
+    | ((
+        params: Params,
+        design: Design,
+        sampleRateHz: number,
+        part: StereoPart,
+      ) => TreatmentResponse)
+    | null
 }
 
-/** A kind whose types are not known: what mixer, files and interface work with. */
+/** Both, as tests bring kinds of their own. */
+export interface TreatmentKind<Kind extends string, Params, Design, FileParams = Params>
+  extends TreatmentForm<Kind, Params, FileParams>,
+    TreatmentWorkings<Params, Design> {}
+
+/** Kinds whose types are not known: what mixer, files and interface work with. */
+export type AnyForm = TreatmentForm<string, unknown, unknown>
+export type AnyWorkings = TreatmentWorkings<unknown, unknown>
 export type AnyKind = TreatmentKind<string, unknown, unknown, unknown>

@@ -9,13 +9,14 @@ import {
   respondChain,
   TREATMENT_KINDS,
   type Treatment,
+  workingsOf,
 } from './index'
 
 const RATE = 48000
 
 /** A stereo sound through one treatment, in blocks of the audio thread's size; its latency is taken out. */
 function through(treatment: Treatment, input: readonly Float32Array[]): Float32Array[] {
-  const kind = kindOf(treatment.kind)
+  const kind = workingsOf(treatment.kind)
   const made = kind.design(treatment.params, RATE)
   const processor = kind.make(RATE, input.length)
   processor.set(treatment.params, made)
@@ -108,7 +109,7 @@ describe('an equaliser', () => {
   })
 
   it('designs nothing while it plays: designs arrive ready-made', () => {
-    const kind = TREATMENT_KINDS.equaliser
+    const kind = workingsOf('equaliser')
     const processor = kind.make(RATE, 2)
     const [one, two] = [params(cut), params({ ...cut, hz: 130 })]
     const designs = [kind.design(one, RATE), kind.design(two, RATE)]

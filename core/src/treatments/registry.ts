@@ -3,10 +3,10 @@ import { drawnCurve } from './drawn-curve'
 import { duck } from './duck'
 import { equaliser } from './equaliser'
 import { follow } from './follow'
-import type { AnyKind } from './kind'
+import type { AnyForm } from './kind'
 import { lowMiddle } from './low-middle'
 
-/** All kinds of treatment. A new kind is one line here, its folder, and its editor in `app/`. */
+/** All kinds of treatment. A new kind is one line here, one in `workings.ts`, its folder, and its editor in `app/`. */
 export const TREATMENT_KINDS = {
   equaliser,
   align,
@@ -20,13 +20,13 @@ export type KindName = keyof typeof TREATMENT_KINDS
 export type ParamsOf<K extends KindName> = ReturnType<(typeof TREATMENT_KINDS)[K]['defaults']>
 
 /** Kinds by name; tests bring kinds of their own. */
-export type KindRegistry = Readonly<Record<string, AnyKind>>
+export type KindRegistry = Readonly<Record<string, AnyForm>>
 
 /** A kind with its types taken off, for those who go by the registry. */
 export function kindOf(
   name: string,
   kinds: KindRegistry = TREATMENT_KINDS as KindRegistry,
-): AnyKind {
+): AnyForm {
   const kind = Object.hasOwn(kinds, name) ? kinds[name] : undefined
   if (!kind) throw new RangeError(`There is no treatment of the kind "${name}".`)
   return kind

@@ -1,7 +1,7 @@
 import { firMagnitudeDb, type ReadableFilter, readFilter, sectionsDb } from '../filters'
 import type { StereoPart } from './kind'
-import { kindOf } from './registry'
 import type { Treatment } from './treatment'
+import { workingsOf } from './workings'
 
 /** What several treatments in series do to one part of a sound. */
 export interface ChainResponse {
@@ -21,9 +21,12 @@ export function respondChain(
 ): ChainResponse {
   const parts = treatments
     .filter((t) => t.on)
-    .map((t) => {
-      const kind = kindOf(t.kind)
-      return kind.response(t.params, kind.design(t.params, sampleRateHz), sampleRateHz, part)
+    .flatMap((t) => {
+      const { response, design } = workingsOf(t.kind)
+      // What moves from moment to moment has no response to be read.
+      return response
+        ? [response(t.params, design(t.params, sampleRateHz), sampleRateHz, part)]
+        : []
     })
   const filter: ReadableFilter = {
     sections: parts.flatMap((p) => [...p.sections]),

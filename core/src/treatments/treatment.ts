@@ -1,6 +1,6 @@
 import * as z from 'zod'
 import { evidenceSchema, itemId, type MoveEvidence, nodeId, reason } from './evidence'
-import type { AnyKind } from './kind'
+import type { AnyForm } from './kind'
 import { type KindName, type KindRegistry, type ParamsOf, TREATMENT_KINDS } from './registry'
 
 /** The stages of a chain, in the order in which sound passes them. */
@@ -37,7 +37,7 @@ export function treatmentSchemaFor(kinds: KindRegistry): z.ZodType<Treatment> {
   return z.discriminatedUnion('kind', [first, ...rest]) as unknown as z.ZodType<Treatment>
 }
 
-function schemaOf(kind: AnyKind) {
+function schemaOf(kind: AnyForm) {
   return z.strictObject({
     id: itemId,
     stage: z.enum(STAGES),

@@ -1,5 +1,5 @@
 import type { Designer } from '@sober-prism/core/mix'
-import { type AnyKind, kindOf } from '@sober-prism/core/treatments'
+import { type AnyWorkings, workingsOf } from '@sober-prism/core/treatments'
 import { errorSentence } from '../engine-error'
 import { Signal } from '../signal'
 import { toSharedArrays } from '../storage/results'
@@ -43,7 +43,7 @@ export class DesignStore {
   /** The design to use now; null while there is none yet. */
   readonly get: Designer = (name, params, treatment, node) => {
     const place = `${node} ${treatment}`
-    const kind = kindOf(name)
+    const kind = workingsOf(name)
     const made = this.#made.get(place)
     if (made && made.params === params) return made.design
     const known = this.#byParams.get(params as object)
@@ -60,14 +60,14 @@ export class DesignStore {
     return made?.design ?? null
   }
 
-  #put(place: string, kind: AnyKind, made: Made): unknown {
+  #put(place: string, kind: AnyWorkings, made: Made): unknown {
     this.#made.set(place, made)
     this.#byParams.set(made.params as object, made)
     this.#showCost(place, kind, made)
     return made.design
   }
 
-  async #design(place: string, name: string, kind: AnyKind): Promise<void> {
+  async #design(place: string, name: string, kind: AnyWorkings): Promise<void> {
     const params = this.#wanted.get(place)
     try {
       const { sampleRateHz } = this
@@ -85,7 +85,7 @@ export class DesignStore {
     this.onReady()
   }
 
-  #showCost(place: string, kind: AnyKind, { params, design }: Made): void {
+  #showCost(place: string, kind: AnyWorkings, { params, design }: Made): void {
     const latencyFrames = kind.latency(params, design, 2)
     const known = this.costs.value.get(place)
     if (latencyFrames === (known?.latencyFrames ?? 0)) return

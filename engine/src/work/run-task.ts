@@ -49,7 +49,7 @@ import {
   makeBands,
   SpectrogramMeter,
 } from '@sober-prism/core/spectrum'
-import { kindOf } from '@sober-prism/core/treatments'
+import { workingsOf } from '@sober-prism/core/treatments'
 import { openSource } from '../storage/recording-access'
 import { addToBed } from './fill-bed'
 import type {
@@ -101,7 +101,7 @@ const runners: { [N in TaskName]: Runner<N> } = {
     return readMixPart(clip, part, frames)
   },
   design({ kind, params, sampleRateHz }) {
-    return { design: kindOf(kind).design(params, sampleRateHz) }
+    return { design: workingsOf(kind).design(params, sampleRateHz) }
   },
   async mixLoudness(input, onProgress) {
     const { lufs } = await measureLoudness(mixed(input), 2, input, onProgress)

@@ -1,17 +1,10 @@
-import { drawnFir, partitionFor } from '../../filters'
-import type { TreatmentKind } from '../kind'
-import {
-  type DrawnCurveDesign,
-  type DrawnCurveParams,
-  drawnCurveParams,
-  drawnWindow,
-} from './params'
-import { DrawnCurveProcessor } from './processor'
+import type { TreatmentForm } from '../kind'
+import { type DrawnCurveParams, drawnCurveParams } from './params'
 
 export { type DrawnCurveParams, drawnWindow, MOST_POINTS } from './params'
 
 /** A response drawn by hand, from +24 dB down to silence, by one long filter. */
-export const drawnCurve: TreatmentKind<'drawn-curve', DrawnCurveParams, DrawnCurveDesign> = {
+export const drawnCurve: TreatmentForm<'drawn-curve', DrawnCurveParams> = {
   kind: 'drawn-curve',
   name: 'Drawn curve',
   params: drawnCurveParams,
@@ -30,23 +23,7 @@ export const drawnCurve: TreatmentKind<'drawn-curve', DrawnCurveParams, DrawnCur
     phase: 'linear',
   }),
   file: { params: drawnCurveParams, read: (file) => file, write: (params) => params },
-  design(params, sampleRateHz) {
-    const { taps, phase } = params
-    const made = drawnFir(params, { taps, phase, window: drawnWindow(params) }, sampleRateHz)
-    const key = `${sampleRateHz} ${JSON.stringify(params)}`
-    return { key, kernel: made.taps, delay: made.latency }
-  },
-  isHeavy: () => true,
-  latency: (_, { kernel, delay }) => delay + partitionFor(kernel.length),
-  make: (_, channels) => new DrawnCurveProcessor(channels),
   acts: ({ points }) => points.some((p) => p.db !== 0),
-  response: (_, { kernel, delay }) => ({
-    sections: [],
-    kernels: [kernel],
-    latency: delay,
-    sign: 1,
-    delayFrames: 0,
-  }),
   describe: ({ points, taps, phase }) =>
     `a curve through ${points.length} ${points.length === 1 ? 'point' : 'points'}, ${taps} taps, ${phase} phase`,
 }

@@ -4,6 +4,7 @@ import { longTermLevels } from '../../spectrum'
 import { clickRatio } from '../../testing/clicks'
 import { gaussianNoise, rms, sine } from '../../testing/signals'
 import { type DuckParams, duck } from './index'
+import { duckWorkings } from './workings'
 
 const RATE = 48000
 const FRAMES = 2 * RATE
@@ -15,8 +16,8 @@ function run(
   key: Float32Array[] | null,
   block = 128,
 ): Float32Array[] {
-  const processor = duck.make(RATE, channels.length)
-  processor.set(params, duck.design(params, RATE))
+  const processor = duckWorkings.make(RATE, channels.length)
+  processor.set(params, duckWorkings.design(params, RATE))
   const out = channels.map((c) => Float32Array.from(c))
   for (let from = 0; from < out[0].length; from += block) {
     const to = Math.min(out[0].length, from + block)
@@ -29,7 +30,7 @@ function run(
   return out
 }
 /** Gains of all bands at this moment, in dB. */
-function gainsOf(processor: ReturnType<typeof duck.make>): number[] {
+function gainsOf(processor: ReturnType<typeof duckWorkings.make>): number[] {
   const out = new Float32Array(128)
   return [...out.subarray(0, processor.readGains?.(out) ?? 0)]
 }
@@ -67,9 +68,9 @@ describe('following across the spectrum', () => {
   it('passes bit by bit with a silent key and without one, and never lifts anything', () => {
     expect(run(paramsOf({}), [bed], null)[0]).toEqual(bed)
     expect(run(paramsOf({}), [bed], [new Float32Array(FRAMES)])[0]).toEqual(bed)
-    const processor = duck.make(RATE, 1)
+    const processor = duckWorkings.make(RATE, 1)
     const params = paramsOf({ law: 'even', depthDb: 12, fineness: 5 })
-    processor.set(params, duck.design(params, RATE))
+    processor.set(params, duckWorkings.design(params, RATE))
     const key = gaussianNoise(FRAMES, 8, 0.2)
     const out = Float32Array.from(bed)
     for (let from = 0; from < RATE; from += 128) {
@@ -97,7 +98,9 @@ describe('following across the spectrum', () => {
     const key = sine(900, 2, RATE, 0.1)
     for (const lookAheadMs of [0, 5]) {
       const params = paramsOf({ law: 'even', lookAheadMs, blend: 0.6 })
-      expect(duck.latency(params, duck.design(params, RATE), 1)).toBe(48 * lookAheadMs)
+      expect(duckWorkings.latency(params, duckWorkings.design(params, RATE), 1)).toBe(
+        48 * lookAheadMs,
+      )
       const [whole] = run(params, [bed], [key], 128)
       const [parts] = run(params, [bed], [key], 93)
       let most = 0
@@ -126,8 +129,8 @@ describe('following across the spectrum', () => {
  * once it has settled, over all bands. Musical noise is heard from about 1.5 dB.
  */
 function flutter(params: DuckParams, key: Float32Array): number {
-  const processor = duck.make(RATE, 1)
-  processor.set(params, duck.design(params, RATE))
+  const processor = duckWorkings.make(RATE, 1)
+  processor.set(params, duckWorkings.design(params, RATE))
   const out = Float32Array.from(bed)
   const seen: (readonly number[])[] = []
   for (let from = 0; from + 256 <= FRAMES; from += 256) {

@@ -3,6 +3,7 @@ import { GainSmoother, staticGainDb } from '../../dynamics'
 import { clickRatio } from '../../testing/clicks'
 import { gaussianNoise, rms, sine } from '../../testing/signals'
 import { type FollowBand, type FollowParams, follow, newFollowBand } from './index'
+import { followWorkings } from './workings'
 
 const RATE = 48000
 const paramsOf = (band: Partial<FollowBand>, rest: Partial<FollowParams> = {}): FollowParams => ({
@@ -19,8 +20,8 @@ function run(
   key: Float32Array[] | null,
   block = 128,
 ): Float32Array[] {
-  const processor = follow.make(RATE, channels.length)
-  processor.set(params, follow.design(params, RATE))
+  const processor = followWorkings.make(RATE, channels.length)
+  processor.set(params, followWorkings.design(params, RATE))
   const out = channels.map((c) => Float32Array.from(c))
   for (let from = 0; from < out[0].length; from += block) {
     const to = Math.min(out[0].length, from + block)
@@ -167,7 +168,9 @@ describe('following in bands', () => {
   it('with look-ahead gives way before the sound that asks for it, and is late by as much', () => {
     const at = (lookAheadMs: number) => {
       const params = paramsOf({ ...ABSOLUTE, rangeDb: -9, attackMs: 5 }, { lookAheadMs })
-      expect(follow.latency(params, follow.design(params, RATE), 1)).toBe(48 * lookAheadMs)
+      expect(followWorkings.latency(params, followWorkings.design(params, RATE), 1)).toBe(
+        48 * lookAheadMs,
+      )
       const [out] = run(params, [tone], [key])
       const shifted = out.subarray(48 * lookAheadMs)
       return change(shifted, tone, 1.0, 1.005)
@@ -197,7 +200,7 @@ describe('following in bands', () => {
 
   it('takes settings over while it sounds, bands that come and go among them, without a click', () => {
     const low = overNoise(500)
-    const processor = follow.make(RATE, 1)
+    const processor = followWorkings.make(RATE, 1)
     const out = Float32Array.from(low)
     const states = [
       paramsOf({ ...ABSOLUTE, hz: 500, rangeDb: -12 }),
@@ -207,7 +210,7 @@ describe('following in bands', () => {
     ]
     for (let from = 0, n = 0; from < out.length; from += 120, n++) {
       const params = states[Math.floor(n / 150) % states.length]
-      if (n % 150 === 0) processor.set(params, follow.design(params, RATE))
+      if (n % 150 === 0) processor.set(params, followWorkings.design(params, RATE))
       const to = Math.min(out.length, from + 120)
       processor.process([out.subarray(from, to)], to - from, [tone.subarray(from, to)])
     }

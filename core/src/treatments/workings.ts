@@ -1,0 +1,28 @@
+import { alignWorkings } from './align/workings'
+import { drawnCurveWorkings } from './drawn-curve/workings'
+import { duckWorkings } from './duck/workings'
+import { equaliserWorkings } from './equaliser/workings'
+import { followWorkings } from './follow/workings'
+import type { AnyWorkings } from './kind'
+import { lowMiddleWorkings } from './low-middle/workings'
+import type { KindName, KindRegistry } from './registry'
+
+/** How the sound of each kind is made: for mixers, designers and readers of responses. */
+const WORKINGS: Record<KindName, unknown> = {
+  equaliser: equaliserWorkings,
+  align: alignWorkings,
+  'low-middle': lowMiddleWorkings,
+  'drawn-curve': drawnCurveWorkings,
+  follow: followWorkings,
+  duck: duckWorkings,
+}
+
+/** The workings of a kind; of one that a test brings, its own. */
+export function workingsOf(name: string, kinds?: KindRegistry): AnyWorkings {
+  const own = kinds && Object.hasOwn(kinds, name) ? kinds[name] : null
+  if (own && 'make' in own) return own as unknown as AnyWorkings
+  if (!Object.hasOwn(WORKINGS, name)) {
+    throw new RangeError(`There is no treatment of the kind "${name}".`)
+  }
+  return WORKINGS[name as KindName] as AnyWorkings
+}
