@@ -16,8 +16,12 @@ const page = await context.newPage()
 const measured = () => page.getByText(/^Measured over/).waitFor({ timeout: 90_000 })
 const quiet = () => page.getByTestId('notice').waitFor({ state: 'detached', timeout: 20_000 })
 
-async function both(name: string, prepare: (page: Page) => Promise<void> = async () => {}) {
-  for (const sheet of ['light', 'night']) {
+async function both(
+  name: string,
+  prepare: (page: Page) => Promise<void> = async () => {},
+  sheets = ['light', 'night'],
+) {
+  for (const sheet of sheets) {
     await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur())
     if (sheet === 'night') await page.keyboard.press('n')
     await prepare(page)
@@ -25,8 +29,9 @@ async function both(name: string, prepare: (page: Page) => Promise<void> = async
     await page.screenshot({ path: join(folder, `${name}${sheet === 'night' ? '-night' : ''}.png`) })
     await page.mouse.move(2, 2)
   }
-  await page.keyboard.press('n')
+  if (sheets.length > 1) await page.keyboard.press('n')
 }
+const LIGHT = ['light']
 
 await page.goto(address)
 await page.getByRole('button', { name: /Tern Island ferry night/ }).click()
@@ -61,7 +66,7 @@ await page.getByRole('button', { name: /points …/ }).click()
 await page.getByLabel('Begin with').selectOption({ label: 'What a small loudspeaker plays' })
 await page.keyboard.press('Escape')
 await quiet()
-await both('clean-drawn-curve')
+await both('clean-drawn-curve', undefined, LIGHT)
 await page.keyboard.press('Control+z')
 await page.keyboard.press('Control+z')
 await page.getByRole('button', { name: 'Hunt by ear' }).click()
@@ -74,12 +79,34 @@ await page.getByRole('button', { name: 'Hunt by ear' }).click()
 await page.getByRole('button', { name: 'Pause' }).click()
 await page.getByLabel('Over time').selectOption({ label: 'spectrogram before the chain' })
 const spectrogram = page.getByRole('region', { name: /^Spectrogram of/ })
-await both('clean-spectrogram', async () => {
-  const box = await spectrogram.boundingBox()
-  await page.waitForTimeout(800)
-  if (box) await page.mouse.move(box.x + 0.62 * box.width, box.y + 0.4 * box.height)
-})
+await both(
+  'clean-spectrogram',
+  async () => {
+    const box = await spectrogram.boundingBox()
+    await page.waitForTimeout(800)
+    if (box) await page.mouse.move(box.x + 0.62 * box.width, box.y + 0.4 * box.height)
+  },
+  LIGHT,
+)
 await page.getByLabel('Over time').selectOption({ label: 'no spectrogram' })
+await page.getByRole('button', { name: 'Frame drum near', exact: true }).click()
+await page.getByLabel('Read of the chain').selectOption('sum')
+await page.getByLabel('Other track', { exact: true }).selectOption({ label: 'F Frame drum far' })
+await page.getByText(/dB in all/).waitFor()
+await both('clean-sum', undefined, LIGHT)
+await page.getByLabel('Read of the chain').selectOption('off')
+await page.getByRole('link', { name: 'Fit', exact: true }).click()
+await page.getByRole('button', { name: 'Accordion', exact: true }).click()
+await page.getByRole('button', { name: 'Try ways to make room' }).first().click()
+const bank = page.getByRole('listitem').filter({ hasText: 'Follow across the spectrum' })
+await bank.getByRole('button', { name: 'Take it' }).click({ timeout: 60_000 })
+await measured()
+await page.getByRole('button', { name: 'Try ways to make room' }).first().click()
+await page.getByRole('button', { name: 'Take it' }).first().waitFor({ timeout: 60_000 })
+await quiet()
+await page.getByRole('button', { name: 'Play', exact: true }).click()
+await both('fit', () => page.waitForTimeout(2500))
+await page.getByRole('button', { name: 'Pause' }).click()
 await page.getByRole('link', { name: 'Deliver' }).click()
 await page.getByRole('button', { name: 'Render', exact: true }).click()
 await page.getByRole('table', { name: 'Rendered files' }).waitFor({ timeout: 60_000 })

@@ -4,6 +4,7 @@ import { act, screen, within } from '@testing-library/react'
 import { describe, expect, it, vi } from 'vitest'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
 import { interfaceActions } from '../store/interface-slice'
+import { sessionActions } from '../store/session-slice'
 import { store } from '../store/store'
 import { sessionOf, show } from '../testing/render'
 import { MakeRoomPane } from './make-room-pane'
@@ -152,6 +153,23 @@ describe('the editors of what follows', () => {
     })
     await user.click(screen.getByRole('button', { name: 'Band' }))
     expect(screen.getAllByRole('button', { name: /^Band [ab]$/ })).toHaveLength(2)
+  })
+
+  it('begin with what suits the key’s role', async () => {
+    const { user, session } = sheet('duck')
+    await user.selectOptions(screen.getByLabelText('Key'), 'listens to B Guitar')
+    act(() => {
+      const change = { role: 'bass' as const }
+      store.dispatch(sessionActions.edited([{ kind: 'set-node', node: 't1', change }]))
+    })
+    const [, first] = within(screen.getByLabelText('Begin with')).getAllByRole('option')
+    expect(first.textContent).toBe('A bass, as the key is')
+    await user.selectOptions(screen.getByLabelText('Begin with'), 'Speech')
+    expect(treatmentsOf(session(), 0)[0].params).toMatchObject({
+      fromHz: 120,
+      toHz: 9000,
+      releaseMs: 250,
+    })
   })
 
   it('set law, depth and span of a bank', async () => {

@@ -15,6 +15,7 @@ import {
   parseSession,
   placeOnTimeLine,
   ROLES,
+  SESSION_VERSION,
   type Session,
   writeChainFile,
   writeEqFile,
@@ -158,6 +159,17 @@ describe('the session document', () => {
     const session = frozen(3)
     expect(session.listening).toBe('speakers')
     expect(session.tracks.map((t) => t.name)).toEqual(frozen(2).tracks.map((t) => t.name))
+  })
+
+  it('opens version 4 as it was', () => {
+    const session = frozen(4)
+    expect([session.version, session.listening]).toEqual([SESSION_VERSION, 'headphones'])
+    const drawn = session.tracks[0].chain.treatments.at(-1)
+    expect(drawn).toMatchObject({
+      kind: 'drawn-curve',
+      reason: 'Through the wall',
+      params: { taps: 4096 },
+    })
   })
 
   it('brings version 2 up to date: one equaliser per stage, and no track called like the mix', () => {

@@ -6,6 +6,7 @@ import { TickBox } from '../../controls/tick-box'
 import { parseHz, signed } from '../../format'
 import { CHANNEL_NAMES } from '../names'
 import type { EditorProps } from '../treatment-editor'
+import { BeginWith } from './begin-with'
 import { KeyChoice } from './key-choice'
 import { byAmount, byRatio, bySemitone } from './steps'
 
@@ -44,6 +45,10 @@ export function DuckEditor({ node, treatment, onChange }: EditorProps<Duck>) {
   return (
     <>
       <KeyChoice node={node} treatment={treatment} />
+      <BeginWith
+        treatment={treatment}
+        onChoose={({ attackMs, releaseMs, bank }) => set({ attackMs, releaseMs, ...bank })}
+      />
       <Choice
         label="Law"
         value={params.law}

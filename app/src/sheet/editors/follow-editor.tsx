@@ -20,8 +20,10 @@ import { useAppDispatch, useAppSelector } from '../../store/store'
 import { CHANNEL_NAMES, TYPE_NAMES } from '../names'
 import { bandLetter } from '../survey-mark'
 import type { EditorProps } from '../treatment-editor'
+import { BeginWith } from './begin-with'
 import { KeyChoice } from './key-choice'
 import { NoteTimes } from './note-times'
+import { bandsOf } from './starting-points'
 import { byAmount, byRatio, bySemitone } from './steps'
 
 type Follow = Extract<Treatment, { kind: 'follow' }>
@@ -51,6 +53,7 @@ export function FollowEditor({ node, treatment, onChange }: EditorProps<Follow>)
   return (
     <>
       <KeyChoice node={node} treatment={treatment} />
+      <BeginWith treatment={treatment} onChoose={(point) => set({ bands: bandsOf(point) })} />
       <ToggleButtonGroup
         exclusive
         value={chosen?.id ?? null}

@@ -1,6 +1,7 @@
 import { fromVersion1 } from './from-version-1'
 import { fromVersion2 } from './from-version-2'
 import { fromVersion3 } from './from-version-3'
+import { fromVersion4 } from './from-version-4'
 
 /** A JSON object as it was read: nothing of it is checked yet. */
 export type Loose = Record<string, unknown>
@@ -13,4 +14,5 @@ export const MIGRATIONS: Readonly<Record<number, (document: Loose) => Loose>> = 
   1: fromVersion1,
   2: fromVersion2,
   3: fromVersion3,
+  4: fromVersion4,
 }
