@@ -34,6 +34,7 @@ export type {
   TreatmentKind,
   TreatmentProcessor,
   TreatmentResponse,
+  TreatmentWorkings,
 } from './kind'
 export type { LowMiddleParams } from './low-middle'
 export { type PairSum, predictPairSum, type SummedChain } from './pair-sum'

@@ -49,7 +49,7 @@ export interface StoredRecording {
 }
 
 /** A preset under its name: an older version's text is read as that version's file would be. */
-export interface StoredPreset {
+interface StoredPreset {
   readonly id: string
   readonly file: string
   readonly storedAt: number

@@ -1,14 +1,12 @@
 import Typography from '@mui/material/Typography'
 import { DUCK_WIDTHS, type DuckParams, type Treatment } from '@sober-prism/core/treatments'
 import { Choice } from '../../controls/choice'
-import { FigureField } from '../../controls/figure-field'
 import { TickBox } from '../../controls/tick-box'
-import { parseHz, signed } from '../../format'
 import { CHANNEL_NAMES } from '../names'
 import type { EditorProps } from '../treatment-editor'
 import { BeginWith } from './begin-with'
+import { DbField, HzField, MsField, PercentField } from './figures'
 import { KeyChoice } from './key-choice'
-import { byAmount, byRatio, bySemitone } from './steps'
 
 type Duck = Extract<Treatment, { kind: 'duck' }>
 
@@ -30,14 +28,10 @@ export function DuckEditor({ node, treatment, onChange }: EditorProps<Duck>) {
     } as const
     const limit = params[other[name]]
     return (
-      <FigureField
+      <HzField
         label={label}
-        unit="Hz"
         value={params[name]}
         limits={isFrom ? [20, limit - 1] : [limit + 1, 20_000]}
-        read={parseHz}
-        format={(v) => `${Number(v.toPrecision(4))}`}
-        step={bySemitone}
         onChange={(v, gesture) => set({ [name]: v }, gesture)}
       />
     )
@@ -58,14 +52,10 @@ export function DuckEditor({ node, treatment, onChange }: EditorProps<Duck>) {
         ]}
         onChange={(law) => set({ law })}
       />
-      <FigureField
+      <DbField
         label="At most"
-        unit="dB"
         value={params.depthDb}
         limits={[0, 24]}
-        format={(v) => v.toFixed(1)}
-        step={byAmount(0.5)}
-        characters={4}
         onChange={(depthDb, gesture) => set({ depthDb }, gesture)}
       />
       <Choice
@@ -74,24 +64,16 @@ export function DuckEditor({ node, treatment, onChange }: EditorProps<Duck>) {
         options={FINENESS}
         onChange={(fineness) => set({ fineness })}
       />
-      <FigureField
+      <MsField
         label="Attack"
-        unit="ms"
         value={params.attackMs}
         limits={[1, 500]}
-        format={(v) => `${Number(v.toPrecision(3))}`}
-        step={byRatio(1.2)}
-        characters={4}
         onChange={(attackMs, gesture) => set({ attackMs }, gesture)}
       />
-      <FigureField
+      <MsField
         label="Release"
-        unit="ms"
         value={params.releaseMs}
         limits={[5, 5000]}
-        format={(v) => `${Number(v.toPrecision(3))}`}
-        step={byRatio(1.2)}
-        characters={5}
         onChange={(releaseMs, gesture) => set({ releaseMs }, gesture)}
       />
       <TickBox
@@ -109,34 +91,22 @@ export function DuckEditor({ node, treatment, onChange }: EditorProps<Duck>) {
         options={CHANNELS}
         onChange={(channel) => set({ channel })}
       />
-      <FigureField
+      <PercentField
         label="Blend"
-        unit="%"
-        value={100 * params.blend}
-        limits={[0, 100]}
-        format={(v) => v.toFixed(0)}
-        step={byAmount(5)}
-        characters={4}
-        onChange={(v, gesture) => set({ blend: v / 100 }, gesture)}
+        value={params.blend}
+        onChange={(blend, gesture) => set({ blend }, gesture)}
       />
-      <FigureField
+      <DbField
         label="Key"
-        unit="dB"
         value={params.keyDb}
         limits={[-48, 48]}
-        format={(v) => signed(v)}
-        step={byAmount(0.5)}
-        characters={5}
         onChange={(keyDb, gesture) => set({ keyDb }, gesture)}
       />
-      <FigureField
+      <MsField
+        by={1}
         label="Look ahead"
-        unit="ms"
         value={params.lookAheadMs}
         limits={[0, 10]}
-        format={(v) => v.toFixed(1)}
-        step={byAmount(1)}
-        characters={4}
         onChange={(lookAheadMs, gesture) => set({ lookAheadMs }, gesture)}
       />
       <Typography variant="caption" color="text.secondary">

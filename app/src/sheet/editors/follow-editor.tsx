@@ -13,7 +13,7 @@ import {
 import { Choice } from '../../controls/choice'
 import { FigureField } from '../../controls/figure-field'
 import { TickBox } from '../../controls/tick-box'
-import { parseHz, parseQ, signed } from '../../format'
+import { parseQ } from '../../format'
 import { plumb } from '../../plot/plumb'
 import { interfaceActions } from '../../store/interface-slice'
 import { useAppDispatch, useAppSelector } from '../../store/store'
@@ -21,10 +21,11 @@ import { CHANNEL_NAMES, TYPE_NAMES } from '../names'
 import { bandLetter } from '../survey-mark'
 import type { EditorProps } from '../treatment-editor'
 import { BeginWith } from './begin-with'
+import { DbField, HzField, MsField, PercentField } from './figures'
 import { KeyChoice } from './key-choice'
 import { NoteTimes } from './note-times'
 import { bandsOf } from './starting-points'
-import { byAmount, byRatio, bySemitone } from './steps'
+import { byRatio } from './steps'
 
 type Follow = Extract<Treatment, { kind: 'follow' }>
 
@@ -86,44 +87,28 @@ export function FollowEditor({ node, treatment, onChange }: EditorProps<Follow>)
           onRemove={() => set({ bands: bands.filter((b) => b.id !== chosen.id) })}
         />
       )}
-      <FigureField
+      <MsField
+        by={1}
         label="Look ahead"
-        unit="ms"
         value={params.lookAheadMs}
         limits={[0, 10]}
-        format={(v) => v.toFixed(1)}
-        step={byAmount(1)}
-        characters={4}
         onChange={(lookAheadMs, gesture) => set({ lookAheadMs }, gesture)}
       />
-      <FigureField
+      <PercentField
         label="Blend"
-        unit="%"
-        value={100 * params.blend}
-        limits={[0, 100]}
-        format={(v) => v.toFixed(0)}
-        step={byAmount(5)}
-        characters={4}
-        onChange={(v, gesture) => set({ blend: v / 100 }, gesture)}
+        value={params.blend}
+        onChange={(blend, gesture) => set({ blend }, gesture)}
       />
-      <FigureField
+      <DbField
         label="Key"
-        unit="dB"
         value={params.keyDb}
         limits={[-24, 24]}
-        format={(v) => signed(v)}
-        step={byAmount(0.5)}
-        characters={5}
         onChange={(keyDb, gesture) => set({ keyDb }, gesture)}
       />
-      <FigureField
+      <DbField
         label="Out"
-        unit="dB"
         value={params.outputDb}
         limits={[-24, 24]}
-        format={(v) => signed(v)}
-        step={byAmount(0.5)}
-        characters={5}
         onChange={(outputDb, gesture) => set({ outputDb }, gesture)}
       />
     </>
@@ -151,15 +136,11 @@ function BandFields({ band, onChange, onRemove }: BandFieldsProps) {
         options={TYPES}
         onChange={(type) => onChange({ type })}
       />
-      <FigureField
+      <HzField
         label="Frequency"
         showLabel={false}
-        unit="Hz"
         value={band.hz}
         limits={[20, 20_000]}
-        read={parseHz}
-        format={(v) => `${Number(v.toPrecision(4))}`}
-        step={bySemitone}
         onChange={(hz, gesture) => onChange({ hz }, gesture)}
       />
       <FigureField
@@ -172,24 +153,17 @@ function BandFields({ band, onChange, onRemove }: BandFieldsProps) {
         characters={4}
         onChange={(q, gesture) => onChange({ q }, gesture)}
       />
-      <FigureField
+      <DbField
         label="Range"
-        unit="dB"
         value={band.rangeDb}
         limits={[-24, 24]}
-        format={(v) => signed(v)}
-        step={byAmount(0.5)}
-        characters={5}
         onChange={(rangeDb, gesture) => onChange({ rangeDb }, gesture)}
       />
-      <FigureField
+      <DbField
+        step={1}
         label="Threshold"
-        unit="dB"
         value={threshold.db}
         limits={[-90, 24]}
-        format={(v) => signed(v)}
-        step={byAmount(1)}
-        characters={5}
         onChange={(db, gesture) => onChange({ threshold: { ...threshold, db } }, gesture)}
       />
       <Choice
@@ -212,34 +186,23 @@ function BandFields({ band, onChange, onRemove }: BandFieldsProps) {
         ]}
         onChange={(r) => onChange({ ratio: r === 0 ? null : r })}
       />
-      <FigureField
+      <MsField
         label="Attack"
-        unit="ms"
         value={band.attackMs}
         limits={[0.1, 2000]}
-        format={(v) => `${Number(v.toPrecision(3))}`}
-        step={byRatio(1.2)}
-        characters={5}
         onChange={(attackMs, gesture) => onChange({ attackMs }, gesture)}
       />
-      <FigureField
+      <MsField
+        by={10}
         label="Hold"
-        unit="ms"
         value={band.holdMs}
         limits={[0, 2000]}
-        format={(v) => v.toFixed(0)}
-        step={byAmount(10)}
-        characters={4}
         onChange={(holdMs, gesture) => onChange({ holdMs }, gesture)}
       />
-      <FigureField
+      <MsField
         label="Release"
-        unit="ms"
         value={band.releaseMs}
         limits={[1, 10_000]}
-        format={(v) => `${Number(v.toPrecision(3))}`}
-        step={byRatio(1.2)}
-        characters={5}
         onChange={(releaseMs, gesture) => onChange({ releaseMs }, gesture)}
       />
       <NoteTimes onChoose={(ms) => onChange({ releaseMs: Math.max(1, Math.min(10_000, ms)) })} />
@@ -252,15 +215,11 @@ function BandFields({ band, onChange, onRemove }: BandFieldsProps) {
       <Choice label="Listens" value={listens.to} options={LISTENS} onChange={hears} />
       {listens.to === 'key-range' &&
         (['fromHz', 'toHz'] as const).map((edge) => (
-          <FigureField
+          <HzField
             key={edge}
             label={edge === 'fromHz' ? 'From' : 'To'}
-            unit="Hz"
             value={listens[edge]}
             limits={edge === 'fromHz' ? [20, listens.toHz - 1] : [listens.fromHz + 1, 20_000]}
-            read={parseHz}
-            format={(v) => `${Number(v.toPrecision(4))}`}
-            step={bySemitone}
             onChange={(hz, gesture) => onChange({ listens: { ...listens, [edge]: hz } }, gesture)}
           />
         ))}

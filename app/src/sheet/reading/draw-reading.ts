@@ -4,7 +4,7 @@ import type { Surface } from '../../plot/plot'
 import { hzToX, PLOT_LEFT, PLOT_RIGHT } from '../../plot/ruler'
 
 /** How a line is drawn: what is so now, what would be otherwise, what was measured. */
-export type LineStyle = 'now' | 'other' | 'further' | 'measured'
+type LineStyle = 'now' | 'other' | 'further' | 'measured'
 
 export interface DrawnLine {
   readonly style: LineStyle

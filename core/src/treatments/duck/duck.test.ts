@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { makeClip } from '../../audio'
 import { longTermLevels } from '../../spectrum'
 import { clickRatio } from '../../testing/clicks'
+import { runKeyed } from '../../testing/keyed'
 import { gaussianNoise, rms, sine } from '../../testing/signals'
 import { type DuckParams, duck } from './index'
 import { duckWorkings } from './workings'
@@ -10,25 +11,12 @@ const RATE = 48000
 const FRAMES = 2 * RATE
 const paramsOf = (change: Partial<DuckParams>): DuckParams => ({ ...duck.defaults(), ...change })
 
-function run(
+const run = (
   params: DuckParams,
   channels: Float32Array[],
   key: Float32Array[] | null,
-  block = 128,
-): Float32Array[] {
-  const processor = duckWorkings.make(RATE, channels.length)
-  processor.set(params, duckWorkings.design(params, RATE))
-  const out = channels.map((c) => Float32Array.from(c))
-  for (let from = 0; from < out[0].length; from += block) {
-    const to = Math.min(out[0].length, from + block)
-    processor.process(
-      out.map((c) => c.subarray(from, to)),
-      to - from,
-      key?.map((c) => c.subarray(from, to)) ?? null,
-    )
-  }
-  return out
-}
+  block?: number,
+) => runKeyed(duckWorkings, params, channels, key, block)
 /** Gains of all bands at this moment, in dB. */
 function gainsOf(processor: ReturnType<typeof duckWorkings.make>): number[] {
   const out = new Float32Array(128)

@@ -7,7 +7,7 @@ import type { DuckDesign } from './design'
 import type { DuckParams } from './params'
 
 /** Frames from one look at both spectra to the next. */
-export const HOP = 256
+const HOP = 256
 /** Long windows for the lows, short ones for the highs. */
 const [LONG, SHORT] = [2048, 512]
 const SPLIT_HZ = 1200

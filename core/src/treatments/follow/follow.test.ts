@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { GainSmoother, staticGainDb } from '../../dynamics'
 import { clickRatio } from '../../testing/clicks'
+import { runKeyed } from '../../testing/keyed'
 import { gaussianNoise, rms, sine } from '../../testing/signals'
 import { type FollowBand, type FollowParams, follow, newFollowBand } from './index'
 import { followWorkings } from './workings'
@@ -13,26 +14,12 @@ const paramsOf = (band: Partial<FollowBand>, rest: Partial<FollowParams> = {}): 
 })
 const ABSOLUTE = { threshold: { against: 'absolute', db: -40 } } as const
 
-/** Runs a sound with its key through the treatment, in blocks of a size. */
-function run(
+const run = (
   params: FollowParams,
   channels: Float32Array[],
   key: Float32Array[] | null,
-  block = 128,
-): Float32Array[] {
-  const processor = followWorkings.make(RATE, channels.length)
-  processor.set(params, followWorkings.design(params, RATE))
-  const out = channels.map((c) => Float32Array.from(c))
-  for (let from = 0; from < out[0].length; from += block) {
-    const to = Math.min(out[0].length, from + block)
-    processor.process(
-      out.map((c) => c.subarray(from, to)),
-      to - from,
-      key?.map((c) => c.subarray(from, to)) ?? null,
-    )
-  }
-  return out
-}
+  block?: number,
+) => runKeyed(followWorkings, params, channels, key, block)
 const levelDb = (signal: Float32Array, from: number, to: number) =>
   20 * Math.log10(rms(signal, from * RATE, to * RATE))
 const change = (out: Float32Array, before: Float32Array, from: number, to: number) =>
