@@ -4,11 +4,14 @@ import { LoudnessMeter, TruePeakMeter } from '@sober-prism/core/loudness'
 import {
   ChainRun,
   designNow,
+  isKeyed,
   renderPlan,
   type Stretch,
   stemPlan,
   streamMix,
   streamRun,
+  trackPlan,
+  trackStem,
   withoutSilent,
 } from '@sober-prism/core/mix'
 import { type Session, sessionFrames } from '@sober-prism/core/session'
@@ -105,11 +108,16 @@ function stemsOf(
     pieces: () =>
       streamMix(withoutSilent(stemPlan(plan, group.id)), recordings, sampleRateHz, stretch),
   }))
-  const tracks = session.tracks.flatMap(({ letter, name, audio, chain, offsetFrames }) => {
+  const tracks = session.tracks.flatMap(({ id, letter, name, audio, chain, offsetFrames }) => {
     const source = recordings.get(audio.hash)
     if (!source) return []
     const run = () =>
-      streamRun(new ChainRun(chain, source, offsetFrames, sampleRateHz, stretch, design))
+      isKeyed(chain.treatments)
+        ? trackStem(
+            streamMix(trackPlan(plan, id), recordings, sampleRateHz, stretch),
+            source.channels,
+          )
+        : streamRun(new ChainRun(chain, source, offsetFrames, sampleRateHz, stretch, design))
     return [{ name: stemName(letter, name), channels: source.channels, pieces: run }]
   })
   return [...groups, ...tracks]

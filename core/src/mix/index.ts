@@ -35,5 +35,13 @@ export {
   streamRun,
 } from './render'
 export { type HeardPart, type Listening, Renditions } from './renditions'
-export { busPlan, pathPlan, stemPlan, withoutSilent } from './stems'
+export {
+  busPlan,
+  isKeyed,
+  pathPlan,
+  stemPlan,
+  trackPlan,
+  trackStem,
+  withoutSilent,
+} from './stems'
 export { type Loop, Transport } from './transport'

@@ -4,7 +4,7 @@ import { MemorySource } from '../audio'
 import { applyEdits, type Edit } from '../session'
 import { add, addEqualiser, apart, RATE, recordingsOf, sessionOf } from '../testing/sessions'
 import { rms, whiteNoise } from '../testing/signals'
-import { newTreatment, type Treatment, workingsOf } from '../treatments'
+import { newFollowBand, newTreatment, type Treatment, workingsOf } from '../treatments'
 import {
   ChainRun,
   designNow,
@@ -12,6 +12,9 @@ import {
   renderMix,
   renderPlan,
   stemPlan,
+  streamMix,
+  trackPlan,
+  trackStem,
   withoutSilent,
 } from './index'
 import { pathPlan } from './stems'
@@ -163,5 +166,53 @@ describe('a chain', () => {
       }),
       { numRuns: 12 },
     )
+  })
+})
+
+describe('a track that listens to another', () => {
+  const keyed = applyEdits(sessionOf(['a', 'b']), [
+    { kind: 'set-node', node: 'a', change: { faderDb: 3 } },
+    { kind: 'set-node', node: 'b', change: { faderDb: -9, mute: true } },
+    add('b', {
+      ...newTreatment('follow', 'f', 'fit', {
+        ...newTreatment('follow', 'x', 'fit').params,
+        bands: [
+          newFollowBand('one', {
+            hz: 800,
+            rangeDb: -12,
+            threshold: { against: 'absolute', db: -60 },
+          }),
+        ],
+      }),
+      key: { node: 'a', tap: 'after-fader', as: 'mono' },
+    }),
+  ])
+  const stemOf = async (plan: ReturnType<typeof renderPlan>, channels: number) => {
+    const out: number[] = []
+    for await (const [left] of trackStem(
+      streamMix(trackPlan(plan, 'b'), recordings, RATE, STRETCH),
+      channels,
+    )) {
+      for (const v of left) out.push(v)
+    }
+    return Float32Array.from(out)
+  }
+
+  it('has a stem as it is in the mix, at its own level, whatever its fader and mute', async () => {
+    const stem = await stemOf(renderPlan(keyed, NOW), 1)
+    const unmuted = applyEdits(keyed, [{ kind: 'set-node', node: 'b', change: { mute: false } }])
+    const heard = renderPlan(unmuted, NOW)
+    const only = { nodes: heard.nodes.map((n) => (n.id === 'a' ? { ...n, listening: 0 } : n)) }
+    const gain = 10 ** (-9 / 20) / Math.SQRT2
+    const [left] = render(only)
+    const off = left.map((v, i) => v - gain * stem[i])
+    expect(20 * Math.log10(rms(off) / rms(left))).toBeLessThan(-100)
+    // The key is at work.
+    const without = {
+      ...keyed,
+      tracks: keyed.tracks.map((t) => ({ ...t, chain: { ...t.chain, treatments: [] } })),
+    }
+    const plain = await stemOf(renderPlan(without, NOW), 1)
+    expect(rms(stem)).toBeLessThan(0.98 * rms(plain))
   })
 })

@@ -54,6 +54,40 @@ export function pathPlan({ nodes }: MixPlan, id: string): MixPlan {
   }
 }
 
+/** Whether a track listens to others: its sound is made in the mix then, and not by itself. */
+export function isKeyed(treatments: readonly { on: boolean; key: unknown }[]): boolean {
+  return treatments.some((t) => t.on && t.key !== null)
+}
+
+/**
+ * The mix with one track alone in it, behind its chain, before fader and pan, with what it listens to still there for it.
+ * A mono track lies on both sides at its own level.
+ */
+export function trackPlan({ nodes }: MixPlan, id: string): MixPlan {
+  const open = { output: MIX, pan: 0, mute: false, listening: 1 }
+  return withoutSilent({
+    nodes: [
+      ...nodes
+        .filter((n) => n.output !== null)
+        .map((n) =>
+          n.id === id ? { ...n, ...open, faderDb: atOwnLevel(n) } : { ...n, listening: 0 },
+        ),
+      mixNode(0),
+    ],
+  })
+}
+
+/** A mono track in the middle is 3 dB lower on either side: this takes it back. */
+const atOwnLevel = ({ channels }: NodePlan) => (channels === 1 ? 20 * Math.log10(Math.SQRT2) : 0)
+
+/** A track's own channels from what {@link trackPlan} renders. */
+export async function* trackStem(
+  pieces: AsyncIterable<readonly Float32Array[]>,
+  channels: number,
+): AsyncGenerator<readonly Float32Array[]> {
+  for await (const piece of pieces) yield piece.slice(0, channels)
+}
+
 /**
  * What comes out of a group or the mix, its fader at 0 dB and nothing of it muted: behind its chain, or before it.
  */

@@ -10,6 +10,7 @@ import type { Activity, Moments } from '@sober-prism/core/hearing'
 import { planMoments } from '@sober-prism/core/hearing'
 import {
   designLater,
+  isKeyed,
   type MixPlan,
   pathPlan,
   renderPlan,
@@ -208,7 +209,7 @@ export class Measurement {
     const { sampleRateHz } = this.session
     const recording = recordings.get(audio.hash)
     if (!recording) throw new EngineError('Its audio is not in this browser.')
-    const keyed = chain.treatments.some((t) => t.on && t.key)
+    const keyed = isKeyed(chain.treatments)
     const above = groupsAbove(this.session, track.id)
     const passes = above.some((g) => g.pan !== 0 || !isNeutral(g.chain))
     const way = keyed || passes ? withoutSilent(pathPlan(plan, track.id)) : null

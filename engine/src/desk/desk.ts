@@ -2,10 +2,12 @@ import type { LineUp, YieldProposal } from '@sober-prism/core/findings'
 import {
   busPlan,
   designLater,
+  isKeyed,
   listeningPlan,
   type MixPlan,
   renderPlan,
   type Stretch,
+  trackPlan,
 } from '@sober-prism/core/mix'
 import {
   applyEdits,
@@ -230,6 +232,11 @@ export class Desk {
       const recording = (await this.shelf.find([track.audio])).get(track.audio.hash)
       if (!recording) return null
       const { chain, offsetFrames } = track
+      if (side === 'treated' && isKeyed(chain.treatments)) {
+        const all = await this.shelf.find(session.tracks.map((t) => t.audio))
+        const plan = trackPlan(renderPlan(session, designLater), node)
+        return { of: 'mix', plan, recordings: all }
+      }
       return side === 'treated'
         ? { of: 'chain', chain, recording, offsetFrames }
         : { of: 'recording', recording, offsetFrames }

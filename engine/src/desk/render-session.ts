@@ -1,5 +1,12 @@
 import type { WavBits } from '@sober-prism/core/audio'
-import { designLater, renderPlan, stemPlan, withoutSilent } from '@sober-prism/core/mix'
+import {
+  designLater,
+  isKeyed,
+  renderPlan,
+  stemPlan,
+  trackPlan,
+  withoutSilent,
+} from '@sober-prism/core/mix'
 import { type Session, sessionFrames } from '@sober-prism/core/session'
 import { EngineError } from '../engine-error'
 import { RecordingShelf } from '../storage/recording-access'
@@ -59,8 +66,9 @@ export async function renderSession(
     const recording = recordings.get(track.audio.hash)
     if (!recording) continue
     const { chain, offsetFrames } = track
+    const mix = isKeyed(chain.treatments) ? { plan: trackPlan(plan, track.id), recordings } : null
     const run = (options: RunOptions) =>
-      pool.run('renderTrack', { ...input, chain, recording, offsetFrames }, options)
+      pool.run('renderTrack', { ...input, chain, recording, offsetFrames, mix }, options)
     jobs.push({ what: track.name, name: named(track), run })
   }
   return runAll(jobs, onProgress, signal)

@@ -67,7 +67,11 @@ describe('measuring a track', () => {
   })
 
   it('renders what it measures, as a WAV of the stretch’s length', async () => {
-    const { blob, lufs } = await runTask('renderTrack', { ...input([channel]), bits: 24 }, () => {})
+    const { blob, lufs } = await runTask(
+      'renderTrack',
+      { ...input([channel]), bits: 24, mix: null },
+      () => {},
+    )
     expect(blob.size).toBe(44 + 3 * RATE)
     expect(lufs).toBeCloseTo((await track([channel], 0)).lufs ?? 0, 1)
   })

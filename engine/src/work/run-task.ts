@@ -39,6 +39,7 @@ import {
   type Stretch,
   streamMix,
   streamRun,
+  trackStem,
   withDesigns,
 } from '@sober-prism/core/mix'
 import {
@@ -148,7 +149,11 @@ const runners: { [N in TaskName]: Runner<N> } = {
     return writeFile(mixed(input), 2, input, onProgress)
   },
   renderTrack(input, onProgress) {
-    return writeFile(treated(input), input.recording.channels, input, onProgress)
+    const { channels } = input.recording
+    const pieces = input.mix
+      ? trackStem(mixed({ ...input, ...input.mix }), channels)
+      : treated(input)
+    return writeFile(pieces, channels, input, onProgress)
   },
 }
 

@@ -164,7 +164,11 @@ export interface Tasks {
   }
   plan: { in: { survey: SurveyInput; findings: readonly Finding[] }; out: { plan: Plan } }
   renderMix: { in: MixInput & { bits: WavBits }; out: WrittenFile }
-  renderTrack: { in: ChainInput & { bits: WavBits }; out: WrittenFile }
+  /** `mix` where the track listens to others. */
+  renderTrack: {
+    in: ChainInput & { bits: WavBits; mix: Pick<MixInput, 'plan' | 'recordings'> | null }
+    out: WrittenFile
+  }
 }
 export type TaskName = keyof Tasks
 
