@@ -13,6 +13,7 @@ const covering = [
   { targetId: 't0', maskerId: 't1', lostSone: 3, share: 0.3 },
   { targetId: 't2', maskerId: 't1', lostSone: 9, share: 0.4 },
   { targetId: 't1', maskerId: 't2', lostSone: 0.1, share: 0.01 },
+  { targetId: 't1', maskerId: 't0', lostSone: 8, share: 0.5 },
 ]
 const heardOf = (share: number) => ({
   share,
@@ -58,7 +59,7 @@ const treatmentsOf = (session: ReturnType<typeof sessionOf>, track: number) =>
   session.tracks[track].chain.treatments
 
 describe('making room', () => {
-  it('names who covers whom around the chosen track, what a lead loses first, and leaves trifles out', () => {
+  it('names who covers whom around the chosen track, what a lead loses first, without trifles and without leads that yield', () => {
     shown()
     const titles = screen.getAllByRole('heading', { level: 3 }).map((h) => h.textContent)
     expect(titles).toEqual(['Guitar over Keys', 'Guitar over Voice'])

@@ -26,7 +26,7 @@ export function MakeRoomPane() {
   const pairs = useMemo(
     () =>
       (all ? covering : covering.filter((c) => concerns(session, node, c)))
-        .filter((c) => c.share >= LEAST_SHARE)
+        .filter((c) => c.share >= LEAST_SHARE && mayYield(session, c))
         .sort((a, b) => rank(session, b) - rank(session, a))
         .slice(0, MOST_PAIRS),
     [covering, session, node, all],
@@ -88,6 +88,11 @@ export function MakeRoomPane() {
 function concerns(session: Session, node: string, { targetId, maskerId }: Covering): boolean {
   const isTrack = session.tracks.some((t) => t.id === node)
   return !isTrack || targetId === node || maskerId === node
+}
+
+/** A lead makes room for none but another lead. */
+function mayYield({ leadIds }: Session, { targetId, maskerId }: Covering): boolean {
+  return !leadIds.includes(maskerId) || leadIds.includes(targetId)
 }
 
 /** What a lead loses counts double. */
