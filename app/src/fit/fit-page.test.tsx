@@ -100,6 +100,31 @@ describe('making room', () => {
   })
 })
 
+describe('a round by hand', () => {
+  it('takes what loses most first, lifts the one in work alone, and tells what changed', async () => {
+    const { user, session, state } = shown()
+    const lifted = () =>
+      session()
+        .tracks.filter((t) => t.lift)
+        .map((t) => t.id)
+    await user.click(screen.getByRole('button', { name: 'Begin a round' }))
+    screen.getByText('1 of 3: Keys')
+    expect(lifted()).toEqual(['t2'])
+    expect(store.getState().interface.chosen).toBe('t2')
+    screen.getByRole('button', { name: 'Guitar, 40 %' })
+    await user.keyboard('{Alt>}n{/Alt}')
+    screen.getByText('2 of 3: Voice')
+    expect(lifted()).toEqual(['t0'])
+    act(() => state.set({ ...state.value, heard: new Map([...heard, ['t2', heardOf(0.62)]]) }))
+    await user.click(screen.getByRole('button', { name: 'Next track' }))
+    await user.click(screen.getByRole('button', { name: 'End of the round' }))
+    screen.getByText('Keys: heard 50 % → 62 %')
+    expect(lifted()).toEqual([])
+    await user.click(screen.getByRole('button', { name: 'Close' }))
+    screen.getByRole('button', { name: 'Begin a round' })
+  })
+})
+
 describe('the editors of what follows', () => {
   const sheet = (kind: 'follow' | 'duck') => {
     const treatment = kind === 'follow' ? { ...follow, id: 'f' } : newTreatment('duck', 'f', 'fit')

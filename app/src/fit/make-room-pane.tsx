@@ -10,6 +10,7 @@ import { chosenNode, nodeName, nodeOf, useSession } from '../store/selectors'
 import { useAppSelector } from '../store/store'
 import styles from './fit.module.css'
 import { LineUpTracks } from './line-up'
+import { RoomRound } from './room-round'
 import { YieldOptions } from './yield-options'
 
 /** Less than this is not worth a move, as a share of the covered track's loudness. */
@@ -81,6 +82,7 @@ export function MakeRoomPane() {
         )
       })}
       <LineUpTracks node={node} />
+      <RoomRound />
     </>
   )
 }

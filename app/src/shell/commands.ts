@@ -268,6 +268,7 @@ export const PLACE_KEYS: readonly (readonly [string, string])[] = [
   ['Ctrl A on a flag', 'Choose all bands of the equaliser'],
   ['Ctrl C, Ctrl V', 'Copy the chosen bands, and paste them into another chain'],
   ['Delete on a flag', 'Remove the band, or all that are chosen'],
+  ['Alt N, Alt P in a round', 'Next track, previous track of the round'],
   ['Arrow keys on the ruler', 'Move the plumb line; with Shift finer'],
   ['Enter on the ruler', 'Leave the reading there as a mark to compare with'],
   ['Ctrl or Shift with a click on a track', 'Choose it besides the others'],

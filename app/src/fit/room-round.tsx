@@ -1,0 +1,158 @@
+import Button from '@mui/material/Button'
+import Typography from '@mui/material/Typography'
+import type { Edit } from '@sober-prism/core/session'
+import { useEffect } from 'react'
+import { TickBox } from '../controls/tick-box'
+import { formatShare } from '../format'
+import { useAnalysis } from '../shell/desk-context'
+import { interfaceActions } from '../store/interface-slice'
+import { nodeName, openSession, useSession } from '../store/selectors'
+import { sessionActions } from '../store/session-slice'
+import { store, useAppDispatch, useAppSelector } from '../store/store'
+import styles from './fit.module.css'
+import { fitActions, selectFit } from './fit-slice'
+
+/** Worst neighbours that are named beside the track in work. */
+const NEIGHBOURS = 3
+/** A change of what is heard that is worth a word. */
+const LEAST_CHANGE = 0.005
+
+/** The tracks in turn: each is lifted while one works on it, its worst neighbours are named, and the end tells what changed. */
+export function RoomRound() {
+  const session = useSession()
+  const { heard, covering } = useAnalysis()
+  const dispatch = useAppDispatch()
+  const { round } = useAppSelector(selectFit)
+  const isMono = useAppSelector((root) => root.interface.listening.position === 'mono')
+  const current = round?.order[round.at] ?? null
+  useEffect(() => {
+    if (round) lift(current)
+    if (current) dispatch(interfaceActions.nodeChosen(current))
+  }, [round, current, dispatch])
+  useEffect(() => {
+    if (!round) return
+    const onKey = (event: KeyboardEvent) => {
+      if (!event.altKey || (event.key !== 'n' && event.key !== 'p')) return
+      event.preventDefault()
+      dispatch(fitActions.roundMoved(event.key === 'n' ? 1 : -1))
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  }, [round, dispatch])
+  const begin = () => {
+    const lost = (id: string) => {
+      const of = heard.get(id)
+      return of ? of.aloneSone - of.inMixSone : 0
+    }
+    const tracks = session.tracks.filter((t) => !t.mute && heard.has(t.id))
+    const order = tracks.map((t) => t.id).sort((a, b) => lost(b) - lost(a))
+    const before = Object.fromEntries(order.map((id) => [id, heard.get(id)?.share ?? 1]))
+    dispatch(fitActions.roundBegun({ order, before }))
+  }
+  const end = () => {
+    lift(null)
+    dispatch(fitActions.roundEnded())
+  }
+  if (!round) {
+    return (
+      <section className={styles.pair} aria-label="Round">
+        <Typography variant="h2">A round by hand</Typography>
+        <Typography variant="body2" color="text.secondary">
+          Take the tracks in turn, what loses most first. Each is lifted by 6 dB while you work on
+          it.
+        </Typography>
+        <Button sx={{ justifySelf: 'start' }} disabled={heard.size < 2} onClick={begin}>
+          Begin a round
+        </Button>
+      </section>
+    )
+  }
+  const mono = (
+    <TickBox
+      label="In mono"
+      checked={isMono}
+      onChange={() => dispatch(interfaceActions.positionSwitched('mono'))}
+    />
+  )
+  if (!current) {
+    const changed = round.order.flatMap((id) => {
+      const now = heard.get(id)?.share
+      const then = round.before[id]
+      return now === undefined || Math.abs(now - then) < LEAST_CHANGE ? [] : [{ id, then, now }]
+    })
+    return (
+      <section className={styles.pair} aria-label="Round">
+        <Typography variant="h2">The round is done</Typography>
+        {changed.length === 0 ? (
+          <Typography>Nothing is heard more or less than before it.</Typography>
+        ) : (
+          <ul className={styles.options}>
+            {changed.map(({ id, then, now }) => (
+              <li key={id}>
+                {nodeName(session, id)}: heard {formatShare(then)} → {formatShare(now)}
+              </li>
+            ))}
+          </ul>
+        )}
+        <div className={styles.row}>
+          {mono}
+          <Button variant="text" onClick={() => dispatch(fitActions.roundMoved(-1))}>
+            Back
+          </Button>
+          <Button onClick={end}>Close</Button>
+        </div>
+      </section>
+    )
+  }
+  const neighbours = covering
+    .filter((c) => c.targetId === current)
+    .sort((a, b) => b.lostSone - a.lostSone)
+    .slice(0, NEIGHBOURS)
+  return (
+    <section className={styles.pair} aria-label="Round">
+      <Typography variant="h2">
+        {round.at + 1} of {round.order.length}: {nodeName(session, current)}
+      </Typography>
+      <Typography>
+        {formatShare(heard.get(current)?.share ?? 1)} of it is heard.
+        {neighbours.length > 0 && ' It loses most to'}
+      </Typography>
+      <div className={styles.row}>
+        {neighbours.map(({ maskerId, share }) => (
+          <Button
+            key={maskerId}
+            variant="text"
+            onClick={() => dispatch(interfaceActions.nodeChosen(maskerId))}
+          >
+            {nodeName(session, maskerId)}, {formatShare(share)}
+          </Button>
+        ))}
+      </div>
+      <div className={styles.row}>
+        {mono}
+        <Button
+          variant="text"
+          disabled={round.at === 0}
+          title="Alt P"
+          onClick={() => dispatch(fitActions.roundMoved(-1))}
+        >
+          Back
+        </Button>
+        <Button title="Alt N" onClick={() => dispatch(fitActions.roundMoved(1))}>
+          {round.at + 1 < round.order.length ? 'Next track' : 'End of the round'}
+        </Button>
+        <Button variant="text" onClick={end}>
+          Leave it
+        </Button>
+      </div>
+    </section>
+  )
+}
+
+/** Lifts one track, and no other; null for none. */
+function lift(track: string | null): void {
+  const edits = openSession(store.getState())
+    .tracks.filter((t) => t.lift !== (t.id === track))
+    .map((t): Edit => ({ kind: 'set-node', node: t.id, change: { lift: t.id === track } }))
+  if (edits.length > 0) store.dispatch(sessionActions.edited(edits, { listening: true }))
+}
