@@ -233,9 +233,7 @@ export class Desk {
       if (!recording) return null
       const { chain, offsetFrames } = track
       if (side === 'treated' && isKeyed(chain.treatments)) {
-        const all = await this.shelf.find(session.tracks.map((t) => t.audio))
-        const plan = trackPlan(renderPlan(session, designLater), node)
-        return { of: 'mix', plan, recordings: all }
+        return { of: 'mix', ...(await this.#aloneInMix(session, node)) }
       }
       return side === 'treated'
         ? { of: 'chain', chain, recording, offsetFrames }
@@ -283,6 +281,12 @@ export class Desk {
     return { found: lineUp }
   }
 
+  /** The mix in which a track that listens to others is made. */
+  async #aloneInMix(session: Session, track: string) {
+    const recordings = await this.shelf.find(session.tracks.map((t) => t.audio))
+    return { plan: trackPlan(renderPlan(session, designLater), track), recordings }
+  }
+
   async #pairInput(tracks: readonly [string, string], mostSeconds: number) {
     const session = this.#session
     if (!session) return null
@@ -292,7 +296,8 @@ export class Desk {
       const recording = track && (await this.shelf.find([track.audio])).get(track.audio.hash)
       if (!track || !recording) return null
       const { chain, offsetFrames, faderDb } = track
-      paired.push({ chain, recording, offsetFrames, gain: 10 ** (faderDb / 20) })
+      const mix = isKeyed(chain.treatments) ? await this.#aloneInMix(session, id) : null
+      paired.push({ chain, recording, offsetFrames, mix, gain: 10 ** (faderDb / 20) })
     }
     const { sampleRateHz, passage } = session
     const whole = passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }

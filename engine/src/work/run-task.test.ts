@@ -222,7 +222,7 @@ describe('two tracks added up', () => {
   it('gives their spectra as recorded, and the level of their sum as they stand', async () => {
     const paired = (audio: Float32Array, gain: number) => {
       const { chain, recording: access, offsetFrames } = input([audio])
-      return { chain, recording: access, offsetFrames, gain }
+      return { chain, recording: access, offsetFrames, gain, mix: null }
     }
     const add = (gain: number) =>
       runTask(

@@ -59,6 +59,7 @@ import type {
   Measured,
   MeasuredTrack,
   MixInput,
+  PairedTrack,
   PairInput,
   SpectrogramInput,
   TaskName,
@@ -333,30 +334,35 @@ const SILENT_DB = -200
 /** Two tracks behind their chains, at their levels. */
 async function pairClips({ tracks, sampleRateHz, stretch }: PairInput): Promise<Clip[]> {
   const clips: Clip[] = []
-  for (const { gain, ...track } of tracks) {
-    const input = { ...track, sampleRateHz, stretch }
-    const sound = await collected(treated(input), track.recording.channels, stretch)
-    clips.push(
-      makeClip(
-        sampleRateHz,
-        sound.map((channel) => scaled(channel, gain)),
-      ),
-    )
+  for (const track of tracks) {
+    clips.push(makeClip(sampleRateHz, await atLevel(track, sampleRateHz, stretch)))
   }
   return clips
+}
+
+/** A track behind its chain, with what it listens to, at its level. */
+async function atLevel(
+  { gain, mix, ...track }: PairedTrack,
+  sampleRateHz: number,
+  stretch: Stretch,
+): Promise<Float32Array[]> {
+  const { channels } = track.recording
+  const pieces = mix
+    ? trackStem(mixed({ ...mix, sampleRateHz, stretch }), channels)
+    : treated({ ...track, sampleRateHz, stretch })
+  const sound = await collected(pieces, channels, stretch)
+  return sound.map((channel) => scaled(channel, gain))
 }
 
 /** Two tracks as they were recorded, and what they add up to behind their chains. */
 async function readPair({ tracks, sampleRateHz, stretch }: PairInput, onProgress: Progress) {
   const [recorded, behind] = [[], []] as Float32Array[][][]
-  for (const [i, { gain, ...track }] of tracks.entries()) {
-    const input = { ...track, sampleRateHz, stretch }
+  for (const [i, track] of tracks.entries()) {
     const { channels } = track.recording
     const { fromFrame, toFrame } = stretch
     const at = { fromFrame: fromFrame - track.offsetFrames, toFrame: toFrame - track.offsetFrames }
     recorded.push(await collected(plain(openSource(track.recording), at), channels, stretch))
-    const sound = await collected(treated(input), channels, stretch)
-    behind.push(sound.map((channel) => scaled(channel, gain)))
+    behind.push(await atLevel(track, sampleRateHz, stretch))
     onProgress((i + 1) / 3)
   }
   const [first, second] = behind

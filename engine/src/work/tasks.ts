@@ -81,7 +81,11 @@ export interface PairInput {
   readonly sampleRateHz: number
   readonly stretch: Stretch
 }
-export type PairedTrack = Omit<ChainInput, 'sampleRateHz' | 'stretch'> & { readonly gain: number }
+export type PairedTrack = Omit<ChainInput, 'sampleRateHz' | 'stretch'> & {
+  readonly gain: number
+  /** Where the track listens to others: the mix in which its sound is made. */
+  readonly mix: Pick<MixInput, 'plan' | 'recordings'> | null
+}
 
 /** What is known of the sum of two tracks. */
 export interface PairReading {
