@@ -9,6 +9,7 @@ import { chainOf, type Edit, type Session } from '@sober-prism/core/session'
 import type { Treatment } from '@sober-prism/core/treatments'
 import { type AuditionMode, errorSentence, type SessionFinding } from '@sober-prism/engine'
 import { useState } from 'react'
+import { Link } from 'react-router'
 import { findingWords, measureFigure, measureName } from '../findings/named-finding'
 import { capital, formatTime } from '../format'
 import { plumb } from '../plot/plumb'
@@ -116,6 +117,17 @@ export function FindingCard({ finding: proposed, session, open, onOpen }: Findin
               </Button>
               {!amending.moves && <Button onClick={amending.begin}>Amend</Button>}
               <Button onClick={() => setDismissing(true)}>Dismiss</Button>
+              {finding.kind === 'masking' && finding.tracks.length > 1 && (
+                <Button
+                  variant="text"
+                  component={Link}
+                  to="../fit"
+                  relative="path"
+                  onClick={() => dispatch(interfaceActions.nodeChosen(finding.tracks[0]))}
+                >
+                  Or follow it, in Fit
+                </Button>
+              )}
               <HearButtons finding={finding} />
             </div>
           )}
