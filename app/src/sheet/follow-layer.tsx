@@ -13,6 +13,8 @@ import { dbToY, type SheetScale, toX, withinSheet } from './sheet-scale'
 
 type Following = Extract<Treatment, { kind: 'follow' | 'duck' }>
 
+/** A band without a range is drawn in the shape of this one. */
+const SHAPE_DB = 6
 /** The deepest of the last seconds stays as long as this. */
 const HELD_MS = 3000
 
@@ -111,16 +113,19 @@ interface FollowCurve {
 function curveFor(treatment: Following, rateHz: number): FollowCurve {
   if (treatment.kind === 'follow') {
     const { bands } = treatment.params
-    const sum = (gainOf: (band: FollowBand, i: number) => number) =>
-      magnitudeDb(
-        bands.map((band, i) => ({
-          ...newBand(band.type, band.hz),
-          q: band.q,
-          db: band.on ? gainOf(band, i) : 0,
-        })),
-        CURVE_HZ,
-        rateHz,
-      )
+    // A band's shape per decibel, read once: between nothing and its range it hardly changes.
+    const shapes = bands.map(({ type, hz, q, rangeDb }) => {
+      const db = rangeDb === 0 ? -SHAPE_DB : rangeDb
+      return magnitudeDb([{ ...newBand(type, hz), q, db }], CURVE_HZ, rateHz).map((v) => v / db)
+    })
+    const sum = (gainOf: (band: FollowBand, i: number) => number) => {
+      const out = new Float64Array(CURVE_HZ.length)
+      bands.forEach((band, i) => {
+        const gain = band.on ? gainOf(band, i) : 0
+        for (let k = 0; k < out.length; k++) out[k] += gain * shapes[i][k]
+      })
+      return out
+    }
     return {
       most: sum((b) => b.rangeDb),
       now: (gains) => (gains.length === bands.length ? sum((_, i) => gains[i]) : null),
