@@ -150,7 +150,10 @@ describe('from dropped files to a clearer, rendered mix', () => {
     await page.getByRole('button', { name: 'Bell', exact: true }).click()
     await page.getByRole('button', { name: 'Accordion', exact: true }).click()
     await choose(page, 'Phase', 'linear')
-    await page.getByText(/ms late/).waitFor()
+    await page
+      .getByText(/ms late/)
+      .first()
+      .waitFor()
     await measured(page)
   })
 

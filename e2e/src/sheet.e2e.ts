@@ -213,6 +213,8 @@ describe('eyes closed', () => {
     const canvas = page.getByTestId('sheet').locator('canvas').first()
     await expect.poll(() => canvas.evaluate((c) => getComputedStyle(c).visibility)).toBe('hidden')
     const hunt = page.getByRole('button', { name: 'Hunt by ear' })
+    // The page was loaded anew: the track is measured first.
+    await expect.poll(() => hunt.isEnabled(), { timeout: 30_000 }).toBe(true)
     await hunt.focus()
     await hunt.press('Enter')
     const layer = page.getByRole('slider', { name: 'Boost of the hunt' })
