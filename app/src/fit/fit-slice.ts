@@ -2,7 +2,7 @@ import { createSlice, type PayloadAction, type WithSlice } from '@reduxjs/toolki
 import { rootReducer } from '../store/store'
 
 /** A round through the tracks, one after another, what loses most first. */
-export interface Round {
+interface Round {
   readonly order: readonly string[]
   /** The place in the order that is at work; the order's length at its end. */
   readonly at: number
