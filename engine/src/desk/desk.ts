@@ -145,7 +145,7 @@ export class Desk {
     const goesOn = now && hashOf(now.rendition) === hashOf(rendition)
     if (!goesOn) this.heard.set({ rendition, gainDb: null })
     this.#other = other
-    if (!goesOn) this.#loop()
+    if (!goesOn) this.#loopAfter(now?.rendition)
     // It runs in while its loudness is measured.
     this.#sendPlans()
     const isAsItIs = ['difference', 'band', 'region'].includes(rendition.kind)
@@ -186,10 +186,11 @@ export class Desk {
   hunt(at: HuntPlace): void {
     const session = this.#session
     if (!session) return
-    const goesOn = this.heard.value?.rendition.kind === 'hunt'
+    const before = this.heard.value?.rendition
+    const goesOn = before?.kind === 'hunt'
     this.#other = applyEdits(session, [huntEdit(at)])
     this.heard.set({ rendition: { kind: 'hunt', at }, gainDb: 0 })
-    if (!goesOn) this.#loop()
+    if (!goesOn) this.#loopAfter(before)
     this.#sendPlans()
     if (!goesOn) void this.player.hear([{ name: OTHER, gain: 1 }])
   }
@@ -311,10 +312,11 @@ export class Desk {
 
   /** Back to the session as it stands. */
   stopHearing(): void {
-    if (!this.heard.value) return
+    const now = this.heard.value
+    if (!now) return
     this.heard.set(null)
     this.#other = null
-    this.#loop()
+    this.#loopAfter(now.rendition)
     void this.player.hear([{ name: SESSION, gain: 1 }])
     this.player.dropPlan(OTHER)
   }
@@ -330,6 +332,11 @@ export class Desk {
     const rendition = this.heard.value?.rendition
     const passage = this.#session?.loop ? this.#session.passage : null
     this.player.setLoop(rendition?.kind === 'region' ? rendition.stretch : passage)
+  }
+
+  /** Between renditions of the whole passage its loop stays as it is. */
+  #loopAfter(before: Rendition | undefined): void {
+    if (before?.kind === 'region' || this.heard.value?.rendition.kind === 'region') this.#loop()
   }
 
   #sendPlans(): void {
