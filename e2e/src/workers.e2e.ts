@@ -44,6 +44,15 @@ async function session(): Promise<Page> {
   return page
 }
 
+/** Waits until the mix has another loudness than it had: until then the words may be those of before. */
+async function changed(page: Page, before: number | undefined): Promise<void> {
+  await expect.poll(async () => (await figures(page))[MIX], { timeout: 60_000 }).not.toBe(before)
+  await measured(page)
+}
+
+/** Where the mix stands in {@link figures} of two tracks. */
+const MIX = 2
+
 /** Loudness and share of every track, and of the mix, as they were measured. */
 const figures = (page: Page) =>
   page.evaluate(() => {
@@ -53,7 +62,7 @@ const figures = (page: Page) =>
         state: {
           value: {
             tracks: Map<string, Reading>
-            mix: Reading
+            mix: Reading | null
             heard: Map<string, { readonly share: number }>
           }
         }
@@ -61,6 +70,7 @@ const figures = (page: Page) =>
     }
     const { desk } = (window as unknown as { soberPrism: { desk: Desk } }).soberPrism
     const { tracks, mix, heard } = desk.analyser.state.value
+    if (!mix) return []
     const lufs = (reading: Reading) => reading.lufs ?? Number.NaN
     // The files may have come in in another order.
     const sorted = (values: number[]) => values.sort((a, b) => a - b)
@@ -87,6 +97,7 @@ describe('measuring', () => {
     console.log(`workers end at moments of seed ${seed}`)
     const moments = fc.sample(fc.integer({ min: 0, max: 1000 }), { numRuns: ROUNDS, seed })
     let ended = 0
+    let before: (number | undefined)[] = []
     for (const [round, moment] of moments.entries()) {
       const fader = { name: /^Fader of T0/ }
       if (round > 0) {
@@ -95,10 +106,11 @@ describe('measuring', () => {
       }
       await disturbed.waitForTimeout(moment)
       ended += await endWorkers(disturbed)
-      for (const page of [disturbed, calm]) await measured(page)
+      for (const [i, page] of [disturbed, calm].entries()) await changed(page, before[i])
       const [got, expected] = [await figures(disturbed), await figures(calm)]
       expect(got.length).toBe(5)
       for (const [i, value] of expected.entries()) expect(got[i]).toBeCloseTo(value, 4)
+      before = [got[MIX], expected[MIX]]
     }
     expect(ended).toBeGreaterThan(0)
   })

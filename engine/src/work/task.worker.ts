@@ -24,6 +24,7 @@ self.onmessage = async (event: MessageEvent<ToWorker>) => {
   }
   if (message.kind !== 'run') return
   await lifeShown()
+  send({ kind: 'begun' })
   let last = 0
   const onProgress = (share: number) => {
     const now = performance.now()

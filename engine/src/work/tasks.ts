@@ -182,6 +182,7 @@ export type ToWorker =
   | { readonly kind: 'run'; readonly name: TaskName; readonly input: unknown }
 export type FromWorker =
   | typeof ALIVE
+  | { readonly kind: 'begun' }
   | { readonly kind: 'progress'; readonly share: number }
   | { readonly kind: 'done'; readonly output: unknown }
   | { readonly kind: 'failed'; readonly message: string }

@@ -14,6 +14,8 @@ interface Job {
   readonly reject: (error: unknown) => void
   /** It was tried again, or is not to be, after a worker ended under it. */
   retried: boolean
+  /** A worker began it; one that had ended before it was given the job does not. */
+  begun: boolean
 }
 
 /** Options of a piece of work. */
@@ -34,6 +36,8 @@ interface Hand {
   readonly worker: Worker
   readonly life: Life
   started: boolean
+  /** It has done a job before. */
+  proven: boolean
   /** Ends the job under way, with a reason that is the worker's and not the job's. */
   onEnd: (error: EngineError) => void
 }
@@ -63,7 +67,7 @@ export class WorkerPool {
   ): Promise<Tasks[N]['out']> {
     return new Promise((resolve, reject) => {
       const given = { name, input, signal, queueSignal, onProgress, first, resolve, reject }
-      this.#enqueue({ ...given, retried: !retry })
+      this.#enqueue({ ...given, retried: !retry, begun: false })
     })
   }
 
@@ -105,6 +109,7 @@ export class WorkerPool {
         this.#next()
       }),
       started: false,
+      proven: false,
       onEnd: () => {},
     }
     this.#all.add(hand)
@@ -136,10 +141,13 @@ export class WorkerPool {
       job.reject(job.signal?.reason)
     }
     job.signal?.addEventListener('abort', abort)
+    job.begun = false
     hand.onEnd = (error) => {
       finish()
-      if (job.retried) return job.reject(error)
-      job.retried = true
+      // Several workers may end at once, and the job be given to one whose end was not noticed yet: that is no try.
+      const tried = job.begun || !hand.proven
+      if (tried && job.retried) return job.reject(error)
+      job.retried ||= tried
       this.#enqueue(job)
     }
     worker.onmessage = ({ data: message }: MessageEvent<FromWorker>) => {
@@ -147,10 +155,13 @@ export class WorkerPool {
         life.work()
         return
       }
+      job.begun = true
+      if (message.kind === 'begun') return
       if (message.kind === 'progress') {
         life.work()
         return job.onProgress(message.share)
       }
+      hand.proven = true
       this.#idle.push(hand)
       finish()
       if (message.kind === 'done') job.resolve(message.output as never)
