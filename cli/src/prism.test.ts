@@ -467,9 +467,4 @@ describe('a wrong call', () => {
     expect([status, out]).toEqual([2, ''])
     expect(error).toContain('usage: prism')
   })
-
-  it.each(['match', 'profile', 'balance'])('names %s as yet to come', async (name) => {
-    const { status, error } = await prism(name, 'a.wav', 'b.wav')
-    expect([status, error]).toEqual([2, `prism: ${name}: not available in this version\n`])
-  })
 })

@@ -27,9 +27,11 @@ const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
   follow: async () => (await import('./follow')).follow,
   duck: async () => (await import('./duck')).duck,
   split: async () => (await import('./split')).split,
+  match: async () => (await import('./match')).match,
+  profile: async () => (await import('./profile')).profile,
+  balance: async () => (await import('./balance')).balance,
+  level: async () => (await import('./level')).level,
 }
-/** What the contract knows and this version does not do yet. */
-const PLANNED = ['match', 'profile', 'balance', 'level']
 const USAGE = `usage: prism COMMAND …, with COMMAND one of ${Object.keys(COMMANDS).join(', ')}`
 
 /** Runs one command; the result is the exit status: 0 done, 1 an input failed, 2 a wrong call. */
@@ -37,11 +39,7 @@ export async function runCommand(args: readonly string[], around: Surroundings):
   const [name, ...rest] = args
   const load = name !== undefined && Object.hasOwn(COMMANDS, name) ? COMMANDS[name] : undefined
   if (!load) {
-    around.error(
-      name !== undefined && PLANNED.includes(name)
-        ? `prism: ${name}: not available in this version\n`
-        : `${USAGE}\n`,
-    )
+    around.error(`${USAGE}\n`)
     return 2
   }
   prepareHost()

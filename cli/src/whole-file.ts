@@ -110,3 +110,20 @@ export function reasonOf(error: unknown): string {
   const { code, message } = error as NodeJS.ErrnoException
   return (code !== undefined && REASONS[code]) || message
 }
+
+/** Writes a document, whole or not at all. @throws FileError */
+export async function writeText(
+  cwd: string,
+  file: string,
+  text: string,
+  force: boolean,
+): Promise<void> {
+  const out = await WholeFile.create(cwd, file, force)
+  try {
+    await out.write(new TextEncoder().encode(text.endsWith('\n') ? text : `${text}\n`))
+  } catch (error) {
+    await out.discard()
+    throw error
+  }
+  await out.finish()
+}

@@ -1,3 +1,15 @@
 export { type FollowTimes, GainSmoother, type StaticCurve, staticGainDb } from './gain-computer'
+export {
+  LEVEL_STEP,
+  LevellerGain,
+  type LevellerReading,
+  type LevellerSettings,
+  LevelSteps,
+  levelsOf,
+  readLeveller,
+  thresholdFor,
+} from './leveller'
 export { type BellPlace, MovingBells, settle } from './moving-bells'
+export { Oversampler } from './oversampler'
+export { Saturator, type SaturatorSettings } from './saturator'
 export { UsualLevel } from './usual-level'

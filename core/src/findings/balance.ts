@@ -1,4 +1,5 @@
 import type { EqBand } from '../filters'
+import type { Profile } from '../match'
 import { LEVEL_BANDS } from './level-bands'
 
 /** A broad region of the mix that stands out of the target. */
@@ -42,6 +43,8 @@ const FIT_TO_HZ = 8000
 /** Smoothing, in sixths of an octave to either side: about one octave in all. */
 const SMOOTH = 4
 const NARROWEST = 3
+/** Converters and decoders cut a little below half their rate. */
+const TOP_SHARE = 0.92
 const MOST_REGIONS = 5
 /** On a whole mix a first guess is halved, and never more than this. */
 const HALVED = 0.5
@@ -70,10 +73,44 @@ export function referenceTarget(references: readonly Float64Array[]): BalanceTar
   }
 }
 
-/** Holds long-term levels (sixth octaves, dB) against a target. */
-export function readBalance(levels: Float64Array, target: BalanceTarget): Balance {
-  const deviation = centred(smooth(levels.map((db, i) => db - target.levels[i])))
-  const inside = (i: number) => LEVEL_BANDS[i].hz >= FROM_HZ && LEVEL_BANDS[i].hz <= TO_HZ
+/** Deviations of recordings behind one profile count as alike up to so many sigmas. */
+const ALIKE_SIGMAS = 1.5
+
+/** Levels of a profile in sixths of an octave, each of which is two of its twelfths. */
+export function profileLevels({ twelfths }: Profile): Float64Array {
+  const power = (i: number) => 10 ** (twelfths.meanDb[i] / 10)
+  return Float64Array.from(LEVEL_BANDS, (_, i) => 10 * Math.log10(power(2 * i) + power(2 * i + 1)))
+}
+
+/** A profile as a target; where it stands for several recordings, their spread is the tolerance. */
+export function profileTarget(profile: Profile): BalanceTarget {
+  const { recordings, twelfths } = profile
+  const spread = (i: number) => (twelfths.spreadDb[2 * i] + twelfths.spreadDb[2 * i + 1]) / 2
+  return {
+    kind: 'references',
+    levels: centred(smooth(profileLevels(profile))),
+    tolerance: Float64Array.from(LEVEL_BANDS, (_, i) =>
+      Math.max(LEAST_TOLERANCE_DB, recordings > 1 ? ALIKE_SIGMAS * spread(i) : 0),
+    ),
+  }
+}
+
+/**
+ * Holds long-term levels (sixth octaves, dB) against a target.
+ * @param topHz half the sample rate, where that may be lower than what is judged.
+ */
+export function readBalance(
+  levels: Float64Array,
+  target: BalanceTarget,
+  topHz = Number.POSITIVE_INFINITY,
+): Balance {
+  const apart = levels.map((db, i) => db - target.levels[i])
+  // What the sample rate cannot hold is not missed: it counts as its lower neighbour does.
+  const isHeld = (i: number) => LEVEL_BANDS[i].toHz <= TOP_SHARE * topHz
+  for (let i = 1; i < apart.length; i++) if (!isHeld(i)) apart[i] = apart[i - 1]
+  const deviation = centred(smooth(apart))
+  const inside = (i: number) =>
+    LEVEL_BANDS[i].hz >= FROM_HZ && LEVEL_BANDS[i].hz <= TO_HZ && isHeld(i)
   const regions: BalanceRegion[] = []
   for (let from = 0; from < deviation.length; from++) {
     const sign = Math.sign(deviation[from])

@@ -5,6 +5,8 @@ export {
   type BalanceRegion,
   type BalanceTarget,
   DEFAULT_SLOPE_DB,
+  profileLevels,
+  profileTarget,
   readBalance,
   referenceTarget,
   slopeTarget,

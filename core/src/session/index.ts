@@ -34,6 +34,7 @@ export {
   presetEdits,
   writePresetFile,
 } from './preset-file'
+export { parseProfile, writeProfile } from './profile-file'
 export { findRing, ringSentence } from './routing'
 export {
   type AudioRef,

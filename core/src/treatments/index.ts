@@ -1,5 +1,15 @@
 export type { AlignParams } from './align'
+export {
+  type BroadStrokesParams,
+  MOST_LAYERS,
+  MOST_STROKE_DB,
+  STACKS,
+  STROKE_NAMES,
+  STROKES,
+  type StrokeName,
+} from './broad-strokes'
 export { type DrawnCurveParams, drawnWindow, MOST_POINTS } from './drawn-curve'
+export type { DriveParams } from './drive'
 export { DUCK_WIDTHS, type DuckParams } from './duck'
 export { type FileBand, fileBandSchema, readFileBand, writeFileBand } from './equaliser/band-file'
 export {
@@ -36,7 +46,9 @@ export type {
   TreatmentResponse,
   TreatmentWorkings,
 } from './kind'
+export type { LevellerParams } from './leveller'
 export type { LowMiddleParams } from './low-middle'
+export { MATCH_TAPS, type MatchParams, SMOOTHING_OCTAVES } from './match'
 export { type PairSum, predictPairSum, type SummedChain } from './pair-sum'
 export {
   type KindName,

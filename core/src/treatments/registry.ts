@@ -1,10 +1,14 @@
 import { align } from './align'
+import { broadStrokes } from './broad-strokes'
 import { drawnCurve } from './drawn-curve'
+import { drive } from './drive'
 import { duck } from './duck'
 import { equaliser } from './equaliser'
 import { follow } from './follow'
 import type { AnyForm } from './kind'
+import { leveller } from './leveller'
 import { lowMiddle } from './low-middle'
+import { match } from './match'
 
 /** All kinds of treatment. A new kind is one line here, one in `workings.ts`, its folder, and its editor in `app/`. */
 export const TREATMENT_KINDS = {
@@ -14,6 +18,10 @@ export const TREATMENT_KINDS = {
   'drawn-curve': drawnCurve,
   follow,
   duck,
+  match,
+  'broad-strokes': broadStrokes,
+  drive,
+  leveller,
 } as const
 
 export type KindName = keyof typeof TREATMENT_KINDS

@@ -1,10 +1,14 @@
 import { alignWorkings } from './align/workings'
+import { broadStrokesWorkings } from './broad-strokes/workings'
 import { drawnCurveWorkings } from './drawn-curve/workings'
+import { driveWorkings } from './drive/workings'
 import { duckWorkings } from './duck/workings'
 import { equaliserWorkings } from './equaliser/workings'
 import { followWorkings } from './follow/workings'
 import type { AnyWorkings } from './kind'
+import { levellerWorkings } from './leveller/workings'
 import { lowMiddleWorkings } from './low-middle/workings'
+import { matchWorkings } from './match/workings'
 import type { KindName, KindRegistry } from './registry'
 
 /** How the sound of each kind is made: for mixers, designers and readers of responses. */
@@ -15,6 +19,10 @@ const WORKINGS: Record<KindName, unknown> = {
   'drawn-curve': drawnCurveWorkings,
   follow: followWorkings,
   duck: duckWorkings,
+  match: matchWorkings,
+  'broad-strokes': broadStrokesWorkings,
+  drive: driveWorkings,
+  leveller: levellerWorkings,
 }
 
 /** The workings of a kind; of one that a test brings, its own. */

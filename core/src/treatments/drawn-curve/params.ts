@@ -39,11 +39,3 @@ export function drawnWindow({
 }: Pick<DrawnCurveParams, 'window' | 'kaiserDb'>): FirWindow {
   return window === 'kaiser' ? { kind: 'kaiser', attenuationDb: kaiserDb } : { kind: window }
 }
-
-/** The filter of a curve. */
-export interface DrawnCurveDesign {
-  readonly key: string
-  readonly kernel: Float32Array
-  /** Frames by which the kernel itself is late. */
-  readonly delay: number
-}

@@ -1,10 +1,10 @@
 import { drawnFir, partitionFor } from '../../filters'
+import { type KernelDesign, KernelProcessor } from '../kernel-processor'
 import type { TreatmentWorkings } from '../kind'
-import { type DrawnCurveDesign, type DrawnCurveParams, drawnWindow } from './params'
-import { DrawnCurveProcessor } from './processor'
+import { type DrawnCurveParams, drawnWindow } from './params'
 
 /** How the sound of `drawn-curve` is made. */
-export const drawnCurveWorkings: TreatmentWorkings<DrawnCurveParams, DrawnCurveDesign> = {
+export const drawnCurveWorkings: TreatmentWorkings<DrawnCurveParams, KernelDesign> = {
   design(params, sampleRateHz) {
     const { taps, phase } = params
     const made = drawnFir(params, { taps, phase, window: drawnWindow(params) }, sampleRateHz)
@@ -13,7 +13,7 @@ export const drawnCurveWorkings: TreatmentWorkings<DrawnCurveParams, DrawnCurveD
   },
   isHeavy: () => true,
   latency: (_, { kernel, delay }) => delay + partitionFor(kernel.length),
-  make: (_, channels) => new DrawnCurveProcessor(channels),
+  make: (_, channels) => new KernelProcessor(channels),
   response: (_, { kernel, delay }) => ({
     sections: [],
     kernels: [kernel],

@@ -1,9 +1,17 @@
-import { Convolver } from '../../filters'
-import type { TreatmentProcessor } from '../kind'
-import type { DrawnCurveDesign, DrawnCurveParams } from './params'
+import { Convolver } from '../filters'
+import type { TreatmentProcessor } from './kind'
 
-/** Runs the filter of a drawn curve over each channel. */
-export class DrawnCurveProcessor implements TreatmentProcessor<DrawnCurveParams, DrawnCurveDesign> {
+/** One filter, ready-made. */
+export interface KernelDesign {
+  /** What it was made of: designs of one key are the same. */
+  readonly key: string
+  readonly kernel: Float32Array
+  /** Frames by which the kernel itself is late. */
+  readonly delay: number
+}
+
+/** Runs one long filter over each channel. */
+export class KernelProcessor implements TreatmentProcessor<unknown, KernelDesign> {
   #convolvers: Convolver[] = []
   #taps = 0
   #delay = 0
@@ -19,11 +27,11 @@ export class DrawnCurveProcessor implements TreatmentProcessor<DrawnCurveParams,
     return this.#convolvers.length === 0
   }
 
-  fits(_: DrawnCurveParams, { kernel, delay }: DrawnCurveDesign): boolean {
+  fits(_: unknown, { kernel, delay }: KernelDesign): boolean {
     return kernel.length === this.#taps && delay === this.#delay
   }
 
-  set(params: DrawnCurveParams, design: DrawnCurveDesign): void {
+  set(params: unknown, design: KernelDesign): void {
     const { key, kernel, delay } = design
     if (key === this.#key) return
     this.#key = key

@@ -1,0 +1,44 @@
+import { LoudnessMeter } from '@sober-prism/core/loudness'
+import { ChainRun, designNow, streamRun } from '@sober-prism/core/mix'
+import type { Treatment } from '@sober-prism/core/treatments'
+import { openAudio, piecesOf } from './audio-file'
+import type { Surroundings } from './run'
+import { type BITS, writeAudio } from './write-audio'
+
+/** A file through treatments, as loud behind them as before, aligned and as long. @returns the gain that it took, in dB. */
+export async function applyAsLoud(
+  { cwd, progress }: Surroundings,
+  file: string,
+  out: string,
+  treatments: readonly Treatment[],
+  options: { readonly force: boolean; readonly bits: (typeof BITS)[keyof typeof BITS] },
+): Promise<number> {
+  const audio = await openAudio(cwd, file)
+  try {
+    const { sampleRateHz, channels, frames, source } = audio
+    const before = new LoudnessMeter(sampleRateHz, channels)
+    for await (const piece of piecesOf(audio, 0, frames)) before.add(piece)
+    const run = (trimDb: number) =>
+      new ChainRun(
+        { treatments: [...treatments], output: { trimDb, polarity: 'normal' } },
+        source,
+        0,
+        sampleRateHz,
+        { fromFrame: 0, toFrame: frames },
+        designNow(sampleRateHz),
+      )
+    const after = new LoudnessMeter(sampleRateHz, channels)
+    for await (const piece of streamRun(run(0))) after.add(piece)
+    const lufs = [before, after].map((m) => m.read().integratedLufs)
+    const trimDb = lufs[0] === null || lufs[1] === null ? 0 : lufs[0] - lufs[1]
+    let done = 0
+    const target = { cwd, file: out, sampleRateHz, channels, frames, ...options }
+    await writeAudio(target, streamRun(run(trimDb)), (piece) => {
+      progress(`applying ${Math.round((100 * done) / frames)} %`)
+      done += piece[0].length
+    })
+    return trimDb
+  } finally {
+    await audio.close()
+  }
+}

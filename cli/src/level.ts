@@ -1,0 +1,89 @@
+import { LEVEL_STEP, LevelSteps, readLeveller, thresholdFor } from '@sober-prism/core/dynamics'
+import { LoudnessMeter } from '@sober-prism/core/loudness'
+import { ChainRun, designNow, streamRun } from '@sober-prism/core/mix'
+import { type LevellerParams, newTreatment } from '@sober-prism/core/treatments'
+import { parseCall } from './arguments'
+import { openAudio, piecesOf } from './audio-file'
+import { FileError, UsageError } from './cli-error'
+import type { Command } from './run'
+import { figure } from './table'
+import { BITS, writeAudio } from './write-audio'
+
+const SPEC = {
+  usage:
+    'level IN.wav OUT.wav [--at-most DB] [--threshold DB] [--ratio R] [--bits 16|24|32f] [--force] [--json]',
+  options: { 'at-most': 'string', threshold: 'string', ratio: 'string', bits: 'string' },
+  files: { min: 2, max: 2 },
+} as const
+const USUAL_AT_MOST_DB = 4
+
+/** `prism level`: gentle compression that takes at most so much at the loudest. */
+export const level: Command = async (args, around) => {
+  const call = parseCall(args, SPEC)
+  const [input, out] = call.files
+  const bits = BITS[call.choice('bits', ['16', '24', '32f'], '24')]
+  const number = (name: 'at-most' | 'threshold' | 'ratio', low: number, high: number) => {
+    const value = call.number(name)
+    if (value !== undefined && !(value >= low && value <= high)) {
+      throw new UsageError(`--${name} takes ${low} to ${high}`, SPEC.usage)
+    }
+    return value
+  }
+  const usual = newTreatment('leveller', 'level', 'shape').params
+  const atMostDb = number('at-most', 0, 24) ?? USUAL_AT_MOST_DB
+  const ratio = number('ratio', 1, 100) ?? usual.ratio
+  const threshold = number('threshold', -80, 0)
+  const audio = await openAudio(around.cwd, input)
+  try {
+    const { sampleRateHz, channels, frames, source } = audio
+    const before = new LoudnessMeter(sampleRateHz, channels)
+    const steps = new LevelSteps(sampleRateHz, channels)
+    steps.setLowCut(usual.lowCutHz)
+    const levels = new Float32Array(Math.floor(frames / LEVEL_STEP))
+    let count = 0
+    for await (const piece of piecesOf(audio, 0, frames)) {
+      before.add(piece)
+      for (let i = 0; i < piece[0].length; i++) {
+        const power = steps.add(piece, i)
+        if (power >= 0) levels[count++] = power
+      }
+    }
+    const wanted = { ...usual, atMostDb, ratio }
+    const thresholdDb = threshold ?? thresholdFor(levels, wanted, sampleRateHz)
+    if (thresholdDb === null) {
+      throw new FileError(
+        input,
+        `is too quiet for ${atMostDb} dB to be taken, or the ratio too small`,
+      )
+    }
+    const params: LevellerParams = { ...wanted, thresholdDb }
+    const chain = {
+      treatments: [newTreatment('leveller', 'level', 'shape', params)],
+      output: { trimDb: 0, polarity: 'normal' as const },
+    }
+    const whole = { fromFrame: 0, toFrame: frames }
+    const run = new ChainRun(chain, source, 0, sampleRateHz, whole, designNow(sampleRateHz))
+    const after = new LoudnessMeter(sampleRateHz, channels)
+    const target = { cwd: around.cwd, file: out, force: call.force, sampleRateHz, channels, frames }
+    let done = 0
+    await writeAudio({ ...target, bits }, streamRun(run), (piece) => {
+      after.add(piece)
+      around.progress(`levelling ${Math.round((100 * done) / frames)} %`)
+      done += piece[0].length
+    })
+    around.progress('')
+    const { deepestDb, meanDb } = readLeveller(levels, params, sampleRateHz)
+    const [lufsBefore, lufsAfter] = [before, after].map((m) => m.read().integratedLufs)
+    if (call.json) {
+      const result = { out, thresholdDb, ratio, deepestDb, meanDb, lufsBefore, lufsAfter }
+      around.out(`${JSON.stringify(result)}\n`)
+      return
+    }
+    around.out(
+      `${figure(-deepestDb)} dB at the loudest, ${figure(-meanDb)} dB in the mean, above ${figure(thresholdDb)} dB at ${figure(ratio)} to 1\n` +
+        `${figure(lufsBefore)} → ${figure(lufsAfter)} LUFS\n`,
+    )
+  } finally {
+    await audio.close()
+  }
+}

@@ -1,0 +1,31 @@
+export {
+  type CorrectionSettings,
+  loudnessChange,
+  pairOf,
+  type SpectrumPair,
+  USUAL_CORRECTION,
+} from './correction'
+export { DecayMeter } from './decay-meter'
+export { type FitSettings, type FittedBands, fitBands } from './fit-bands'
+export {
+  ALIKE_DB,
+  correctionOf,
+  type MatchByBands,
+  MOST_MATCH_BANDS,
+  matchByBands,
+  zeroOf,
+} from './match'
+export { type NotMatched, noiseOf, notMatched, widthOf } from './not-matched'
+export {
+  mergeProfiles,
+  PROFILE_SUBJECTS,
+  type Profile,
+  ProfileError,
+  type ProfileSubject,
+  type ProfileTitle,
+  profileSchema,
+  SHORTEST_PROFILE_SECONDS,
+  THIRDS,
+  TWELFTHS,
+} from './profile'
+export { measureProfile, ProfileMeter } from './profile-meter'
