@@ -41,6 +41,7 @@ const router = createBrowserRouter([
               { path: 'survey', lazy: () => import('./survey/survey-page') },
               { path: 'clean', lazy: () => import('./clean/clean-page') },
               { path: 'fit', lazy: () => import('./fit/fit-page') },
+              { path: 'shape', lazy: () => import('./shape/shape-page') },
               { path: 'deliver', lazy: () => import('./deliver/deliver-page') },
             ],
           },

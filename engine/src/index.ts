@@ -46,6 +46,12 @@ export {
 export { storageTrouble } from './storage/database'
 export { askToKeepData, type DataKeeping, dataKeeping } from './storage/keep-data'
 export { deletePreset, type KeptPreset, keepPresets, listPresets } from './storage/presets'
+export {
+  deleteProfile,
+  type KeptProfile,
+  keepProfile,
+  listProfiles,
+} from './storage/profiles'
 export { type Keeping, SessionKeeper } from './storage/session-keeper'
 export { type Holder, SessionLock } from './storage/session-lock'
 export {

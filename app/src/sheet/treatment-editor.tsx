@@ -4,11 +4,15 @@ import { kindOf, type Treatment } from '@sober-prism/core/treatments'
 import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch, useEdit } from '../store/store'
 import { AlignEditor } from './editors/align-editor'
+import { BroadStrokesEditor } from './editors/broad-strokes-editor'
 import { DrawnCurveEditor } from './editors/drawn-curve-editor'
+import { DriveEditor } from './editors/drive-editor'
 import { DuckEditor } from './editors/duck-editor'
 import { EqualiserEditor } from './editors/equaliser-editor'
 import { FollowEditor } from './editors/follow-editor'
+import { LevellerEditor } from './editors/leveller-editor'
 import { LowMiddleEditor } from './editors/low-middle-editor'
+import { MatchEditor } from './editors/match-editor'
 import styles from './sheet.module.css'
 
 /** What an editor of one kind of treatment is given. */
@@ -72,5 +76,13 @@ export function KindEditor({ treatment, ...rest }: EditorProps<Treatment>) {
       return <DuckEditor {...rest} treatment={treatment} />
     case 'low-middle':
       return <LowMiddleEditor {...rest} treatment={treatment} />
+    case 'match':
+      return <MatchEditor {...rest} treatment={treatment} />
+    case 'broad-strokes':
+      return <BroadStrokesEditor {...rest} treatment={treatment} />
+    case 'drive':
+      return <DriveEditor {...rest} treatment={treatment} />
+    case 'leveller':
+      return <LevellerEditor {...rest} treatment={treatment} />
   }
 }

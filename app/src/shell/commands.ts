@@ -240,6 +240,7 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     { group: 'Go to', name: 'Survey', run: () => go('survey') },
     { group: 'Go to', name: 'Clean', run: () => go('clean') },
     { group: 'Go to', name: 'Fit', run: () => go('fit') },
+    { group: 'Go to', name: 'Shape', run: () => go('shape') },
     { group: 'Go to', name: 'Deliver', run: () => go('deliver') },
   ]
 }

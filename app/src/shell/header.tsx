@@ -20,6 +20,7 @@ const STEPS = [
   ['survey', 'Survey'],
   ['clean', 'Clean'],
   ['fit', 'Fit'],
+  ['shape', 'Shape'],
   ['deliver', 'Deliver'],
 ] as const
 

@@ -3,7 +3,7 @@ import type { Listening } from '@sober-prism/core/mix'
 import { MIX, type StageName } from '@sober-prism/core/treatments'
 import { initialPreferences, type Preferences } from './preferences'
 
-export type StepName = 'sessions' | 'gather' | 'survey' | 'clean' | 'fit' | 'deliver'
+export type StepName = 'sessions' | 'gather' | 'survey' | 'clean' | 'fit' | 'shape' | 'deliver'
 /** How tracks are put in order on the screen; the session keeps its own order. */
 export type TrackOrder = 'hand' | 'role' | 'lost'
 

@@ -7,7 +7,9 @@ const preferencesSchema = z.object({
   sheet: z.enum(['light', 'night'] satisfies readonly SheetName[]),
   evidenceOpen: z.boolean(),
   /** Steps whose introduction was put away. */
-  introsClosed: z.array(z.enum(['sessions', 'gather', 'survey', 'clean', 'fit', 'deliver'])),
+  introsClosed: z.array(
+    z.enum(['sessions', 'gather', 'survey', 'clean', 'fit', 'shape', 'deliver']),
+  ),
   /** Whether keys without a modifier do something; who dictates or uses a screen reader may want them off. */
   plainKeys: z.boolean(),
 })

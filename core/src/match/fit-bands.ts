@@ -63,15 +63,29 @@ export function fitBands(
   weight: readonly number[],
   settings: FitSettings,
 ): FittedBands {
+  const all = fitEach(db, weight, settings)
+  return all[all.length - 1]
+}
+
+/** {@link fitBands} with each number of bands on the way, none of them first. */
+export function fitEach(
+  db: readonly number[],
+  weight: readonly number[],
+  settings: FitSettings,
+  onProgress: (share: number) => void = () => {},
+): FittedBands[] {
   const fit = new Fit(db, weight, settings)
   let states = [fit.none()]
-  if (fit.isEmpty) return fit.finish(states[0])
+  const all = [fit.finish(states[0])]
+  if (fit.isEmpty) return all
   for (let n = 0; n < settings.most && states[0].rms > settings.withinDb; n++) {
+    onProgress(n / settings.most)
     const next = fit.withOneMore(states)
     if (next.length === 0 || states[0].rms - next[0].rms < LEAST_GAIN_DB) break
     states = next
+    all.push(fit.finish(states[0]))
   }
-  return fit.finish(states[0])
+  return all
 }
 
 interface State {

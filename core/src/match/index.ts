@@ -10,9 +10,12 @@ export { type FitSettings, type FittedBands, fitBands } from './fit-bands'
 export {
   ALIKE_DB,
   correctionOf,
+  fewestBands,
   type MatchByBands,
+  type MatchWays,
   MOST_MATCH_BANDS,
   matchByBands,
+  matchWays,
   zeroOf,
 } from './match'
 export { type NotMatched, noiseOf, notMatched, widthOf } from './not-matched'

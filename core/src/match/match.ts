@@ -8,7 +8,7 @@ import {
   type SpectrumPair,
   wantedCurve,
 } from './correction'
-import { fitBands } from './fit-bands'
+import { fitBands, fitEach } from './fit-bands'
 import { type NotMatched, notMatched } from './not-matched'
 import type { Profile } from './profile'
 
@@ -65,23 +65,63 @@ export function matchByBands(
   settings: CorrectionSettings,
   bands?: number,
 ): MatchByBands {
+  const fit = {
+    most: bands ?? MOST_MATCH_BANDS,
+    withinDb: bands === undefined ? ALIKE_DB : EXACT_DB,
+  }
+  return ways(from, to, settings, fit).byBands.at(-1) as MatchByBands
+}
+
+/** {@link matchByBands} with none, one, two … bands, and the zero that one long filter starts from. */
+export function matchWays(
+  from: Profile,
+  to: Profile,
+  settings: CorrectionSettings,
+  onProgress?: (share: number) => void,
+): MatchWays {
+  return ways(from, to, settings, { most: MOST_MATCH_BANDS, withinDb: EXACT_DB }, onProgress)
+}
+
+/** The first of several ways that comes near; else the last. */
+export function fewestBands(byBands: readonly MatchByBands[]): number {
+  const near = byBands.findIndex((m) => m.rmsErrorDb <= ALIKE_DB)
+  return near < 0 ? byBands.length - 1 : near
+}
+
+/** Ways to bring one sound to another. */
+export interface MatchWays {
+  /** By number of bands, none first. */
+  readonly byBands: readonly MatchByBands[]
+  /** Level of the difference at which nothing is done. */
+  readonly zeroDb: number
+}
+
+/** Nearer than this there is nothing left to fit. */
+const EXACT_DB = 0.05
+
+function ways(
+  from: Profile,
+  to: Profile,
+  settings: CorrectionSettings,
+  fit: { readonly most: number; readonly withinDb: number },
+  onProgress?: (share: number) => void,
+): MatchWays {
   const pair = pairOf(from, to)
   const { weight } = pair
-  const wantedDb = correctionOf(pair, settings, zeroOf(pair, settings))
-  const fitted = fitBands(wantedDb, weight, {
-    ...settings,
-    most: bands ?? MOST_MATCH_BANDS,
-    withinDb: bands === undefined ? ALIKE_DB : 0.05,
+  const zeroDb = zeroOf(pair, settings)
+  const wantedDb = correctionOf(pair, settings, zeroDb)
+  const byBands = fitEach(wantedDb, weight, { ...settings, ...fit }, onProgress).map((fitted) => {
+    const { bands, givenDb, rmsErrorDb } = fitted
+    return {
+      bands,
+      // What the fit found to be a constant is no difference in sound.
+      wantedDb: wantedDb.map((v) => v - fitted.zeroDb),
+      givenDb,
+      weight,
+      trimDb: -loudnessChange(pair.haveDb, givenDb),
+      rmsErrorDb,
+      notMatched: notMatched(from, to, givenDb),
+    }
   })
-  const { givenDb } = fitted
-  return {
-    bands: fitted.bands,
-    // What the fit found to be a constant is no difference in sound.
-    wantedDb: wantedDb.map((v) => v - fitted.zeroDb),
-    givenDb,
-    weight,
-    trimDb: -loudnessChange(pair.haveDb, givenDb),
-    rmsErrorDb: fitted.rmsErrorDb,
-    notMatched: notMatched(from, to, givenDb),
-  }
+  return { byBands, zeroDb }
 }

@@ -172,6 +172,18 @@ describe('the session document', () => {
     })
   })
 
+  it('opens version 5 as it was', () => {
+    const session = frozen(5)
+    expect(session.version).toBe(SESSION_VERSION)
+    const [follow, duck] = session.tracks[2].chain.treatments.filter((t) => t.key !== null)
+    expect(follow).toMatchObject({ kind: 'follow', params: { bands: [{ id: 'b' }] } })
+    expect(duck).toMatchObject({
+      kind: 'duck',
+      key: { node: 'singer', tap: 'after-fader', as: 'mono' },
+      reason: 'Room for the words',
+    })
+  })
+
   it('brings version 2 up to date: one equaliser per stage, and no track called like the mix', () => {
     const session = frozen(2)
     expect(session.leadIds).toEqual(['mix-1', 'singer'])

@@ -1,4 +1,5 @@
 import type { LineUp, YieldProposal } from '@sober-prism/core/findings'
+import type { Profile, ProfileTitle } from '@sober-prism/core/match'
 import {
   busPlan,
   designLater,
@@ -25,7 +26,7 @@ import { Signal } from '../signal'
 import type { LiveReading } from '../sound/live'
 import { Player, SESSION } from '../sound/player'
 import { type RecordingAccess, RecordingShelf } from '../storage/recording-access'
-import type { DrawnSound, PairedTrack, PairReading, SpectrogramView } from '../work/tasks'
+import type { DrawnSound, PairedTrack, PairReading, SpectrogramView, Tasks } from '../work/tasks'
 import { WorkerPool } from '../work/worker-pool'
 import { type AuditionMode, auditionEdits, bandEdits, huntEdit, regionEdits } from './audition'
 import { DesignStore, type PhaseCost } from './design-store'
@@ -246,6 +247,64 @@ export class Desk {
   }
 
   /**
+   * The profile of a track, group or the mix behind its chain over the passage, or of one of the session's references.
+   * @returns null where audio is missing. @throws EngineError, also where it is too short or silent.
+   */
+  async profile(
+    of: { readonly node: string } | { readonly reference: string },
+    title: ProfileTitle,
+    { signal, onProgress }: { signal: AbortSignal; onProgress?: (share: number) => void },
+  ): Promise<Profile | null> {
+    const session = this.#session
+    if (!session) return null
+    const target =
+      'node' in of
+        ? await this.#nodeTarget(session, of.node)
+        : await this.#referenceTarget(session, of.reference)
+    if (!target) return null
+    const input = { ...target, sampleRateHz: session.sampleRateHz, title }
+    const { profile } = await this.pool.run('profile', input, { signal, onProgress, first: true })
+    return profile
+  }
+
+  async #nodeTarget(session: Session, node: string) {
+    const sound = await this.#soundOf(session, node, 'treated')
+    return sound && { sound, stretch: wholeOf(session) }
+  }
+
+  async #referenceTarget({ references }: Session, id: string) {
+    const audio = references.find((r) => r.id === id)?.audio
+    const recording = audio && (await this.shelf.find([audio])).get(audio.hash)
+    if (!recording) return null
+    const sound: DrawnSound = { of: 'recording', recording, offsetFrames: 0 }
+    return { sound, stretch: { fromFrame: 0, toFrame: recording.frames } }
+  }
+
+  /** Bands, and one filter's zero, that bring a profile to another. @throws EngineError */
+  match(
+    input: Tasks['match']['in'],
+    { signal, onProgress }: { signal: AbortSignal; onProgress?: (share: number) => void },
+  ): Promise<Tasks['match']['out']> {
+    return this.pool.run('match', input, { signal, onProgress, first: true })
+  }
+
+  /**
+   * The threshold with which a leveller behind a node's chain takes just so much at the loudest moment of the passage.
+   * @returns null where audio is missing. @throws EngineError
+   */
+  async levelling(
+    node: string,
+    settings: Tasks['levelling']['in']['settings'],
+    { signal, onProgress }: { signal: AbortSignal; onProgress?: (share: number) => void },
+  ): Promise<Tasks['levelling']['out'] | null> {
+    const session = this.#session
+    const target = session && (await this.#nodeTarget(session, node))
+    if (!session || !target) return null
+    const input = { ...target, sampleRateHz: session.sampleRateHz, settings }
+    return this.pool.run('levelling', input, { signal, onProgress, first: true })
+  }
+
+  /**
    * How two tracks add up over the beginning of the passage, each at its fader's level.
    * @returns null where audio of either is missing. @throws EngineError
    */
@@ -300,8 +359,8 @@ export class Desk {
       const mix = isKeyed(chain.treatments) ? await this.#aloneInMix(session, id) : null
       paired.push({ chain, recording, offsetFrames, mix, gain: 10 ** (faderDb / 20) })
     }
-    const { sampleRateHz, passage } = session
-    const whole = passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
+    const { sampleRateHz } = session
+    const whole = wholeOf(session)
     const toFrame = Math.min(whole.toFrame, whole.fromFrame + mostSeconds * sampleRateHz)
     return {
       tracks: [paired[0], paired[1]] as const,
@@ -389,4 +448,9 @@ export class Desk {
       return (await this.pool.run('mixLoudness', input, { first: true })).lufs
     })
   }
+}
+
+/** The passage, or everything. */
+function wholeOf(session: Session): Stretch {
+  return session.passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
 }

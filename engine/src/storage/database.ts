@@ -74,11 +74,13 @@ interface Tables extends DBSchema {
   resultSizes: { key: string; value: { bytes: number; at: number } }
   /** The user's presets, each as a file of presets that holds it alone; checked when it is read. */
   presets: { key: string; value: StoredPreset }
+  /** Profiles of references, each as its file; checked when it is read. */
+  profiles: { key: string; value: StoredPreset }
 }
 
 export type Database = IDBPDatabase<Tables>
 
-const VERSION = 5
+const VERSION = 6
 
 /** What stands between this page and its storage, as a sentence; null when nothing does. */
 export const storageTrouble = new Signal<string | null>(null)
@@ -116,6 +118,7 @@ export function database(): Promise<Database> {
         db.createObjectStore('versions', { keyPath: ['id', 'revision'] })
       }
       if (before < 5) db.createObjectStore('presets', { keyPath: 'id' })
+      if (before < 6) db.createObjectStore('profiles', { keyPath: 'id' })
     },
     blocked() {
       storageTrouble.set(

@@ -1,5 +1,4 @@
 import {
-  type AudioSource,
   amplitudeToDb,
   type Clip,
   dbToAmplitude,
@@ -28,19 +27,14 @@ import {
   trackPatterns,
 } from '@sober-prism/core/hearing'
 import { LoudnessMeter, TruePeakMeter } from '@sober-prism/core/loudness'
+import { matchWays } from '@sober-prism/core/match'
 import {
-  ChainRun,
-  designNow,
   type MixBed,
-  type MixPlan,
   panGains,
   recordingsOfChange,
   renderOverBed,
   type Stretch,
-  streamMix,
-  streamRun,
   trackStem,
-  withDesigns,
 } from '@sober-prism/core/mix'
 import {
   crossSpectrum,
@@ -53,9 +47,10 @@ import {
 import { workingsOf } from '@sober-prism/core/treatments'
 import { openSource } from '../storage/recording-access'
 import { addToBed } from './fill-bed'
+import { findThreshold, measureTarget } from './shape-tasks'
+import { designed, mixed, type Pieces, plain, sourcesOf, treated } from './sound-pieces'
 import type {
   BedInput,
-  ChainInput,
   Measured,
   MeasuredTrack,
   MixInput,
@@ -72,9 +67,6 @@ type Runner<N extends TaskName> = (
   input: Tasks[N]['in'],
   onProgress: Progress,
 ) => Promise<Tasks[N]['out']> | Tasks[N]['out']
-
-/** Sound that comes in pieces. */
-type Pieces = AsyncGenerator<readonly Float32Array[]>
 
 const SIXTHS = makeBands('sixth')
 
@@ -119,6 +111,15 @@ const runners: { [N in TaskName]: Runner<N> } = {
   async lineUp(input) {
     const [lead, other] = await pairClips(input)
     return { lineUp: alignClips(lead, other) }
+  },
+  profile(input, onProgress) {
+    return measureTarget(input, onProgress)
+  },
+  match({ from, to, settings }, onProgress) {
+    return matchWays(from, to, settings, onProgress)
+  },
+  levelling(input, onProgress) {
+    return findThreshold(input, onProgress)
   },
   pair(input, onProgress) {
     return readPair(input, onProgress)
@@ -167,18 +168,6 @@ export async function runTask<N extends TaskName>(
   return (runners[name] as Runner<N>)(input, onProgress)
 }
 
-function sourcesOf({ recordings }: Pick<MixInput, 'recordings'>): Map<string, AudioSource> {
-  return new Map([...recordings].map(([hash, access]) => [hash, openSource(access)]))
-}
-
-function designed({ plan, sampleRateHz }: Pick<MixInput, 'plan' | 'sampleRateHz'>): MixPlan {
-  return withDesigns(plan, designNow(sampleRateHz))
-}
-
-function mixed(input: MixInput): Pieces {
-  return streamMix(designed(input), sourcesOf(input), input.sampleRateHz, input.stretch)
-}
-
 /** Renders a stretch over a bed. All of the audio of what changed is at hand for it: a stretch is short. */
 async function overBed(input: MixInput, kept: MixBed) {
   const plan = designed(input)
@@ -199,37 +188,6 @@ async function overBed(input: MixInput, kept: MixBed) {
   }
   for (const [hash, wanted] of ranges) await sources.get(hash)?.prefetch(wanted)
   return renderOverBed(plan, sources, input.sampleRateHz, input.stretch, bed)
-}
-
-function treated(input: ChainInput): Pieces {
-  const { chain, recording, offsetFrames, sampleRateHz, stretch } = input
-  const source = openSource(recording)
-  const run = new ChainRun(
-    chain,
-    source,
-    offsetFrames,
-    sampleRateHz,
-    stretch,
-    designNow(sampleRateHz),
-  )
-  return streamRun(run)
-}
-
-/** A recording as it is. */
-async function* plain(source: AudioSource, { fromFrame, toFrame }: Stretch): Pieces {
-  const PIECE = 65536
-  const AHEAD = 6 * PIECE
-  for (let at = fromFrame; at < toFrame; at += PIECE) {
-    const frames = Math.min(PIECE, toFrame - at)
-    if ((at - fromFrame) % AHEAD === 0) {
-      await source.prefetch([{ fromFrame: at, toFrame: Math.min(toFrame, at + AHEAD) }])
-    }
-    yield Array.from({ length: source.channels }, (_, c) => {
-      const out = new Float32Array(frames)
-      source.read(c, at, out, frames)
-      return out
-    })
-  }
 }
 
 /** A track on its way, which adds itself to the beds of the mix as it stands there. */

@@ -2,6 +2,7 @@ import { installHalveKernel } from '@sober-prism/core/audio'
 import { installSectionKernel } from '@sober-prism/core/filters'
 import { installSpreadKernel } from '@sober-prism/core/hearing'
 import { installPeakKernel } from '@sober-prism/core/loudness'
+import { ProfileError } from '@sober-prism/core/match'
 import { installAddKernel } from '@sober-prism/core/mix'
 import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
 import { lifeShown, showLife } from './life'
@@ -36,7 +37,8 @@ self.onmessage = async (event: MessageEvent<ToWorker>) => {
     const output = await runTask(message.name, message.input as never, onProgress)
     send({ kind: 'done', output })
   } catch (error) {
-    send({ kind: 'failed', message: error instanceof Error ? error.message : String(error) })
+    const message = error instanceof Error ? error.message : String(error)
+    send({ kind: 'failed', message, isPlain: error instanceof ProfileError })
   }
 }
 

@@ -1,4 +1,5 @@
 import type { WavBits } from '@sober-prism/core/audio'
+import type { LevellerReading, LevellerSettings } from '@sober-prism/core/dynamics'
 import type {
   Finding,
   LineUp,
@@ -18,6 +19,7 @@ import type {
   Moments,
   TrackPatterns,
 } from '@sober-prism/core/hearing'
+import type { CorrectionSettings, MatchWays, Profile, ProfileTitle } from '@sober-prism/core/match'
 import type { MixBed, MixPlan, Stretch } from '@sober-prism/core/mix'
 import type { Chain, Edit } from '@sober-prism/core/session'
 import type { CrossSpectrum } from '@sober-prism/core/spectrum'
@@ -142,6 +144,23 @@ export interface Tasks {
   yielding: { in: PairInput; out: YieldProposal }
   /** What lines the second of two tracks up with the first; null where they do not carry one source. */
   lineUp: { in: PairInput; out: { lineUp: LineUp | null } }
+  /** What is known of a sound in the long run. */
+  profile: {
+    in: { sound: DrawnSound; sampleRateHz: number; stretch: Stretch; title: ProfileTitle }
+    out: { profile: Profile }
+  }
+  /** Ways to bring one profile to another. */
+  match: { in: { from: Profile; to: Profile; settings: CorrectionSettings }; out: MatchWays }
+  /** The threshold with which a leveller takes just so much at the loudest; null where it cannot. */
+  levelling: {
+    in: {
+      sound: DrawnSound
+      sampleRateHz: number
+      stretch: Stretch
+      settings: Omit<LevellerSettings, 'thresholdDb'>
+    }
+    out: { thresholdDb: number | null; reading: LevellerReading | null }
+  }
   /** How two tracks add up. */
   pair: { in: PairInput; out: PairReading }
   clip: { in: { recording: RecordingAccess; sampleRateHz: number }; out: Measured }
@@ -185,4 +204,5 @@ export type FromWorker =
   | { readonly kind: 'begun' }
   | { readonly kind: 'progress'; readonly share: number }
   | { readonly kind: 'done'; readonly output: unknown }
-  | { readonly kind: 'failed'; readonly message: string }
+  /** `isPlain`: the message is a sentence for people. */
+  | { readonly kind: 'failed'; readonly message: string; readonly isPlain: boolean }

@@ -166,7 +166,8 @@ export class WorkerPool {
       finish()
       if (message.kind === 'done') job.resolve(message.output as never)
       else if (message.kind === 'failed') {
-        job.reject(new EngineError(`The computation stopped: ${message.message}.`))
+        const { message: reason, isPlain } = message
+        job.reject(new EngineError(isPlain ? reason : `The computation stopped: ${reason}.`))
       }
     }
     worker.onerror = (event) => {

@@ -2,6 +2,7 @@ import { fromVersion1 } from './from-version-1'
 import { fromVersion2 } from './from-version-2'
 import { fromVersion3 } from './from-version-3'
 import { fromVersion4 } from './from-version-4'
+import { fromVersion5 } from './from-version-5'
 
 /** A JSON object as it was read: nothing of it is checked yet. */
 export type Loose = Record<string, unknown>
@@ -15,4 +16,5 @@ export const MIGRATIONS: Readonly<Record<number, (document: Loose) => Loose>> = 
   2: fromVersion2,
   3: fromVersion3,
   4: fromVersion4,
+  5: fromVersion5,
 }

@@ -1,0 +1,178 @@
+import Button from '@mui/material/Button'
+import Typography from '@mui/material/Typography'
+import { type CorrectionSettings, type NotMatched, USUAL_CORRECTION } from '@sober-prism/core/match'
+import { errorSentence, isCancel, type KeptProfile } from '@sober-prism/engine'
+import { useEffect, useRef, useState } from 'react'
+import { Choice } from '../controls/choice'
+import { FigureField } from '../controls/figure-field'
+import { Running } from '../controls/running'
+import { DbField } from '../sheet/editors/figures'
+import { SMOOTHINGS, smoothingName } from '../sheet/editors/match-editor'
+import { byAmount } from '../sheet/editors/steps'
+import { useDesk } from '../shell/desk-context'
+import { nodeName, useSession } from '../store/selectors'
+import { useAppDispatch, useAppSelector } from '../store/store'
+import styles from './shape.module.css'
+import { selectShape, shapeActions } from './shape-slice'
+import { type Target, targetsOf } from './targets'
+
+/** What the chosen node is held against, and what then no equaliser can match. */
+export function Compare({ node, library }: { node: string; library: readonly KeptProfile[] }) {
+  const session = useSession()
+  const desk = useDesk()
+  const dispatch = useAppDispatch()
+  const { comparison } = useAppSelector(selectShape)
+  const [chosen, setChosen] = useState('')
+  const [settings, setSettings] = useState<CorrectionSettings>({
+    ...USUAL_CORRECTION,
+    mostBoostDb: 9,
+    mostCutDb: 9,
+  })
+  const [busy, setBusy] = useState<number | null>(null)
+  const [trouble, setTrouble] = useState<string | null>(null)
+  const running = useRef<AbortController | null>(null)
+  useEffect(() => () => running.current?.abort(), [])
+  const targets = targetsOf(session, node, library)
+  const target = targets.find((t) => t.key === chosen) ?? targets[0]
+  const name = nodeName(session, node)
+  const compare = async (to: Target) => {
+    running.current?.abort()
+    const controller = new AbortController()
+    running.current = controller
+    const { signal } = controller
+    setTrouble(null)
+    setBusy(0)
+    const step = (from: number, share: number) => (s: number) => setBusy(from + share * s)
+    try {
+      const own = await desk.profile({ node }, { name }, { signal, onProgress: step(0, 0.3) })
+      const other = await to.profile(desk, { signal, onProgress: step(0.3, 0.3) })
+      if (!own || !other) throw new Error('The audio of one of the two is missing.')
+      const input = { from: own, to: other, settings }
+      const ways = await desk.match(input, { signal, onProgress: step(0.6, 0.4) })
+      dispatch(shapeActions.compared({ ...input, node, target: to.name, ways }))
+      setBusy(null)
+    } catch (error) {
+      if (running.current !== controller) return
+      setBusy(null)
+      setTrouble(isCancel(error) || signal.aborted ? 'Stopped.' : errorSentence(error))
+    }
+  }
+  const set = (change: Partial<CorrectionSettings>) => setSettings({ ...settings, ...change })
+  return (
+    <section className={styles.pane} aria-label="Match">
+      <Typography variant="h2">Match</Typography>
+      {target ? (
+        <>
+          <Choice
+            label="To what"
+            value={target.key}
+            options={targets.map((t) => [t.key, t.words] as const)}
+            onChange={setChosen}
+          />
+          <div className={styles.row}>
+            <Choice
+              label="Smoothing"
+              value={smoothingName(settings.smoothing)}
+              options={SMOOTHINGS.map(([n]) => [n, n === 'erb' ? 'as hearing does' : `${n} oct`])}
+              onChange={(n) =>
+                set({ smoothing: SMOOTHINGS.find(([s]) => s === n)?.[1] ?? settings.smoothing })
+              }
+            />
+            <FigureField
+              label="Amount"
+              unit="%"
+              value={100 * settings.amount}
+              limits={[0, 150]}
+              format={(v) => v.toFixed(0)}
+              step={byAmount(5)}
+              characters={4}
+              onChange={(v) => set({ amount: v / 100 })}
+            />
+            <DbField
+              label="At most"
+              value={settings.mostBoostDb}
+              limits={[1, 24]}
+              onChange={(v) => set({ mostBoostDb: v, mostCutDb: v })}
+            />
+          </div>
+          {busy === null ? (
+            <Button sx={{ justifySelf: 'start' }} onClick={() => void compare(target)}>
+              Compare {name} with {target.name}
+            </Button>
+          ) : (
+            <Running
+              what={`Comparing ${name} with ${target.name}`}
+              share={busy}
+              onCancel={() => running.current?.abort()}
+            />
+          )}
+        </>
+      ) : (
+        <Typography color="text.secondary">
+          There is nothing to match to yet: another track, a reference, or a profile.
+        </Typography>
+      )}
+      <div aria-live="polite">
+        {trouble && <Typography color="warning.main">{trouble}</Typography>}
+        {comparison?.node === node && busy === null && (
+          <Stays from={name} to={comparison.target} list={comparison.ways.byBands[0].notMatched} />
+        )}
+      </div>
+    </section>
+  )
+}
+
+const NAMES: Readonly<Record<NotMatched['what'], string>> = {
+  room: 'Room',
+  noise: 'Noise floor',
+  dynamics: 'Dynamics',
+  width: 'Width',
+}
+
+/** What stays different, each in figures and in words. */
+function Stays({ from, to, list }: { from: string; to: string; list: readonly NotMatched[] }) {
+  return (
+    <>
+      <Typography variant="h3">What no equaliser can match</Typography>
+      {list.length === 0 && (
+        <Typography variant="body2">
+          Nothing that can be told: room, noise, dynamics and width are alike, or one of the two
+          never pauses for long enough.
+        </Typography>
+      )}
+      <ul className={styles.list}>
+        {list.map((n) => (
+          <li key={n.what} className={styles.item}>
+            <Typography>{NAMES[n.what]}</Typography>
+            <Typography variant="body2" color="text.secondary">
+              {from} {figureOf(n, 'from')}, {to} {figureOf(n, 'to')}
+            </Typography>
+            <Typography variant="body2">{meaningOf(n)}</Typography>
+          </li>
+        ))}
+      </ul>
+    </>
+  )
+}
+
+function figureOf({ what, unit, ...values }: NotMatched, side: 'from' | 'to'): string {
+  const value = values[side]
+  if (what === 'room') return `dies away in ${value.toFixed(2)} s`
+  if (what === 'width')
+    return value <= -60 ? 'is mono' : `has its sides ${value.toFixed(1)} dB under the middle`
+  if (what === 'noise') return `pauses at ${value.toFixed(0)} dB under the whole`
+  return `ranges over ${value.toFixed(1)} ${unit}`
+}
+
+function meaningOf({ what, from, to }: NotMatched): string {
+  switch (what) {
+    case 'room':
+      return from > to ? 'The source stays farther away.' : 'The source stays drier.'
+    case 'noise':
+      return from > to ? 'Its noise stays, and what is lifted lifts it.' : 'It stays cleaner.'
+    case 'dynamics':
+      return from > to ? 'A leveller would close a part of it.' : 'It stays more even.'
+    case 'width':
+      return from > to ? 'It stays wider.' : 'It stays narrower.'
+  }
+}

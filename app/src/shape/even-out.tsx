@@ -1,0 +1,86 @@
+import Button from '@mui/material/Button'
+import Typography from '@mui/material/Typography'
+import { newTreatment } from '@sober-prism/core/treatments'
+import { errorSentence, isCancel } from '@sober-prism/engine'
+import { useEffect, useRef, useState } from 'react'
+import { Running } from '../controls/running'
+import { signed } from '../format'
+import { DbField } from '../sheet/editors/figures'
+import { useDesk } from '../shell/desk-context'
+import { interfaceActions } from '../store/interface-slice'
+import { nodeName, useSession } from '../store/selectors'
+import { useAppDispatch, useEdit } from '../store/store'
+import styles from './shape.module.css'
+
+/** A leveller that takes just so much at the loudest moment of the passage. */
+export function EvenOut({ node }: { node: string }) {
+  const session = useSession()
+  const desk = useDesk()
+  const edit = useEdit()
+  const dispatch = useAppDispatch()
+  const [atMostDb, setAtMostDb] = useState(4)
+  const [busy, setBusy] = useState<number | null>(null)
+  const [trouble, setTrouble] = useState<string | null>(null)
+  const running = useRef<AbortController | null>(null)
+  useEffect(() => () => running.current?.abort(), [])
+  const name = nodeName(session, node)
+  const propose = async () => {
+    const controller = new AbortController()
+    running.current = controller
+    setTrouble(null)
+    setBusy(0)
+    try {
+      const settings = { ...newTreatment('leveller', 'usual', 'shape').params, atMostDb }
+      const options = { signal: controller.signal, onProgress: setBusy }
+      const found = await desk.levelling(node, settings, options)
+      if (!found) setTrouble('Its audio is missing.')
+      else if (found.thresholdDb === null || !found.reading) {
+        setTrouble(`${name} is too quiet here for ${atMostDb} dB to be taken.`)
+      } else {
+        const { thresholdDb, reading } = found
+        const params = { ...settings, thresholdDb }
+        const treatment = {
+          ...newTreatment('leveller', crypto.randomUUID(), 'shape', params),
+          reason: `At most ${atMostDb} dB at the loudest; ${signed(reading.meanDb)} dB in the mean`,
+        }
+        edit([{ kind: 'add-treatment', node, treatment, before: null }])
+        dispatch(
+          interfaceActions.treatmentChosen({ node, treatmentId: treatment.id, stage: 'shape' }),
+        )
+        dispatch(interfaceActions.noticeShown(`${name} levelled.`, 'info', 'edit'))
+      }
+    } catch (error) {
+      setTrouble(isCancel(error) || controller.signal.aborted ? 'Stopped.' : errorSentence(error))
+    }
+    setBusy(null)
+  }
+  return (
+    <section className={styles.pane} aria-label="Even out">
+      <Typography variant="h2">Even out</Typography>
+      <Typography variant="body2" color="text.secondary">
+        A gentle leveller whose threshold is found over the passage.
+      </Typography>
+      <div className={styles.row}>
+        <DbField
+          label="At the loudest"
+          value={atMostDb}
+          limits={[0.5, 12]}
+          onChange={(v) => setAtMostDb(v)}
+        />
+        <Button disabled={busy !== null} onClick={() => void propose()}>
+          Level {name}
+        </Button>
+      </div>
+      {busy !== null && (
+        <Running
+          what={`Finding the threshold for ${name}`}
+          share={busy}
+          onCancel={() => running.current?.abort()}
+        />
+      )}
+      <div aria-live="polite">
+        {trouble && <Typography color="warning.main">{trouble}</Typography>}
+      </div>
+    </section>
+  )
+}

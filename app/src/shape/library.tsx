@@ -1,0 +1,179 @@
+import RemoveIcon from '@mui/icons-material/Close'
+import Button from '@mui/material/Button'
+import OutlinedInput from '@mui/material/OutlinedInput'
+import Typography from '@mui/material/Typography'
+import { mergeProfiles, type Profile } from '@sober-prism/core/match'
+import { DocumentError, parseProfile, writeProfile } from '@sober-prism/core/session'
+import {
+  deleteProfile,
+  errorSentence,
+  isCancel,
+  type KeptProfile,
+  keepProfile,
+} from '@sober-prism/engine'
+import { useRef, useState } from 'react'
+import { IconAction } from '../controls/icon-action'
+import { TickBox } from '../controls/tick-box'
+import { formatTime } from '../format'
+import { download } from '../jobs/download'
+import { useDesk } from '../shell/desk-context'
+import { interfaceActions } from '../store/interface-slice'
+import { nodeName, useSession } from '../store/selectors'
+import { useAppDispatch } from '../store/store'
+import styles from './shape.module.css'
+
+interface LibraryProps {
+  readonly node: string
+  readonly profiles: readonly KeptProfile[]
+  readonly onChange: () => void
+}
+
+/** Profiles that are kept across sessions: made of what is open, merged, renamed, and as files. */
+export function Library({ node, profiles, onChange }: LibraryProps) {
+  const session = useSession()
+  const desk = useDesk()
+  const dispatch = useAppDispatch()
+  const file = useRef<HTMLInputElement>(null)
+  const [search, setSearch] = useState('')
+  const [ticked, setTicked] = useState<readonly string[]>([])
+  const [busy, setBusy] = useState(false)
+  const tell = (text: string, kind: 'info' | 'warning' = 'info') =>
+    void dispatch(interfaceActions.noticeShown(text, kind))
+  const attempt = async (work: () => Promise<string | null>) => {
+    setBusy(true)
+    try {
+      const done = await work()
+      if (done) tell(done)
+      onChange()
+    } catch (error) {
+      const text = error instanceof DocumentError ? error.message : errorSentence(error)
+      if (!isCancel(error)) tell(text, 'warning')
+    }
+    setBusy(false)
+  }
+  const keep = (of: { node: string } | { reference: string }, name: string) =>
+    attempt(async () => {
+      const profile = await desk.profile(of, { name }, { signal: new AbortController().signal })
+      if (!profile) return 'Its audio is missing: nothing was kept.'
+      await keepProfile(profile)
+      return `Profile of ${name} kept.`
+    })
+  const merge = () =>
+    attempt(async () => {
+      const chosen = profiles.filter((p) => ticked.includes(p.id)).map((p) => p.profile)
+      const name = chosen.map((p) => p.name).join(' and ')
+      await keepProfile(mergeProfiles(chosen, { name: name.slice(0, 200) }))
+      setTicked([])
+      return null
+    })
+  const read = (files: readonly File[]) =>
+    attempt(async () => {
+      for (const f of files) await keepProfile(parseProfile(await f.text()))
+      return files.length === 1 ? 'Profile read.' : `${files.length} profiles read.`
+    })
+  const rename = (id: string, profile: Profile, name: string) =>
+    attempt(async () => {
+      await keepProfile({ ...profile, name }, id)
+      return null
+    })
+  const remove = (id: string, { name }: Profile) =>
+    attempt(async () => {
+      await deleteProfile(id)
+      return `${name} removed.`
+    })
+  const shown = profiles.filter(({ profile: { name, words, tags } }) =>
+    [name, words, ...tags].join(' ').toLowerCase().includes(search.trim().toLowerCase()),
+  )
+  const name = nodeName(session, node)
+  return (
+    <section className={styles.pane} aria-label="Profiles">
+      <Typography variant="h2">Profiles</Typography>
+      <Typography variant="body2" color="text.secondary">
+        What is known of a recording in the long run, without its sound. Kept in this browser, for
+        all sessions.
+      </Typography>
+      <div className={styles.row}>
+        <Button disabled={busy} onClick={() => void keep({ node }, name)}>
+          Keep one of {name}
+        </Button>
+        {session.references.map((r) => (
+          <Button key={r.id} disabled={busy} onClick={() => void keep({ reference: r.id }, r.name)}>
+            Of {r.name}
+          </Button>
+        ))}
+        <Button variant="text" onClick={() => file.current?.click()}>
+          Read files …
+        </Button>
+        <input
+          ref={file}
+          type="file"
+          multiple
+          hidden
+          accept=".json,application/json"
+          aria-label="Profile files"
+          onChange={({ target }) => {
+            void read([...(target.files ?? [])])
+            target.value = ''
+          }}
+        />
+        {ticked.length > 1 && (
+          <Button disabled={busy} onClick={() => void merge()}>
+            Merge {ticked.length} into one target
+          </Button>
+        )}
+      </div>
+      {profiles.length > 3 && (
+        <OutlinedInput
+          placeholder="Name, word or tag"
+          value={search}
+          inputProps={{ 'aria-label': 'Name, word or tag' }}
+          onChange={(e) => setSearch(e.target.value)}
+        />
+      )}
+      <ul className={styles.list}>
+        {shown.map(({ id, profile }) => (
+          <li key={id} className={styles.row}>
+            <TickBox
+              label=""
+              name={`Choose ${profile.name}`}
+              checked={ticked.includes(id)}
+              onChange={(on) => setTicked(on ? [...ticked, id] : ticked.filter((t) => t !== id))}
+            />
+            <OutlinedInput
+              key={profile.name}
+              defaultValue={profile.name}
+              sx={{ flex: 1, minWidth: 90 }}
+              inputProps={{ 'aria-label': `Name of ${profile.name}`, maxLength: 200 }}
+              onBlur={({ target }) => {
+                const typed = target.value.trim()
+                if (typed !== '' && typed !== profile.name) void rename(id, profile, typed)
+                else target.value = profile.name
+              }}
+            />
+            <Typography variant="figure" color="text.secondary">
+              {formatTime(profile.seconds)}
+            </Typography>
+            <Button
+              variant="text"
+              aria-label={`Write ${profile.name} as a file`}
+              onClick={() => save(profile)}
+            >
+              Save
+            </Button>
+            <IconAction
+              label={`Remove ${profile.name}`}
+              icon={<RemoveIcon />}
+              onClick={() => void remove(id, profile)}
+            />
+          </li>
+        ))}
+      </ul>
+    </section>
+  )
+}
+
+function save(profile: Profile): void {
+  const name = profile.name.replace(/[^\p{L}\p{N} _-]+/gu, '_')
+  const blob = new Blob([writeProfile(profile)], { type: 'application/json' })
+  download(`${name}.profile.json`, blob)
+}

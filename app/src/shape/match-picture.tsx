@@ -1,0 +1,148 @@
+import Button from '@mui/material/Button'
+import Typography from '@mui/material/Typography'
+import { type MatchByBands, pairOf, TWELFTHS } from '@sober-prism/core/match'
+import { newMark, newTreatment, type Treatment } from '@sober-prism/core/treatments'
+import { useCallback, useMemo, useSyncExternalStore } from 'react'
+import { Choice } from '../controls/choice'
+import { formatHzWithNote, signed } from '../format'
+import { Plot, type Surface } from '../plot/plot'
+import { plumb, plumbHandlers } from '../plot/plumb'
+import { hzToX } from '../plot/ruler'
+import { interfaceActions } from '../store/interface-slice'
+import { nodeName, useSession } from '../store/selectors'
+import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
+import { drawMatch } from './draw-match'
+import styles from './shape.module.css'
+import { type Comparison, selectShape, shapeActions } from './shape-slice'
+
+const SIGNALS = [plumb]
+
+/** Both sounds of a comparison, the wanted and the given correction, and what remains, on the ruler of the sheet below. */
+export function MatchPicture() {
+  const session = useSession()
+  const { comparison, bands } = useAppSelector(selectShape)
+  const way = comparison?.ways.byBands[bands]
+  const picture = useMemo(
+    () => (comparison && way ? { ...comparison, ...way } : null),
+    [comparison, way],
+  )
+  const draw = useCallback(
+    (surface: Surface) => {
+      if (!picture) return
+      drawMatch(surface, picture)
+      if (plumb.value === null) return
+      const { context, width, height, sheet } = surface
+      const x = Math.round(hzToX(plumb.value, width)) + 0.5
+      context.strokeStyle = sheet.accent
+      context.lineWidth = 1
+      context.beginPath()
+      context.moveTo(x, 0)
+      context.lineTo(x, height)
+      context.stroke()
+    },
+    [picture],
+  )
+  if (!comparison || !way) return null
+  const name = nodeName(session, comparison.node)
+  return (
+    <section className={styles.match} aria-label={`${name} to ${comparison.target}`}>
+      <div className={styles.side}>
+        <Typography variant="h3">
+          {name} to {comparison.target}
+        </Typography>
+        <Take comparison={comparison} bands={bands} />
+        <Reading way={way} />
+      </div>
+      <Plot
+        className={styles.picture}
+        draw={draw}
+        signals={SIGNALS}
+        label={`Spectra of ${name}, a line, and of ${comparison.target}, a band with its spread, at equal loudness; below them the wanted correction, dotted, the given one, and what remains`}
+        {...plumbHandlers}
+      />
+    </section>
+  )
+}
+
+/** The wanted and the given at the plumb line. */
+function Reading({ way }: { way: MatchByBands }) {
+  const hz = useSyncExternalStore(plumb.watch, plumb.read)
+  const at = hz === null ? -1 : TWELFTHS.findIndex((b) => b.toHz > hz)
+  const text =
+    hz === null || at < 0
+      ? 'dotted: wanted\nline: given'
+      : way.weight[at] === 0
+        ? `${formatHzWithNote(hz)}\nleft alone: only noise here`
+        : `${formatHzWithNote(hz)}\nwanted ${signed(way.wantedDb[at])} dB\ngiven ${signed(way.givenDb[at])} dB`
+  return (
+    <Typography variant="figure" className={styles.reading}>
+      {text}
+    </Typography>
+  )
+}
+
+/** How many bands, what then remains, and both ways to take it. */
+function Take({ comparison, bands }: { comparison: Comparison; bands: number }) {
+  const { node, target, ways } = comparison
+  const edit = useEdit()
+  const dispatch = useAppDispatch()
+  const way = ways.byBands[bands]
+  const options = ways.byBands.map(
+    (w, i) => [i, `${countOf(i)}: ${w.rmsErrorDb.toFixed(1)} dB remain`] as const,
+  )
+  const take = (treatment: Treatment) => {
+    edit([{ kind: 'add-treatment', node, treatment, before: null }])
+    dispatch(interfaceActions.nodeChosen(node))
+    dispatch(interfaceActions.treatmentChosen({ node, treatmentId: treatment.id, stage: 'shape' }))
+    dispatch(interfaceActions.noticeShown(`Brought to ${target}.`, 'info', 'edit'))
+  }
+  return (
+    <>
+      <Choice
+        label="How many bands"
+        value={bands}
+        options={options}
+        onChange={(n) => dispatch(shapeActions.bandsCounted(n))}
+      />
+      <Button disabled={bands === 0} onClick={() => take(equaliserOf(comparison, way))}>
+        {bands === 0 ? 'No band needed' : `Take ${countOf(bands)}`}
+      </Button>
+      <Button onClick={() => take(filterOf(comparison))}>Take one long filter</Button>
+      <Button
+        variant="text"
+        sx={{ justifySelf: 'start' }}
+        onClick={() => dispatch(shapeActions.closed())}
+      >
+        Close
+      </Button>
+    </>
+  )
+}
+
+function countOf(bands: number): string {
+  return bands === 0 ? 'no band' : bands === 1 ? '1 band' : `${bands} bands`
+}
+
+function equaliserOf({ target }: Comparison, { bands, rmsErrorDb }: MatchByBands): Treatment {
+  const marks = bands.map((band) => newMark(crypto.randomUUID(), band))
+  const params = { phase: 'minimum', bands: marks } as const
+  return {
+    ...newTreatment('equaliser', crypto.randomUUID(), 'shape', params),
+    reason: `To ${target}; ${rmsErrorDb.toFixed(1)} dB remain`,
+  }
+}
+
+function filterOf({ from, to, target, settings, ways }: Comparison): Treatment {
+  const { haveDb, wantDb, weight } = pairOf(from, to)
+  const usual = newTreatment('match', 'usual', 'shape').params
+  const params = {
+    ...usual,
+    ...settings,
+    target,
+    haveDb: [...haveDb],
+    wantDb: [...wantDb],
+    weight: [...weight],
+    zeroDb: ways.zeroDb,
+  }
+  return { ...newTreatment('match', crypto.randomUUID(), 'shape', params), reason: `To ${target}` }
+}

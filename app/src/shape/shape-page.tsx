@@ -1,0 +1,71 @@
+import Button from '@mui/material/Button'
+import { useEffect } from 'react'
+import { Group, Panel, Separator } from 'react-resizable-panels'
+import { Link } from 'react-router'
+import { EmptyPlace } from '../controls/empty-place'
+import { Intro } from '../controls/intro'
+import { EqualiserSheet } from '../sheet/equaliser-sheet'
+import { Step } from '../shell/step'
+import { interfaceActions } from '../store/interface-slice'
+import { chosenNode, useSession } from '../store/selectors'
+import { store, useAppDispatch, useAppSelector } from '../store/store'
+import { MatchPicture } from './match-picture'
+import styles from './shape.module.css'
+import { ShapePane } from './shape-pane'
+import { selectShape } from './shape-slice'
+
+/** Tone: towards what one trusts, by few bands or one filter, in broad strokes, and evenly loud. */
+export function Component() {
+  const session = useSession()
+  const dispatch = useAppDispatch()
+  const node = useAppSelector(chosenNode)
+  const { comparison } = useAppSelector(selectShape)
+  // Work here is of the third stage.
+  useEffect(() => {
+    if (store.getState().interface.stage !== 'shape') {
+      dispatch(interfaceActions.stageChosen('shape'))
+    }
+  }, [dispatch])
+  const sheet = <EqualiserSheet />
+  return (
+    <Step
+      intro={
+        <Intro step="shape">
+          Bring a track, a group or the mix towards what you trust, and read in words what no
+          equaliser can change. Broad strokes, drive and a leveller stand in the chain’s menu.
+        </Intro>
+      }
+      evidenceName="Towards what you trust"
+      evidence={<ShapePane />}
+    >
+      {session.tracks.length === 0 ? (
+        <div className={styles.empty}>
+          <EmptyPlace text="There is nothing to shape yet. Bring in the tracks of a piece first.">
+            <Button variant="contained" component={Link} to="../gather" relative="path">
+              Bring in tracks
+            </Button>
+          </EmptyPlace>
+        </div>
+      ) : (
+        <div className={styles.place}>
+          {comparison?.node === node ? (
+            <Group orientation="vertical">
+              <Panel defaultSize="50%" minSize="150px" className={styles.panel}>
+                <MatchPicture />
+              </Panel>
+              <Separator
+                className={styles.divider}
+                aria-label="Divider between comparison and sheet"
+              />
+              <Panel minSize="200px" className={styles.panel}>
+                {sheet}
+              </Panel>
+            </Group>
+          ) : (
+            sheet
+          )}
+        </div>
+      )}
+    </Step>
+  )
+}

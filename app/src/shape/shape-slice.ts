@@ -1,0 +1,51 @@
+import { createSlice, type PayloadAction, type WithSlice } from '@reduxjs/toolkit'
+import {
+  type CorrectionSettings,
+  fewestBands,
+  type MatchWays,
+  type Profile,
+} from '@sober-prism/core/match'
+import { rootReducer } from '../store/store'
+
+/** A sound held against a target: both profiles, and the ways to bring one to the other. */
+export interface Comparison {
+  readonly node: string
+  readonly target: string
+  readonly from: Profile
+  readonly to: Profile
+  readonly ways: MatchWays
+  readonly settings: CorrectionSettings
+}
+
+interface ShapeState {
+  readonly comparison: Comparison | null
+  /** How many bands are looked at. */
+  readonly bands: number
+}
+
+const initialState: ShapeState = { comparison: null, bands: 0 }
+
+const shapeSlice = createSlice({
+  name: 'shape',
+  initialState,
+  reducers: {
+    compared: (_, { payload }: PayloadAction<Comparison>): ShapeState => ({
+      comparison: payload,
+      bands: fewestBands(payload.ways.byBands),
+    }),
+    bandsCounted: (state, { payload: bands }: PayloadAction<number>): ShapeState => ({
+      ...state,
+      bands,
+    }),
+    closed: (): ShapeState => initialState,
+  },
+  selectors: { selectShape: (state) => state },
+})
+
+declare module '../store/store' {
+  interface StepSlices extends WithSlice<typeof shapeSlice> {}
+}
+
+const injected = shapeSlice.injectInto(rootReducer)
+export const shapeActions = shapeSlice.actions
+export const { selectShape } = injected.selectors

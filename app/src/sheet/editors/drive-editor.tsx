@@ -1,0 +1,33 @@
+import type { DriveParams, Treatment } from '@sober-prism/core/treatments'
+import type { EditorProps } from '../treatment-editor'
+import { DbField, PercentField } from './figures'
+
+type Drive = Extract<Treatment, { kind: 'drive' }>
+
+/** How far a sound is driven, how much of it is heard, and how loud. */
+export function DriveEditor({ treatment, onChange }: EditorProps<Drive>) {
+  const { params } = treatment
+  const set = (change: Partial<DriveParams>, gesture?: string) =>
+    onChange({ ...params, ...change }, gesture)
+  return (
+    <>
+      <DbField
+        label="Drive"
+        value={params.driveDb}
+        limits={[0, 18]}
+        onChange={(driveDb, gesture) => set({ driveDb }, gesture)}
+      />
+      <PercentField
+        label="Mix"
+        value={params.mix}
+        onChange={(mix, gesture) => set({ mix }, gesture)}
+      />
+      <DbField
+        label="Trim"
+        value={params.outputDb}
+        limits={[-24, 24]}
+        onChange={(outputDb, gesture) => set({ outputDb }, gesture)}
+      />
+    </>
+  )
+}

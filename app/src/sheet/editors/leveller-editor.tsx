@@ -1,0 +1,82 @@
+import Typography from '@mui/material/Typography'
+import type { LevellerParams, Treatment } from '@sober-prism/core/treatments'
+import { Choice } from '../../controls/choice'
+import { FigureField } from '../../controls/figure-field'
+import type { EditorProps } from '../treatment-editor'
+import { DbField, HzField, MsField, PercentField } from './figures'
+import { GainNow } from './gain-now'
+import { byRatio } from './steps'
+
+type Leveller = Extract<Treatment, { kind: 'leveller' }>
+
+/** Threshold, ratio, how much at most, times, and what the detector hears. */
+export function LevellerEditor({ node, treatment, onChange }: EditorProps<Leveller>) {
+  const { params } = treatment
+  const set = (change: Partial<LevellerParams>, gesture?: string) =>
+    onChange({ ...params, ...change }, gesture)
+  const db = (
+    label: string,
+    name: 'thresholdDb' | 'atMostDb' | 'kneeDb' | 'outputDb',
+    limits: readonly [number, number],
+  ) => (
+    <DbField
+      label={label}
+      value={params[name]}
+      limits={limits}
+      onChange={(v, gesture) => set({ [name]: v }, gesture)}
+    />
+  )
+  return (
+    <>
+      {db('At most', 'atMostDb', [0, 24])}
+      {db('Threshold', 'thresholdDb', [-80, 0])}
+      <FigureField
+        label="Ratio"
+        unit=": 1"
+        value={params.ratio}
+        limits={[1, 100]}
+        format={(v) => `${Number(v.toPrecision(3))}`}
+        step={byRatio(1.1)}
+        characters={4}
+        onChange={(ratio, gesture) => set({ ratio }, gesture)}
+      />
+      {db('Knee', 'kneeDb', [0, 30])}
+      <Choice
+        label="Detector"
+        value={params.detector}
+        options={[
+          ['both', 'slow and fast detector'],
+          ['fast', 'fast detector alone'],
+        ]}
+        onChange={(detector) => set({ detector })}
+      />
+      <MsField
+        label="Attack"
+        value={params.attackMs}
+        limits={[0.1, 500]}
+        onChange={(attackMs, gesture) => set({ attackMs }, gesture)}
+      />
+      <MsField
+        label="Release"
+        value={params.releaseMs}
+        limits={[5, 5000]}
+        onChange={(releaseMs, gesture) => set({ releaseMs }, gesture)}
+      />
+      <HzField
+        label="Hears above"
+        value={params.lowCutHz}
+        limits={[20, 1000]}
+        onChange={(lowCutHz, gesture) => set({ lowCutHz }, gesture)}
+      />
+      <PercentField
+        label="Mix"
+        value={params.mix}
+        onChange={(mix, gesture) => set({ mix }, gesture)}
+      />
+      {db('Output', 'outputDb', [-24, 24])}
+      <Typography variant="caption" color="text.secondary">
+        <GainNow node={node} treatment={treatment.id} />
+      </Typography>
+    </>
+  )
+}

@@ -1,0 +1,119 @@
+import Typography from '@mui/material/Typography'
+import { MATCH_TAPS, type MatchParams, type Treatment } from '@sober-prism/core/treatments'
+import { Choice } from '../../controls/choice'
+import { FigureField } from '../../controls/figure-field'
+import { TickBox } from '../../controls/tick-box'
+import type { EditorProps } from '../treatment-editor'
+import { DbField, HzField } from './figures'
+import { byAmount } from './steps'
+
+type Match = Extract<Treatment, { kind: 'match' }>
+
+/** Widths of smoothing, as they are named. */
+export const SMOOTHINGS = [
+  ['1/12', 1 / 12],
+  ['1/6', 1 / 6],
+  ['1/3', 1 / 3],
+  ['1/2', 1 / 2],
+  ['1', 1],
+  ['2', 2],
+  ['erb', 'erb'],
+] as const
+
+/** What smoothing is called: an octave's part, or as wide as hearing's bands. */
+export function smoothingName(smoothing: MatchParams['smoothing']): string {
+  const found = SMOOTHINGS.find(
+    ([, v]) => v === smoothing || (v !== 'erb' && Math.abs(v - Number(smoothing)) < 1e-6),
+  )
+  return found?.[0] ?? `${smoothing}`
+}
+
+const PHASES = [
+  ['minimum', 'minimum phase'],
+  ['mixed', 'mixed phase'],
+  ['linear', 'linear phase'],
+] as const
+
+/** How much of a difference one long filter makes up, where, and how. */
+export function MatchEditor({ treatment, onChange }: EditorProps<Match>) {
+  const { params } = treatment
+  const set = (change: Partial<MatchParams>, gesture?: string) =>
+    onChange({ ...params, ...change }, gesture)
+  if (params.weight.every((w) => w === 0)) {
+    return (
+      <Typography color="text.secondary">
+        It has no target yet: compare with one in Shape, and take one long filter there.
+      </Typography>
+    )
+  }
+  return (
+    <>
+      <Typography noWrap title={params.target}>
+        Towards {params.target}
+      </Typography>
+      <FigureField
+        label="Amount"
+        unit="%"
+        value={100 * params.amount}
+        limits={[0, 150]}
+        format={(v) => v.toFixed(0)}
+        step={byAmount(5)}
+        characters={4}
+        onChange={(v, gesture) => set({ amount: v / 100 }, gesture)}
+      />
+      <Choice
+        label="Smoothing"
+        value={smoothingName(params.smoothing)}
+        options={SMOOTHINGS.map(([name]) => [
+          name,
+          name === 'erb' ? 'smoothed as hearing does' : `smoothed over ${name} oct`,
+        ])}
+        onChange={(name) => {
+          const found = SMOOTHINGS.find(([n]) => n === name)
+          if (found) set({ smoothing: found[1] })
+        }}
+      />
+      <DbField
+        label="Lifts at most"
+        value={params.mostBoostDb}
+        limits={[0, 24]}
+        onChange={(mostBoostDb, gesture) => set({ mostBoostDb }, gesture)}
+      />
+      <DbField
+        label="Cuts at most"
+        value={params.mostCutDb}
+        limits={[0, 24]}
+        onChange={(mostCutDb, gesture) => set({ mostCutDb }, gesture)}
+      />
+      <HzField
+        label="From"
+        value={params.fromHz}
+        limits={[20, params.toHz - 1]}
+        onChange={(fromHz, gesture) => set({ fromHz }, gesture)}
+      />
+      <HzField
+        label="To"
+        value={params.toHz}
+        limits={[params.fromHz + 1, 20_000]}
+        onChange={(toHz, gesture) => set({ toHz }, gesture)}
+      />
+      <Choice
+        label="Phase"
+        value={params.phase}
+        options={PHASES}
+        onChange={(phase) => set({ phase })}
+      />
+      <Choice
+        label="Length"
+        value={params.taps}
+        options={MATCH_TAPS.map((taps) => [taps, `${taps} taps`] as const)}
+        onChange={(taps) => set({ taps })}
+      />
+      <TickBox
+        label="As loud as before"
+        checked={params.keepLoudness}
+        onChange={(keepLoudness) => set({ keepLoudness })}
+      />
+    </>
+  )
+}
