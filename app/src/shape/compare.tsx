@@ -1,6 +1,7 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { type CorrectionSettings, type NotMatched, USUAL_CORRECTION } from '@sober-prism/core/match'
+import { chainOf } from '@sober-prism/core/session'
 import { errorSentence, isCancel, type KeptProfile } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
 import { Choice } from '../controls/choice'
@@ -23,17 +24,14 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
   const dispatch = useAppDispatch()
   const { comparison } = useAppSelector(selectShape)
   const [chosen, setChosen] = useState('')
-  const [settings, setSettings] = useState<CorrectionSettings>({
-    ...USUAL_CORRECTION,
-    mostBoostDb: 9,
-    mostCutDb: 9,
-  })
+  const [changed, setChanged] = useState<Partial<CorrectionSettings>>({})
   const [busy, setBusy] = useState<number | null>(null)
   const [trouble, setTrouble] = useState<string | null>(null)
   const running = useRef<AbortController | null>(null)
   useEffect(() => () => running.current?.abort(), [])
   const targets = targetsOf(session, node, library)
   const target = targets.find((t) => t.key === chosen) ?? targets[0]
+  const settings = { ...(target?.isOtherPiece ? OTHER_PIECE : SAME_SOURCE), ...changed }
   const name = nodeName(session, node)
   const compare = async (to: Target) => {
     running.current?.abort()
@@ -44,12 +42,13 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
     setBusy(0)
     const step = (from: number, share: number) => (s: number) => setBusy(from + share * s)
     try {
+      const chain = chainOf(session, node)
       const own = await desk.profile({ node }, { name }, { signal, onProgress: step(0, 0.3) })
       const other = await to.profile(desk, { signal, onProgress: step(0.3, 0.3) })
-      if (!own || !other) throw new Error('The audio of one of the two is missing.')
+      if (!chain || !own || !other) throw new Error('The audio of one of the two is missing.')
       const input = { from: own, to: other, settings }
       const ways = await desk.match(input, { signal, onProgress: step(0.6, 0.4) })
-      dispatch(shapeActions.compared({ ...input, node, target: to.name, ways }))
+      dispatch(shapeActions.compared({ ...input, node, target: to.name, ways, chain }))
       setBusy(null)
     } catch (error) {
       if (running.current !== controller) return
@@ -57,7 +56,29 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
       setTrouble(isCancel(error) || signal.aborted ? 'Stopped.' : errorSentence(error))
     }
   }
-  const set = (change: Partial<CorrectionSettings>) => setSettings({ ...settings, ...change })
+  /** With other settings the same two profiles are matched anew. */
+  const set = (change: Partial<CorrectionSettings>) => {
+    setChanged({ ...changed, ...change })
+    if (comparison?.node !== node || comparison.target !== target?.name) return
+    running.current?.abort()
+    const controller = new AbortController()
+    running.current = controller
+    const { from, to } = comparison
+    const input = { from, to, settings: { ...settings, ...change } }
+    setBusy(0)
+    desk
+      .match(input, { signal: controller.signal, onProgress: setBusy })
+      .then((ways) => {
+        if (running.current !== controller) return
+        dispatch(shapeActions.compared({ ...comparison, ...input, ways }))
+        setBusy(null)
+      })
+      .catch((error) => {
+        if (running.current !== controller) return
+        setBusy(null)
+        setTrouble(isCancel(error) ? 'Stopped.' : errorSentence(error))
+      })
+  }
   return (
     <section className={styles.pane} aria-label="Match">
       <Typography variant="h2">Match</Typography>
@@ -120,6 +141,17 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
       </div>
     </section>
   )
+}
+
+/** Another microphone or take of the same source: places answer each other. */
+const SAME_SOURCE: CorrectionSettings = { ...USUAL_CORRECTION, mostBoostDb: 9, mostCutDb: 9 }
+/** Another piece: only its broad shape is a target, and half of it at first. */
+const OTHER_PIECE: CorrectionSettings = {
+  ...USUAL_CORRECTION,
+  smoothing: 1,
+  mostBoostDb: 6,
+  mostCutDb: 6,
+  amount: 0.5,
 }
 
 const NAMES: Readonly<Record<NotMatched['what'], string>> = {

@@ -48,7 +48,7 @@ function drawSpectra(
   const equal = from.loudness.integratedLufs - to.loudness.integratedLufs
   const have = tilted(from.twelfths.meanDb)
   const want = tilted(to.twelfths.meanDb.map((v) => v + equal))
-  const spread = to.twelfths.spreadDb
+  const spread = smoothed(to.twelfths.spreadDb)
   const top = have.reduce((most, v, i) => Math.max(most, v, want[i] + spread[i]), -200) + 2
   const y = (db: number) => 4 + ((top - Math.max(top - RANGE_DB, db)) / RANGE_DB) * (bottom - 8)
   context.fillStyle = sheet.area
@@ -172,21 +172,27 @@ function strokeRuns(
   context.stroke()
 }
 
-/** Smoothed, and lifted by 4.5 dB per octave less what bands of a fixed part of an octave do: music lies level. */
-function tilted(levels: readonly number[]): number[] {
-  const power = levels.map((db) => 10 ** (db / 10))
-  return power.map((_, i) => {
+/** Over a bell of {@link SMOOTH}. */
+function smoothed(values: readonly number[]): number[] {
+  return values.map((_, i) => {
     let sum = 0
     let weight = 0
     for (
-      let k = Math.max(0, i - 2 * SMOOTH);
-      k <= Math.min(power.length - 1, i + 2 * SMOOTH);
+      let k = Math.max(0, i - 3 * SMOOTH);
+      k <= Math.min(values.length - 1, i + 3 * SMOOTH);
       k++
     ) {
       const w = Math.exp(-0.5 * ((k - i) / SMOOTH) ** 2)
-      sum += w * power[k]
+      sum += w * values[k]
       weight += w
     }
-    return 10 * Math.log10(sum / weight + 1e-20) + 1.5 * Math.log2(TWELFTHS[i].hz / 1000)
+    return sum / weight
   })
+}
+
+/** Smoothed as power, and lifted by 1.5 dB per octave, so that music lies about level. */
+function tilted(levels: readonly number[]): number[] {
+  return smoothed(levels.map((db) => 10 ** (db / 10))).map(
+    (power, i) => 10 * Math.log10(power + 1e-20) + 1.5 * Math.log2(TWELFTHS[i].hz / 1000),
+  )
 }

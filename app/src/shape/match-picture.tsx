@@ -1,6 +1,7 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { type MatchByBands, pairOf, TWELFTHS } from '@sober-prism/core/match'
+import { chainOf, type Edit } from '@sober-prism/core/session'
 import { newMark, newTreatment, type Treatment } from '@sober-prism/core/treatments'
 import { useCallback, useMemo, useSyncExternalStore } from 'react'
 import { Choice } from '../controls/choice'
@@ -8,6 +9,7 @@ import { formatHzWithNote, signed } from '../format'
 import { Plot, type Surface } from '../plot/plot'
 import { plumb, plumbHandlers } from '../plot/plumb'
 import { hzToX } from '../plot/ruler'
+import { RulerPlot } from '../plot/ruler-plot'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
@@ -44,6 +46,7 @@ export function MatchPicture() {
   )
   if (!comparison || !way) return null
   const name = nodeName(session, comparison.node)
+  const isPast = chainOf(session, comparison.node) !== comparison.chain
   return (
     <section className={styles.match} aria-label={`${name} to ${comparison.target}`}>
       <div className={styles.side}>
@@ -51,6 +54,11 @@ export function MatchPicture() {
           {name} to {comparison.target}
         </Typography>
         <Take comparison={comparison} bands={bands} />
+        {isPast && (
+          <Typography variant="body2">
+            The chain has changed since: compare again to see what remains.
+          </Typography>
+        )}
         <Reading way={way} />
       </div>
       <Plot
@@ -60,6 +68,9 @@ export function MatchPicture() {
         label={`Spectra of ${name}, a line, and of ${comparison.target}, a band with its spread, at equal loudness; below them the wanted correction, dotted, the given one, and what remains`}
         {...plumbHandlers}
       />
+      <div className={styles.ruler}>
+        <RulerPlot />
+      </div>
     </section>
   )
 }
@@ -90,8 +101,15 @@ function Take({ comparison, bands }: { comparison: Comparison; bands: number }) 
   const options = ways.byBands.map(
     (w, i) => [i, `${countOf(i)}: ${w.rmsErrorDb.toFixed(1)} dB remain`] as const,
   )
-  const take = (treatment: Treatment) => {
-    edit([{ kind: 'add-treatment', node, treatment, before: null }])
+  const output = chainOf(useSession(), node)?.output
+  const take = (treatment: Treatment, trimDb = 0) => {
+    const edits: Edit[] = [{ kind: 'add-treatment', node, treatment, before: null }]
+    if (output && Math.abs(trimDb) >= 0.05) {
+      const trimmed = Math.round(10 * (output.trimDb + trimDb)) / 10
+      const change = { trimDb: Math.max(-48, Math.min(24, trimmed)) }
+      edits.push({ kind: 'set-chain-output', node, change })
+    }
+    edit(edits)
     dispatch(interfaceActions.nodeChosen(node))
     dispatch(interfaceActions.treatmentChosen({ node, treatmentId: treatment.id, stage: 'shape' }))
     dispatch(interfaceActions.noticeShown(`Brought to ${target}.`, 'info', 'edit'))
@@ -104,7 +122,7 @@ function Take({ comparison, bands }: { comparison: Comparison; bands: number }) 
         options={options}
         onChange={(n) => dispatch(shapeActions.bandsCounted(n))}
       />
-      <Button disabled={bands === 0} onClick={() => take(equaliserOf(comparison, way))}>
+      <Button disabled={bands === 0} onClick={() => take(equaliserOf(comparison, way), way.trimDb)}>
         {bands === 0 ? 'No band needed' : `Take ${countOf(bands)}`}
       </Button>
       <Button onClick={() => take(filterOf(comparison))}>Take one long filter</Button>

@@ -5,6 +5,7 @@ import {
   type MatchWays,
   type Profile,
 } from '@sober-prism/core/match'
+import type { Chain } from '@sober-prism/core/session'
 import { rootReducer } from '../store/store'
 
 /** A sound held against a target: both profiles, and the ways to bring one to the other. */
@@ -15,6 +16,8 @@ export interface Comparison {
   readonly to: Profile
   readonly ways: MatchWays
   readonly settings: CorrectionSettings
+  /** The node's chain when it was measured: with another one the comparison is of the past. */
+  readonly chain: Chain
 }
 
 interface ShapeState {

@@ -14,6 +14,8 @@ export interface Target {
   readonly name: string
   /** As it stands in a list. */
   readonly words: string
+  /** Its notes are not those of the node: only the broad shape of the two can be compared. */
+  readonly isOtherPiece: boolean
   profile(desk: Desk, running: Running): Promise<Profile | null>
 }
 
@@ -30,6 +32,7 @@ export function targetsOf(
         key: `track ${id}`,
         name,
         words: `track ${letter} ${name}`,
+        isOtherPiece: node === MIX,
         profile: (desk, running) => desk.profile({ node: id }, { name }, running),
       }),
     )
@@ -38,6 +41,7 @@ export function targetsOf(
       key: `reference ${id}`,
       name,
       words: `reference ${name}`,
+      isOtherPiece: true,
       profile: (desk, running) => desk.profile({ reference: id }, { name }, running),
     }),
   )
@@ -46,6 +50,7 @@ export function targetsOf(
       key: `profile ${id}`,
       name: profile.name,
       words: `profile ${profile.name}`,
+      isOtherPiece: true,
       profile: async () => profile,
     }),
   )

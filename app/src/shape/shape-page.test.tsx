@@ -1,0 +1,247 @@
+// @vitest-environment happy-dom
+import 'fake-indexeddb/auto'
+import { makeClip, seededRandom } from '@sober-prism/core/audio'
+import {
+  matchWays,
+  measureProfile,
+  type Profile,
+  type USUAL_CORRECTION,
+} from '@sober-prism/core/match'
+import { writeProfile } from '@sober-prism/core/session'
+import { newTreatment, type Treatment } from '@sober-prism/core/treatments'
+import { EngineError } from '@sober-prism/engine'
+import { act, screen, within } from '@testing-library/react'
+import { describe, expect, it, vi } from 'vitest'
+import { EqualiserSheet } from '../sheet/equaliser-sheet'
+import { interfaceActions } from '../store/interface-slice'
+import { store } from '../store/store'
+import { sessionOf, show } from '../testing/render'
+import { MatchPicture } from './match-picture'
+import { ShapePane } from './shape-pane'
+import { shapeActions } from './shape-slice'
+
+const RATE = 8000
+const random = seededRandom(2)
+const noise = Float32Array.from({ length: 9 * RATE }, () => 0.4 * random() - 0.2)
+let last = 0
+/** The same, its highs taken off by one pole. */
+const dull = noise.map((v) => {
+  last += 0.4 * (v - last)
+  return last
+})
+const profileOf = (signal: Float32Array, name: string) =>
+  measureProfile(makeClip(RATE, [signal]), { name })
+const [bright, dark] = [profileOf(noise, 'Voice'), profileOf(dull, 'Room')]
+
+function shown(profiles: Readonly<Record<string, Profile>> = { t0: dark, t1: bright }) {
+  const made = show(
+    <>
+      <ShapePane />
+      <MatchPicture />
+    </>,
+    sessionOf(['Voice', 'Room']),
+  )
+  Object.assign(made.desk, {
+    profile: vi.fn(async (of: { node: string }) => profiles[of.node] ?? null),
+    match: vi.fn(async ({ from, to, settings }: Parameters<typeof desk>[0]) =>
+      matchWays(from, to, { ...settings, mostBoostDb: 24 }),
+    ),
+    levelling: vi.fn(async () => ({
+      thresholdDb: -27.5,
+      reading: { deepestDb: -4, meanDb: -1.8 },
+    })),
+  })
+  return made
+}
+const desk = (_: { from: Profile; to: Profile; settings: typeof USUAL_CORRECTION }) => {}
+const treatmentsOf = (session: ReturnType<typeof sessionOf>, track = 0) =>
+  session.tracks[track].chain.treatments
+const pane = (name: string) => within(screen.getByRole('region', { name }))
+
+describe('matching', () => {
+  it('compares with another track, and takes the fewest bands that come near, as loud as before', async () => {
+    const { user, session } = shown()
+    await user.click(screen.getByRole('button', { name: 'Compare Voice with Room' }))
+    const picture = within(await screen.findByRole('region', { name: 'Voice to Room' }))
+    const options = within(picture.getByLabelText('How many bands')).getAllByRole('option')
+    expect(options[0].textContent).toMatch(/^no band: \d\.\d dB remain$/)
+    await user.click(picture.getByRole('button', { name: /^Take \d bands?$/ }))
+    const [made] = treatmentsOf(session())
+    expect(made).toMatchObject({ kind: 'equaliser', stage: 'shape' })
+    expect(made.reason).toMatch(/^To Room; \d\.\d dB remain$/)
+    // Highs were lifted: the output comes down by what that adds, in the same step.
+    expect(session().tracks[0].chain.output.trimDb).toBeLessThan(-1)
+    picture.getByText(/The chain has changed since/)
+  })
+
+  it('takes one long filter with both spectra in it', async () => {
+    const { user, session } = shown()
+    await user.click(screen.getByRole('button', { name: 'Compare Voice with Room' }))
+    await user.click(await screen.findByRole('button', { name: 'Take one long filter' }))
+    const [made] = treatmentsOf(session())
+    expect(made).toMatchObject({ kind: 'match', stage: 'shape', reason: 'To Room' })
+    expect(made.kind === 'match' && made.params.target).toBe('Room')
+    expect(made.kind === 'match' && Math.max(...made.params.weight)).toBe(1)
+  })
+
+  it('says what no equaliser can match, with its figures', async () => {
+    const { user } = shown({
+      t0: { ...dark, decaySeconds: 1.2 },
+      t1: { ...bright, decaySeconds: 0.2 },
+    })
+    await user.click(screen.getByRole('button', { name: 'Compare Voice with Room' }))
+    await screen.findByText('What no equaliser can match')
+    pane('Match').getByText('Voice dies away in 1.20 s, Room dies away in 0.20 s')
+    pane('Match').getByText('The source stays farther away.')
+  })
+
+  it('matches the same two anew when the settings change', async () => {
+    const { user, desk: made } = shown()
+    await user.click(screen.getByRole('button', { name: 'Compare Voice with Room' }))
+    await screen.findByRole('region', { name: 'Voice to Room' })
+    await user.selectOptions(screen.getByLabelText('Smoothing'), '2 oct')
+    await vi.waitFor(() =>
+      expect((made as unknown as { match: ReturnType<typeof vi.fn> }).match).toHaveBeenCalledTimes(
+        2,
+      ),
+    )
+    expect(
+      (made as unknown as { profile: ReturnType<typeof vi.fn> }).profile,
+    ).toHaveBeenCalledTimes(2)
+  })
+
+  it('tells why it cannot be done, and when it is stopped', async () => {
+    const { user, desk: made } = shown()
+    const refuse = new EngineError('A profile needs 8 s of sound at least; there are 4.0 s.')
+    Object.assign(made, { profile: vi.fn(async () => Promise.reject(refuse)) })
+    await user.click(screen.getByRole('button', { name: 'Compare Voice with Room' }))
+    await screen.findByText(refuse.message)
+    Object.assign(made, {
+      profile: vi.fn(
+        (_: unknown, __: unknown, { signal }: { signal: AbortSignal }) =>
+          new Promise((_, reject) => signal.addEventListener('abort', () => reject(signal.reason))),
+      ),
+    })
+    await user.click(screen.getByRole('button', { name: 'Compare Voice with Room' }))
+    await user.click(await screen.findByRole('button', { name: /^Cancel/ }))
+    await screen.findByText('Stopped.')
+  })
+})
+
+describe('balance and levelling', () => {
+  it('takes half of what stands out of a slope', async () => {
+    const { user, session } = shown({ t0: bright, t1: dark })
+    await user.click(screen.getByRole('button', { name: 'Read Voice' }))
+    await user.click(await screen.findByRole('button', { name: 'Take half of it' }))
+    const [made] = treatmentsOf(session())
+    expect(made).toMatchObject({
+      kind: 'equaliser',
+      reason: 'Half of what stands out of the slope',
+    })
+  })
+
+  it('levels by just so much at the loudest', async () => {
+    const { user, session } = shown()
+    await user.click(screen.getByRole('button', { name: 'Level Voice' }))
+    await vi.waitFor(() => expect(treatmentsOf(session())).toHaveLength(1))
+    expect(treatmentsOf(session())[0]).toMatchObject({
+      kind: 'leveller',
+      params: { thresholdDb: -27.5, atMostDb: 4 },
+      reason: 'At most 4 dB at the loudest; −1.8 dB in the mean',
+    })
+  })
+})
+
+describe('the library of profiles', () => {
+  it('keeps, renames, merges, reads and removes; what does not fit is told and changes nothing', async () => {
+    const { user } = shown()
+    act(() => void store.dispatch(shapeActions.closed()))
+    const library = pane('Profiles')
+    await user.click(library.getByRole('button', { name: 'Keep one of Voice' }))
+    const name = await library.findByLabelText('Name of Room')
+    await user.clear(name)
+    await user.type(name, 'Hall')
+    await user.tab()
+    await library.findByLabelText('Name of Hall')
+    const file = (text: string) => new File([text], 'p.json', { type: 'application/json' })
+    await user.upload(library.getByLabelText('Profile files'), file('{"version":1}'))
+    await vi.waitFor(() =>
+      expect(store.getState().interface.notice?.text).toMatch(/profile at .* cannot be read/),
+    )
+    await user.upload(library.getByLabelText('Profile files'), file(writeProfile(bright)))
+    await user.click(await library.findByLabelText('Choose Voice'))
+    await user.click(library.getByLabelText('Choose Hall'))
+    await user.click(library.getByRole('button', { name: 'Merge 2 into one target' }))
+    await library.findByLabelText(/^Name of (Voice and Hall|Hall and Voice)$/)
+    // It can be matched to at once.
+    within(screen.getByLabelText('To what')).getByText(/^profile (Voice and Hall|Hall and Voice)$/)
+    await user.click(library.getByRole('button', { name: 'Remove Hall' }))
+    await vi.waitFor(() => expect(library.queryByLabelText('Name of Hall')).toBeNull())
+  })
+})
+
+describe('the editors of what shapes', () => {
+  const sheet = (treatment: Treatment) => {
+    const made = show(
+      <EqualiserSheet />,
+      sessionOf(['Voice'], { kind: 'add-treatment', node: 't0', treatment, before: null }),
+    )
+    act(() => void store.dispatch(interfaceActions.treatmentChosen({ treatmentId: treatment.id })))
+    const type = async (label: string, text: string) => {
+      const field = screen.getByRole('textbox', { name: label })
+      await made.user.clear(field)
+      await made.user.type(field, `${text}{Enter}`)
+    }
+    return { ...made, type, params: () => treatmentsOf(made.session())[0].params }
+  }
+
+  it('set broad strokes in their steps', async () => {
+    const { user, type, params } = sheet(newTreatment('broad-strokes', 's', 'shape'))
+    await type('Weight, dB', '3.4')
+    await user.selectOptions(screen.getByLabelText('Place of weight'), '160 Hz')
+    await user.selectOptions(screen.getByLabelText('Low cut'), 'low cut 12 dB/oct')
+    await type('Drive, dB', '6')
+    await user.click(screen.getByLabelText('Polarity turned'))
+    expect(params()).toMatchObject({
+      weight: { hz: 160, db: 3 },
+      lowCut: { hz: 30, layers: 2 },
+      driveDb: 6,
+      polarity: -1,
+    })
+  })
+
+  it('set every value of a leveller and of drive', async () => {
+    const { user, type, params } = sheet(newTreatment('leveller', 's', 'shape'))
+    await type('At most, dB', '5')
+    await type('Threshold, dB', '-31')
+    await type('Ratio, : 1', '2.5')
+    await user.selectOptions(screen.getByLabelText('Detector'), 'fast detector alone')
+    await type('Release, ms', '90')
+    expect(params()).toMatchObject({
+      atMostDb: 5,
+      thresholdDb: -31,
+      ratio: 2.5,
+      detector: 'fast',
+      releaseMs: 90,
+    })
+  })
+
+  it('set how much of a match is given', async () => {
+    const usual = newTreatment('match', 's', 'shape')
+    const weight = usual.params.weight.map(() => 1)
+    const { user, type, params } = sheet({
+      ...usual,
+      params: { ...usual.params, weight, target: 'Room' },
+    })
+    screen.getByText('Towards Room')
+    await type('Amount, %', '120')
+    await user.selectOptions(screen.getByLabelText('Phase'), 'linear phase')
+    await user.click(screen.getByLabelText('As loud as before'))
+    expect(params()).toMatchObject({ amount: 1.2, phase: 'linear', keepLoudness: false })
+  })
+
+  it('say that a match without a target needs one', () => {
+    sheet(newTreatment('match', 's', 'shape'))
+    screen.getByText(/no target yet/)
+  })
+})
