@@ -68,9 +68,13 @@ export interface TreatmentForm<Kind extends string, Params, FileParams = Params>
   describe(params: Params): string
 }
 
+/** The design of kinds that need nothing ready-made. */
+export const NO_DESIGN = {}
+export type NoDesign = typeof NO_DESIGN
+
 /**
  * How the sound of one kind of treatment is made. `Design` is what is computed from the values ahead of the sound: a
- * plain value that may travel between threads.
+ * plain value that may travel between threads, and never null, which means that it is not there yet.
  */
 export interface TreatmentWorkings<Params, Design> {
   /** Computes what the processor needs. May take tens of milliseconds where {@link isHeavy} says so. */

@@ -36,6 +36,26 @@ function through(treatment: Treatment, input: readonly Float32Array[]): Float32A
 
 const level = (x: Float32Array) => 20 * Math.log10(rms(x.subarray(RATE / 2, RATE)))
 
+describe('the workings of every kind', () => {
+  it.each(Object.keys(TREATMENT_KINDS))(
+    '%s has a design, and processes what it designed',
+    (name) => {
+      const kind = workingsOf(name)
+      const params = kindOf(name).defaults()
+      const made = kind.design(params, RATE)
+      // Null stands for one that is still to come: such a treatment would never be heard.
+      expect(made).not.toBeNull()
+      const processor = kind.make(RATE, 2)
+      processor.set(params, made)
+      expect(processor.latency).toBe(kind.latency(params, made, 2))
+      const block = [new Float32Array(128), new Float32Array(128)]
+      processor.process(block, 128, null)
+      expect(block[0].every(Number.isFinite)).toBe(true)
+      processor.dispose()
+    },
+  )
+})
+
 describe('low end in the middle', () => {
   const lowMiddle = (hz: number, slopeDbPerOct: 12 | 24 | 36 | 48 = 24) =>
     newTreatment('low-middle', 'l', 'fit', { hz, slopeDbPerOct })

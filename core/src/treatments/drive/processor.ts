@@ -1,9 +1,9 @@
 import { Saturator } from '../../dynamics'
-import type { TreatmentProcessor } from '../kind'
+import type { NoDesign, TreatmentProcessor } from '../kind'
 import type { DriveParams } from './params'
 
 /** Runs smooth saturation. */
-export class DriveProcessor implements TreatmentProcessor<DriveParams, null> {
+export class DriveProcessor implements TreatmentProcessor<DriveParams, NoDesign> {
   readonly #saturator: Saturator
   #started = false
 

@@ -1,10 +1,10 @@
 import { Ramp } from '../../audio'
 import { LEVEL_STEP, LevellerGain, LevelSteps } from '../../dynamics'
-import type { TreatmentProcessor } from '../kind'
+import type { NoDesign, TreatmentProcessor } from '../kind'
 import type { LevellerParams } from './params'
 
 /** Runs a leveller. Gains are read every 32 frames and go from one to the next in a straight line. */
-export class LevellerProcessor implements TreatmentProcessor<LevellerParams, null> {
+export class LevellerProcessor implements TreatmentProcessor<LevellerParams, NoDesign> {
   readonly latency = 0
   readonly #levels: LevelSteps
   readonly #gain: LevellerGain

@@ -1,0 +1,121 @@
+import { type Clip, makeClip } from '@sober-prism/core/audio'
+import { longTermLevels, makeBands } from '@sober-prism/core/spectrum'
+import type { Browser, Page } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { launch } from './browser'
+import { choose, freshPage, recordFrom } from './session-page'
+
+const RATE = 48_000
+const [FROM, SECONDS] = [0.3 * RATE, 3]
+/** Where both voices sound. */
+const THIRDS = makeBands('third').filter((b) => b.hz > 200 && b.hz < 9000)
+let browser: Browser
+let page: Page
+let problems: string[]
+beforeAll(async () => {
+  browser = await launch()
+  ;({ page, problems } = await freshPage(browser))
+  await page.getByRole('button', { name: /deck announcement, two takes/ }).click()
+  await page.waitForURL(/\/survey$/, { timeout: 60_000 })
+  await page.getByText(/^Measured over/).waitFor({ timeout: 60_000 })
+  await page.getByRole('link', { name: 'Shape', exact: true }).click()
+})
+afterAll(() => browser.close())
+
+const track = (name: string) => page.getByRole('button', { name, exact: true })
+/** What one take sounds like by itself. */
+async function alone(name: string): Promise<Clip> {
+  const solo = page.getByRole('button', { name: `solo ${name}` })
+  await solo.click()
+  await page.waitForTimeout(300)
+  const clip = makeClip(RATE, await recordFrom(page, FROM, SECONDS))
+  await solo.click()
+  return clip
+}
+/** How far two long-term spectra are apart, in dB rms over third octaves, the level taken out. */
+function apart(a: Clip, b: Clip): number {
+  const [x, y] = [a, b].map((clip) => longTermLevels(clip, THIRDS))
+  const off = Array.from(x, (v, i) => v - y[i])
+  const mean = off.reduce((s, v) => s + v, 0) / off.length
+  return Math.sqrt(off.reduce((s, v) => s + (v - mean) ** 2, 0) / off.length)
+}
+
+describe('one take made to sound like the other', () => {
+  let before: number
+  let target: Clip
+
+  it('sounds otherwise at first', async () => {
+    target = await alone('Wheelhouse')
+    before = apart(await alone('Foredeck'), target)
+    expect(before).toBeGreaterThan(4)
+  })
+
+  it('is compared, and what no equaliser can match is told in words', async () => {
+    await track('Foredeck').click()
+    await page.getByRole('button', { name: 'Compare Foredeck with Wheelhouse' }).click()
+    await page.getByText('What no equaliser can match').waitFor({ timeout: 30_000 })
+    await page.getByText('The source stays farther away.').waitFor()
+  })
+
+  it('comes near by a few bands, as loud as it was', async () => {
+    const loudness = async () =>
+      Number(
+        (await page.getByText(/LUFS$/).first().textContent())
+          ?.match(/−?[\d.]+/)?.[0]
+          .replace('−', '-'),
+      )
+    const was = await loudness()
+    await page.getByRole('button', { name: /^Take \d+ bands?$/ }).click()
+    const after = apart(await alone('Foredeck'), target)
+    expect(after).toBeLessThan(0.4 * before)
+    await expect.poll(async () => Math.abs((await loudness()) - was)).toBeLessThan(1.5)
+    await page.getByRole('button', { name: 'Undo' }).first().click()
+  })
+
+  it('comes nearer by one long filter', async () => {
+    await page.getByRole('button', { name: 'Take one long filter' }).click()
+    await page.getByText('Towards Wheelhouse', { exact: true }).first().waitFor()
+    const after = apart(await alone('Foredeck'), target)
+    expect(after).toBeLessThan(0.35 * before)
+    const editor = page.getByRole('group', { name: 'Match' })
+    const amount = editor.getByRole('textbox', { name: 'Amount, %' })
+    await amount.fill('0')
+    await amount.press('Enter')
+    const none = apart(await alone('Foredeck'), target)
+    expect(Math.abs(none - before)).toBeLessThan(0.3)
+  })
+
+  it('is levelled by just so much', async () => {
+    await page.getByRole('button', { name: 'Level Foredeck' }).click()
+    await expect
+      .poll(() => page.getByLabel('Reason of Leveller').inputValue(), { timeout: 20_000 })
+      .toMatch(/^At most 4 dB at the loudest; −\d\.\d dB in the mean$/)
+    await page.getByRole('button', { name: 'Play' }).click()
+    await page.getByText(/^takes \d\.\d dB now$/).waitFor()
+    await page.getByRole('button', { name: 'Pause' }).click()
+  })
+
+  it('gives a profile that outlives the page, and nothing of its sound', async () => {
+    await page.getByRole('button', { name: 'Keep one of Foredeck' }).click()
+    await page.getByLabel('Name of Foredeck').waitFor()
+    await page.reload()
+    await page.getByLabel('Name of Foredeck').waitFor()
+    await track('Wheelhouse').click()
+    await choose(page, 'To what', 'profile Foredeck')
+    await page.getByRole('button', { name: 'Compare Wheelhouse with Foredeck' }).click()
+    await page.getByRole('region', { name: 'Wheelhouse to Foredeck' }).waitFor({ timeout: 30_000 })
+    const kept = await page.evaluate(async () => {
+      const open = indexedDB.open('sober-prism')
+      const db = await new Promise<IDBDatabase>((resolve) => {
+        open.onsuccess = () => resolve(open.result)
+      })
+      const all = db.transaction('profiles').objectStore('profiles').getAll()
+      return new Promise<number>((resolve) => {
+        all.onsuccess = () => resolve(JSON.stringify(all.result).length)
+      })
+    })
+    // Figures only: eleven seconds of sound would be a megabyte.
+    expect(kept).toBeLessThan(20_000)
+    expect(problems).toEqual([])
+  })
+})
