@@ -3,7 +3,7 @@ import { longTermLevels, makeBands } from '@sober-prism/core/spectrum'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { launch } from './browser'
-import { choose, freshPage, recordFrom } from './session-page'
+import { choose, freshPage, openDemo, recordFrom } from './session-page'
 
 const RATE = 48_000
 const [FROM, SECONDS] = [0.3 * RATE, 3]
@@ -117,5 +117,39 @@ describe('one take made to sound like the other', () => {
     // Figures only: eleven seconds of sound would be a megabyte.
     expect(kept).toBeLessThan(20_000)
     expect(problems).toEqual([])
+  })
+})
+
+describe('a reference on the transport', () => {
+  let own: Page
+  let heardOf: string[]
+  let mix: Clip
+  const record = async () => makeClip(RATE, await recordFrom(own, 16 * RATE, 1.5))
+  beforeAll(async () => {
+    ;({ page: own, problems: heardOf } = await freshPage(browser))
+    await openDemo(own)
+    await own.getByRole('link', { name: 'Shape', exact: true }).click()
+    mix = await record()
+  })
+
+  it('plays in place of the mix, as loud as it', async () => {
+    await own.getByRole('button', { name: 'Hear Quay in place of the mix' }).click()
+    await own.getByText(/Listening only: Quay at equal loudness/).waitFor({ timeout: 20_000 })
+    await own.waitForTimeout(500)
+    const reference = await record()
+    expect(apart(reference, mix)).toBeGreaterThan(2)
+    const level = (clip: Clip) =>
+      10 * Math.log10(longTermLevels(clip, THIRDS).reduce((s, v) => s + 10 ** (v / 10), 0))
+    expect(Math.abs(level(reference) - level(mix))).toBeLessThan(6)
+  })
+
+  it('gives way to the next one, and to the mix, by a key', async () => {
+    await own.keyboard.press('r')
+    await own.getByText(/Listening only: Lantern at equal loudness/).waitFor({ timeout: 20_000 })
+    await own.keyboard.press('r')
+    await own.getByText('As it will be rendered').waitFor()
+    await own.waitForTimeout(500)
+    expect(apart(await record(), mix)).toBeLessThan(0.2)
+    expect(heardOf).toEqual([])
   })
 })

@@ -1,8 +1,8 @@
 import type { FilterType } from '@sober-prism/core/filters'
 import { hasGain, newBand } from '@sober-prism/core/filters'
-import { chainOf, type Edit, type WithoutTarget } from '@sober-prism/core/session'
+import { chainOf, type Edit, type Session, type WithoutTarget } from '@sober-prism/core/session'
 import { MIX, newMark } from '@sober-prism/core/treatments'
-import { errorSentence } from '@sober-prism/engine'
+import { type Desk, errorSentence } from '@sober-prism/engine'
 import { plumb } from '../plot/plumb'
 import { TYPE_NAMES } from '../sheet/names'
 import { redo, undo } from '../store/history'
@@ -113,6 +113,12 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
       name: 'Fair compare: without moves, at equal loudness',
       key: 'f',
       run: () => compare({ of: 'all' }),
+    },
+    {
+      group: 'Listening',
+      name: 'Hear a reference in place of the mix, the next one each time',
+      key: 'r',
+      run: () => nextReference(session(), desk)?.catch(tell),
     },
     {
       group: 'Listening',
@@ -309,4 +315,14 @@ function chosenTarget(store: AppStore, of: 'treatment' | 'stage' | 'chain'): Wit
 
 function isSame(a: WithoutTarget, b: WithoutTarget | null): boolean {
   return JSON.stringify(a) === JSON.stringify(b)
+}
+
+/** Hears the first reference, the one behind the one that is heard, or the mix behind the last. */
+function nextReference(session: Session, desk: Desk): Promise<void> | undefined {
+  const rendition = desk.heard.value?.rendition
+  const now = rendition?.kind === 'reference' ? rendition.reference : null
+  const at = now === null ? 0 : session.references.findIndex((r) => r.id === now) + 1
+  const next = session.references[at]
+  if (next) return desk.hear({ kind: 'reference', reference: next.id })
+  if (now !== null) desk.stopHearing()
 }

@@ -4,6 +4,7 @@ import type { ReactNode } from 'react'
 import { IconAction } from '../controls/icon-action'
 import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch, useAppSelector } from '../store/store'
+import { ReferenceRows } from '../tracks/hear-reference'
 import { TrackList } from '../tracks/track-list'
 import styles from './shell.module.css'
 
@@ -27,7 +28,11 @@ export function Step({ intro, evidenceName, evidence, holdsTracks = false, child
       <div className={styles.work}>
         {intro}
         <div className={styles.places} data-tracks={!holdsTracks}>
-          {!holdsTracks && <TrackList />}
+          {!holdsTracks && (
+            <TrackList>
+              <ReferenceRows />
+            </TrackList>
+          )}
           {children}
         </div>
       </div>

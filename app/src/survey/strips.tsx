@@ -11,6 +11,7 @@ import { topLevelDb, topOf } from '../plot/top-level'
 import { useAnalysis } from '../shell/desk-context'
 import { chosenNode, liveLine, openSession, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
+import { HearReference } from '../tracks/hear-reference'
 import { TrackList } from '../tracks/track-list'
 import type { TrackRowOf } from '../tracks/track-order'
 import { StripPlot } from './strip-plot'
@@ -125,6 +126,7 @@ const ReferenceStrip = memo(function ReferenceStrip(props: ReferenceLevels & { t
           {shiftDb >= 0 ? '+' : ''}
           {signed(shiftDb)} dB
         </span>
+        <HearReference id={reference.id} name={reference.name} />
       </div>
       <StripPlot
         label={`Spectrum of the reference ${reference.name}`}

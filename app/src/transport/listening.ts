@@ -9,7 +9,7 @@ import type { AppStore } from '../store/store'
 const WITHOUT = { treatment: 'one treatment', stage: 'one stage', chain: 'one chain', all: 'moves' }
 
 /** What is heard in place of the session. */
-function heardText({ rendition, gainDb }: HeardRendition): string {
+function heardText({ rendition, gainDb }: HeardRendition, session: Session): string {
   if (gainDb === null) return 'making loudness equal …'
   if (rendition.kind === 'finding') return 'a finding'
   if (rendition.kind === 'band') {
@@ -17,6 +17,10 @@ function heardText({ rendition, gainDb }: HeardRendition): string {
   }
   if (rendition.kind === 'region') {
     return `one region, ${formatHz(rendition.fromHz)} to ${formatHz(rendition.toHz)}`
+  }
+  if (rendition.kind === 'reference') {
+    const name = session.references.find((r) => r.id === rendition.reference)?.name
+    return `${name ?? 'a reference'} at equal loudness, ${signed(gainDb)} dB`
   }
   if (rendition.kind === 'hunt') return `hunting, a boost at ${formatHz(rendition.at.hz)}`
   if (rendition.kind === 'difference') {
@@ -35,7 +39,7 @@ export function listeningWords(
   const letters = (key: 'solo' | 'lift') => nodes.filter((n) => n[key]).map((n) => n.letter)
   const [soloed, lifted] = [letters('solo'), letters('lift')]
   return [
-    heard ? heardText(heard) : '',
+    heard ? heardText(heard, session) : '',
     soloed.length > 0 ? `solo ${soloed.join(' ')}` : '',
     lifted.length > 0 ? `lift ${lifted.join(' ')}` : '',
     listening.position === 'mono' ? 'mono' : listening.position === 'sides' ? 'sides only' : '',

@@ -1,6 +1,14 @@
 import { newBand } from '@sober-prism/core/filters'
 import { LIFT_DB } from '@sober-prism/core/mix'
-import { chainOf, type Edit, type Session, withIdentities } from '@sober-prism/core/session'
+import {
+  chainOf,
+  type Edit,
+  emptyChain,
+  newTrack,
+  type Session,
+  sessionFrames,
+  withIdentities,
+} from '@sober-prism/core/session'
 import { MIX, newMark, newTreatment } from '@sober-prism/core/treatments'
 import type { SessionFinding } from '../analysis/session-finding'
 import type { HuntPlace, Rendition, SoundRegion } from './desk'
@@ -72,4 +80,24 @@ export function regionEdits({ node, fromHz, toHz }: SoundRegion): Edit[] {
   const treatment = newTreatment('equaliser', 'region', 'shape', { phase: 'minimum', bands })
   const alone: Edit[] = node === MIX ? [] : [{ kind: 'set-node', node, change: { solo: true } }]
   return [{ kind: 'add-treatment', node, treatment, before: null }, ...alone]
+}
+
+/**
+ * A session in which a reference stands in place of everything: its middle where the passage is, or its beginning where
+ * it is no longer than that.
+ */
+export function referenceState(session: Session, id: string): Session {
+  const reference = session.references.find((r) => r.id === id)
+  const chain = emptyChain()
+  const mix = { ...session.mix, faderDb: 0, chain }
+  if (!reference) return { ...session, tracks: [], groups: [], leadIds: [], mix }
+  const { name, audio } = reference
+  const { fromFrame, toFrame } = session.passage ?? {
+    fromFrame: 0,
+    toFrame: sessionFrames(session),
+  }
+  const over = Math.max(0, audio.frames - (toFrame - fromFrame))
+  const offset = fromFrame - Math.floor(over / 2)
+  const track = newTrack('reference', name, 'other', 'R', audio, offset)
+  return { ...session, tracks: [track], groups: [], leadIds: [], mix }
 }

@@ -28,7 +28,14 @@ import { Player, SESSION } from '../sound/player'
 import { type RecordingAccess, RecordingShelf } from '../storage/recording-access'
 import type { DrawnSound, PairedTrack, PairReading, SpectrogramView, Tasks } from '../work/tasks'
 import { WorkerPool } from '../work/worker-pool'
-import { type AuditionMode, auditionEdits, bandEdits, huntEdit, regionEdits } from './audition'
+import {
+  type AuditionMode,
+  auditionEdits,
+  bandEdits,
+  huntEdit,
+  referenceState,
+  regionEdits,
+} from './audition'
 import { DesignStore, type PhaseCost } from './design-store'
 
 /** What is heard in place of the session as it stands. */
@@ -48,6 +55,8 @@ export type Rendition =
     }
   /** A region of one node's picture over time, alone and looped. */
   | ({ readonly kind: 'region' } & SoundRegion)
+  /** A reference in place of the mix, as loud as it over the passage. */
+  | { readonly kind: 'reference'; readonly reference: string }
   /** A narrow boost on one node, which is moved while listening. */
   | { readonly kind: 'hunt'; readonly at: HuntPlace }
 
@@ -126,10 +135,13 @@ export class Desk {
     this.analyser.update(session)
     const heard = this.heard.value
     if (heard && before !== session) {
+      const { rendition } = heard
+      const isGone = (id: string) => !session.references.some((r) => r.id === id)
       // A finding belongs to the state it was found in; a comparison goes on with the new one.
-      if (heard.rendition.kind === 'finding') this.stopHearing()
-      else if (heard.rendition.kind === 'hunt') this.hunt(heard.rendition.at)
-      else void this.hear(heard.rendition).catch(() => {})
+      if (rendition.kind === 'finding') this.stopHearing()
+      else if (rendition.kind === 'reference' && isGone(rendition.reference)) this.stopHearing()
+      else if (rendition.kind === 'hunt') this.hunt(rendition.at)
+      else void this.hear(rendition).catch(() => {})
     }
     this.#sendPlans()
   }
@@ -147,6 +159,7 @@ export class Desk {
     if (!goesOn) this.heard.set({ rendition, gainDb: null })
     this.#other = other
     if (!goesOn) this.#loopAfter(now?.rendition)
+    if ([rendition.kind, now?.rendition.kind].includes('reference')) await this.#loadAudio(session)
     // It runs in while its loudness is measured.
     this.#sendPlans()
     const isAsItIs = ['difference', 'band', 'region'].includes(rendition.kind)
@@ -176,6 +189,7 @@ export class Desk {
     if (rendition.kind === 'hunt') return applyEdits(session, [huntEdit(rendition.at)])
     if (rendition.kind === 'band') return applyEdits(session, bandEdits(session, rendition))
     if (rendition.kind === 'region') return applyEdits(session, regionEdits(rendition))
+    if (rendition.kind === 'reference') return referenceState(session, rendition.reference)
     if (rendition.kind !== 'finding') return sessionWithout(session, rendition.target)
     const edits = finding ? auditionEdits(finding, rendition.mode) : []
     return applyEdits(session, edits)
@@ -378,6 +392,7 @@ export class Desk {
     this.#loopAfter(now.rendition)
     void this.player.hear([{ name: SESSION, gain: 1 }])
     this.player.dropPlan(OTHER)
+    if (now.rendition.kind === 'reference' && this.#session) void this.#loadAudio(this.#session)
   }
 
   async close(): Promise<void> {
@@ -421,10 +436,12 @@ export class Desk {
   async #loadAudio(session: Session): Promise<void> {
     const audios = [...session.tracks, ...session.references].map((t) => t.audio)
     this.shelf.keep(new Set(audios.map((a) => a.hash)))
-    const recordings = await this.shelf.find(session.tracks.map((t) => t.audio))
+    const isReference = this.heard.value?.rendition.kind === 'reference'
+    const played = [...session.tracks, ...((isReference && this.#other?.tracks) || [])]
+    const recordings = await this.shelf.find(played.map((t) => t.audio))
     if (this.#session?.tracks !== session.tracks) return
     const offsets = new Map<string, number[]>()
-    for (const { audio, offsetFrames } of session.tracks) {
+    for (const { audio, offsetFrames } of played) {
       offsets.set(audio.hash, [...(offsets.get(audio.hash) ?? []), offsetFrames])
     }
     this.player.setAudio(recordings, offsets)
@@ -439,7 +456,7 @@ export class Desk {
   #mixLoudness(session: Session): Promise<number | null> {
     const { sampleRateHz } = session
     const plan = renderPlan(session, designLater)
-    const stretch = session.passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
+    const stretch = this.#session ? wholeOf(this.#session) : wholeOf(session)
     return this.#loudness.get(hashOf([plan, stretch]), async () => {
       const recordings: ReadonlyMap<string, RecordingAccess> = await this.shelf.find(
         session.tracks.map((t) => t.audio),
