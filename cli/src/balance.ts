@@ -1,4 +1,10 @@
-import { profileLevels, profileTarget, readBalance, slopeTarget } from '@sober-prism/core/findings'
+import {
+  heldBands,
+  profileLevels,
+  profileTarget,
+  readBalance,
+  slopeTarget,
+} from '@sober-prism/core/findings'
 import { writeEqFile } from '@sober-prism/core/session'
 import { newMark, newTreatment } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
@@ -23,8 +29,11 @@ export const balance: Command = async (args, around) => {
   const targetProfile = to === 'slope' ? null : await readTarget(around, to)
   const target = targetProfile ? profileTarget(targetProfile) : slopeTarget()
   const profile = await profileOf(around, file, { name: titleOf(file) })
-  const topHz = Math.min(profile.topHz, targetProfile?.topHz ?? profile.topHz)
-  const found = readBalance(profileLevels(profile), target, topHz).regions
+  const found = readBalance(
+    profileLevels(profile),
+    target,
+    heldBands(profile, targetProfile),
+  ).regions
   const bands = found.map((r) => r.move).filter((b) => b.db !== 0)
   const out = call.text('apply')
   if (out !== undefined) {

@@ -2,13 +2,14 @@ import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import {
   type BalanceRegion,
+  heldBands,
   profileLevels,
   profileTarget,
   readBalance,
   slopeTarget,
 } from '@sober-prism/core/findings'
 import type { Profile } from '@sober-prism/core/match'
-import { newMark, newTreatment } from '@sober-prism/core/treatments'
+import { MIX, newMark, newTreatment } from '@sober-prism/core/treatments'
 import { errorSentence, isCancel, type KeptProfile } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
 import { Choice } from '../controls/choice'
@@ -48,7 +49,9 @@ export function BalanceAgainst({
   useEffect(() => () => running.current?.abort(), [])
   const name = nodeName(session, node)
   const targets = targetsOf(session, node, library).filter((t) => !t.key.startsWith('track'))
-  const target = targets.find((t) => t.key === chosen) ?? null
+  // A slope is common to whole mixes; a single source has a shape of its own.
+  const isWhole = node === MIX || session.groups.some((g) => g.id === node)
+  const target = targets.find((t) => t.key === chosen) ?? (isWhole ? null : targets[0])
   const read = async () => {
     const controller = new AbortController()
     running.current = controller
@@ -78,6 +81,17 @@ export function BalanceAgainst({
     dispatch(interfaceActions.noticeShown(`${name} balanced.`, 'info', 'edit'))
   }
   const shown = found !== null && found !== 'busy' && found.node === node ? found : null
+  if (target === undefined) {
+    return (
+      <section className={styles.pane} aria-label="Balance">
+        <Typography variant="h2">Balance</Typography>
+        <Typography variant="body2" color="text.secondary">
+          A single source has no slope to stand against. Keep a profile of one that you trust, or
+          choose the mix.
+        </Typography>
+      </section>
+    )
+  }
   return (
     <section className={styles.pane} aria-label="Balance">
       <Typography variant="h2">Balance</Typography>
@@ -86,7 +100,7 @@ export function BalanceAgainst({
           label="Against what"
           value={target?.key ?? SLOPE}
           options={[
-            [SLOPE, 'against a slope of −4.5 dB per octave'],
+            ...(isWhole ? [[SLOPE, 'against a slope of −4.5 dB per octave'] as const] : []),
             ...targets.map((t) => [t.key, `against ${t.words}`] as const),
           ]}
           onChange={setChosen}
@@ -125,6 +139,5 @@ export function BalanceAgainst({
 
 function regionsOf(own: Profile, other: Profile | null): readonly BalanceRegion[] {
   const target = other ? profileTarget(other) : slopeTarget()
-  const topHz = Math.min(own.topHz, other?.topHz ?? own.topHz)
-  return readBalance(profileLevels(own), target, topHz).regions
+  return readBalance(profileLevels(own), target, heldBands(own, other)).regions
 }

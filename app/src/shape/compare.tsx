@@ -7,6 +7,7 @@ import { useEffect, useRef, useState } from 'react'
 import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
 import { Running } from '../controls/running'
+import { signed } from '../format'
 import { DbField } from '../sheet/editors/figures'
 import { SMOOTHINGS, smoothingName } from '../sheet/editors/match-editor'
 import { byAmount } from '../sheet/editors/steps'
@@ -191,8 +192,8 @@ function figureOf({ what, unit, ...values }: NotMatched, side: 'from' | 'to'): s
   const value = values[side]
   if (what === 'room') return `dies away in ${value.toFixed(2)} s`
   if (what === 'width')
-    return value <= -60 ? 'is mono' : `has its sides ${value.toFixed(1)} dB under the middle`
-  if (what === 'noise') return `pauses at ${value.toFixed(0)} dB under the whole`
+    return value <= -60 ? 'is mono' : `has its sides ${signed(value)} dB against the middle`
+  if (what === 'noise') return `pauses ${Math.abs(value).toFixed(0)} dB under the whole`
   return `ranges over ${value.toFixed(1)} ${unit}`
 }
 

@@ -130,10 +130,13 @@ describe('matching', () => {
 
 describe('balance and levelling', () => {
   it('takes half of what stands out of a slope', async () => {
-    const { user, session } = shown({ t0: bright, t1: dark })
-    await user.click(screen.getByRole('button', { name: 'Read Voice' }))
+    const { user, session } = shown({ mix: bright })
+    // A single source has a shape of its own.
+    pane('Balance').getByText(/no slope to stand against/)
+    act(() => void store.dispatch(interfaceActions.nodeChosen('mix')))
+    await user.click(screen.getByRole('button', { name: 'Read Mix' }))
     await user.click(await screen.findByRole('button', { name: 'Take half of it' }))
-    const [made] = treatmentsOf(session())
+    const [made] = session().mix.chain.treatments
     expect(made).toMatchObject({
       kind: 'equaliser',
       reason: 'Half of what stands out of the slope',

@@ -1,5 +1,5 @@
 import type { EqBand } from '../filters'
-import type { Profile } from '../match'
+import { type Profile, trustOf } from '../match'
 import { LEVEL_BANDS } from './level-bands'
 
 /** A broad region of the mix that stands out of the target. */
@@ -43,8 +43,6 @@ const FIT_TO_HZ = 8000
 /** Smoothing, in sixths of an octave to either side: about one octave in all. */
 const SMOOTH = 4
 const NARROWEST = 3
-/** Converters and decoders cut a little below half their rate. */
-const TOP_SHARE = 0.92
 const MOST_REGIONS = 5
 /** On a whole mix a first guess is halved, and never more than this. */
 const HALVED = 0.5
@@ -82,6 +80,12 @@ export function profileLevels({ twelfths }: Profile): Float64Array {
   return Float64Array.from(LEVEL_BANDS, (_, i) => 10 * Math.log10(power(2 * i) + power(2 * i + 1)))
 }
 
+/** Which sixths of an octave a profile has more than noise in, and its target too. */
+export function heldBands(own: Profile, target: Profile | null): (band: number) => boolean {
+  const trusted = [own, ...(target ? [target] : [])].map(trustOf)
+  return (band) => trusted.every((t) => Math.max(t[2 * band], t[2 * band + 1]) >= 0.5)
+}
+
 /** A profile as a target; where it stands for several recordings, their spread is the tolerance. */
 export function profileTarget(profile: Profile): BalanceTarget {
   const { recordings, twelfths } = profile
@@ -97,17 +101,18 @@ export function profileTarget(profile: Profile): BalanceTarget {
 
 /**
  * Holds long-term levels (sixth octaves, dB) against a target.
- * @param topHz half the sample rate, where that may be lower than what is judged.
+ * @param isHeld whether a band is judged: what has nothing but noise in it, or nothing at all, is not.
  */
 export function readBalance(
   levels: Float64Array,
   target: BalanceTarget,
-  topHz = Number.POSITIVE_INFINITY,
+  isHeld: (band: number) => boolean = () => true,
 ): Balance {
   const apart = levels.map((db, i) => db - target.levels[i])
-  // What the sample rate cannot hold is not missed: it counts as its lower neighbour does.
-  const isHeld = (i: number) => LEVEL_BANDS[i].toHz <= TOP_SHARE * topHz
-  for (let i = 1; i < apart.length; i++) if (!isHeld(i)) apart[i] = apart[i - 1]
+  // What the source does not have is not missed: it counts as the band beside it that it has.
+  const first = LEVEL_BANDS.findIndex((_, i) => isHeld(i))
+  for (let i = first - 1; i >= 0; i--) apart[i] = apart[i + 1]
+  for (let i = first + 1; i < apart.length; i++) if (!isHeld(i)) apart[i] = apart[i - 1]
   const deviation = centred(smooth(apart))
   const inside = (i: number) =>
     LEVEL_BANDS[i].hz >= FROM_HZ && LEVEL_BANDS[i].hz <= TO_HZ && isHeld(i)

@@ -5,6 +5,7 @@ export {
   type BalanceRegion,
   type BalanceTarget,
   DEFAULT_SLOPE_DB,
+  heldBands,
   profileLevels,
   profileTarget,
   readBalance,

@@ -77,7 +77,11 @@ export function wantedCurve(
   return { weight, db: smoothed(difference, weight, octaves) }
 }
 
-/** How surely a twelfth of a profile is the source and not its noise, 0 to 1. */
+/** How surely each twelfth of a profile is its source and not its noise, 0 to 1. */
+export function trustOf(profile: Profile): number[] {
+  return TWELFTHS.map((_, i) => trust(profile, i))
+}
+
 function trust({ twelfths, thirds, topHz }: Profile, i: number): number {
   const { hz, toHz } = TWELFTHS[i]
   if (toHz > TOP_SHARE * topHz) return 0

@@ -3,6 +3,7 @@ export {
   loudnessChange,
   pairOf,
   type SpectrumPair,
+  trustOf,
   USUAL_CORRECTION,
 } from './correction'
 export { DecayMeter } from './decay-meter'
