@@ -53,7 +53,7 @@ await both('survey', async () => {
   await page.mouse.move(735, 200)
 })
 await page.getByRole('link', { name: 'Gather' }).click()
-await both('gather')
+await both('gather', undefined, LIGHT)
 await page.getByRole('link', { name: 'Clean', exact: true }).click()
 await page.getByRole('button', { name: 'Singer', exact: true }).click()
 await page
@@ -110,7 +110,7 @@ await page.getByRole('button', { name: 'Pause' }).click()
 await page.getByRole('link', { name: 'Deliver' }).click()
 await page.getByRole('button', { name: 'Render', exact: true }).click()
 await page.getByRole('table', { name: 'Rendered files' }).waitFor({ timeout: 60_000 })
-await both('deliver')
+await both('deliver', undefined, LIGHT)
 for (const sheet of ['light', 'night']) {
   if (sheet === 'night') await page.getByRole('button', { name: 'Night', exact: true }).click()
   await page.getByRole('link', { name: 'Sober Prism' }).click()
@@ -122,6 +122,20 @@ for (const sheet of ['light', 'night']) {
   await entry.click()
   await page.waitForURL(/survey/)
 }
+
+await page.getByRole('link', { name: 'Sober Prism' }).click()
+await page.getByRole('button', { name: /deck announcement, two takes/ }).click()
+await page.waitForURL(/survey/, { timeout: 60_000 })
+await measured()
+await page.getByRole('link', { name: 'Shape', exact: true }).click()
+await page.getByRole('button', { name: 'Foredeck', exact: true }).click()
+await page.getByRole('button', { name: 'Compare Foredeck with Wheelhouse' }).click()
+await page.getByText('What no equaliser can match').waitFor({ timeout: 60_000 })
+await page.getByRole('button', { name: /^Take \d bands$/ }).click()
+await quiet()
+await both('shape', async () => {
+  await page.mouse.move(2, 2)
+})
 
 await browser.close()
 stop()
