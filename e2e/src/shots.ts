@@ -102,7 +102,7 @@ const bank = page.getByRole('listitem').filter({ hasText: 'Follow across the spe
 await bank.getByRole('button', { name: 'Take it' }).click({ timeout: 60_000 })
 await page.waitForTimeout(8000)
 await page.getByRole('button', { name: 'Try ways to make room' }).first().click()
-await page.getByRole('button', { name: 'Take it' }).first().waitFor({ timeout: 60_000 })
+await page.getByText(/to be tried first|Nothing that was tried/).waitFor({ timeout: 60_000 })
 await quiet()
 await page.getByRole('button', { name: 'Play', exact: true }).click()
 await both('fit', () => page.waitForTimeout(2500))
@@ -123,6 +123,7 @@ for (const sheet of ['light', 'night']) {
   await page.waitForURL(/survey/)
 }
 
+await page.keyboard.press('n')
 await page.getByRole('link', { name: 'Sober Prism' }).click()
 await page.getByRole('button', { name: /deck announcement, two takes/ }).click()
 await page.waitForURL(/survey/, { timeout: 60_000 })
