@@ -13,6 +13,6 @@ const ARGS = [
 ]
 
 /** Debian's chromium, headless, with sound that nobody hears. */
-export function launch(): Promise<Browser> {
-  return chromium.launch({ executablePath: '/usr/bin/chromium', args: ARGS })
+export function launch(more: readonly string[] = []): Promise<Browser> {
+  return chromium.launch({ executablePath: '/usr/bin/chromium', args: [...ARGS, ...more] })
 }

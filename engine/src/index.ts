@@ -32,6 +32,7 @@ export {
 export type { FileStage } from './files/jobs'
 export { bundleFiles, openSessionFile, packSession } from './files/session-file'
 export { Signal } from './signal'
+export { type CaptureReading, type CaptureSource, LiveCapture } from './sound/capture'
 export type { Lateness } from './sound/lateness'
 export type { LiveReading } from './sound/live'
 export { Player } from './sound/player'

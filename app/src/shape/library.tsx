@@ -20,6 +20,7 @@ import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch } from '../store/store'
+import { ListenLive } from './listen-live'
 import styles from './shape.module.css'
 
 interface LibraryProps {
@@ -122,6 +123,12 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
           </Button>
         )}
       </div>
+      <ListenLive
+        onKept={(kept) => {
+          tell(`Profile of ${kept} kept.`)
+          onChange()
+        }}
+      />
       {profiles.length > 3 && (
         <OutlinedInput
           placeholder="Name, word or tag"

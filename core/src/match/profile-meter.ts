@@ -74,6 +74,7 @@ export class ProfileMeter {
   readonly #cross = new Float64Array(BINS)
   readonly #leftPower = new Float64Array(BINS)
   readonly #twelfths = new Float64Array(TWELFTHS.length)
+  readonly #thirds = new Float64Array(THIRDS.length)
   readonly #left = new Float64Array(THIRDS.length)
   readonly #right = new Float64Array(THIRDS.length)
   readonly #product = new Float64Array(THIRDS.length)
@@ -132,6 +133,12 @@ export class ProfileMeter {
     }
   }
 
+  /** Mean level of each third of an octave so far, in dB. */
+  thirdsNow(): Float64Array {
+    const count = Math.max(1, this.#moments.length)
+    return this.#thirds.map((v) => toDb(v / count))
+  }
+
   #measure(): void {
     const [first, second] = this.#spectra
     this.#transform(this.#held[0], first)
@@ -153,6 +160,7 @@ export class ProfileMeter {
       this.#left[i] += left[i]
       this.#right[i] += 2 * thirds[i] - left[i]
       this.#product[i] += product[i]
+      this.#thirds[i] += thirds[i]
     }
     for (let i = 0; i < twelfths.length; i++) this.#twelfths[i] += twelfths[i]
     this.#moments.push(Float32Array.from(thirds))
@@ -199,11 +207,9 @@ export class ProfileMeter {
       throw new ProfileError('There is only silence: nothing to profile.')
     const count = this.#moments.length
     const levels = (sum: Float64Array) => Array.from(sum, (v) => toDb(v / count))
-    const thirds = new Float64Array(THIRDS.length)
     const most = new Float64Array(THIRDS.length)
     for (const moment of this.#moments) {
       for (let i = 0; i < moment.length; i++) {
-        thirds[i] += moment[i]
         most[i] = Math.max(most[i], moment[i])
       }
     }
@@ -229,7 +235,7 @@ export class ProfileMeter {
         spreadDb: spreadOf(this.#twelfthMoments, active),
       },
       thirds: {
-        meanDb: levels(thirds),
+        meanDb: levels(this.#thirds),
         maxDb: Array.from(most, toDb),
         spreadDb: spreadOf(this.#moments, active),
         crestDb: THIRDS.map(({ hz }) => this.#crestAt(hz)),

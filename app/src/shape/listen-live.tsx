@@ -1,0 +1,120 @@
+import Button from '@mui/material/Button'
+import LinearProgress from '@mui/material/LinearProgress'
+import OutlinedInput from '@mui/material/OutlinedInput'
+import Typography from '@mui/material/Typography'
+import { SHORTEST_PROFILE_SECONDS } from '@sober-prism/core/match'
+import {
+  type CaptureReading,
+  type CaptureSource,
+  errorSentence,
+  keepProfile,
+  LiveCapture,
+} from '@sober-prism/engine'
+import { useEffect, useRef, useState } from 'react'
+import { formatTime } from '../format'
+import styles from './shape.module.css'
+
+/** Under this the figure counts as settled: half the time again moves it by less. */
+const SETTLED_DB = 1
+/** Range of the level's meter, in dB. */
+const METER_DB = 60
+
+const NOTHING: CaptureReading = {
+  seconds: 0,
+  peak: 0,
+  movedDb: null,
+  paused: false,
+  ended: false,
+}
+
+/** Listens to a tab, a screen or an input, and keeps a profile of it: its figures, never its sound. */
+export function ListenLive({ onKept }: { onKept: (name: string) => void }) {
+  const [source, setSource] = useState<CaptureSource | null>(null)
+  const [reading, setReading] = useState(NOTHING)
+  const [name, setName] = useState('')
+  const [trouble, setTrouble] = useState<string | null>(null)
+  const capture = useRef<LiveCapture | null>(null)
+  useEffect(() => () => void capture.current?.stop(), [])
+  const end = () => {
+    void capture.current?.stop()
+    capture.current = null
+    setSource(null)
+  }
+  const begin = async (from: CaptureSource) => {
+    setTrouble(null)
+    setReading(NOTHING)
+    setName(from === 'screen' ? 'A tab' : 'An input')
+    try {
+      capture.current = await LiveCapture.begin(from, setReading)
+      setSource(from)
+    } catch (error) {
+      setTrouble(errorSentence(error))
+    }
+  }
+  const keep = async () => {
+    const kept = name.trim() || 'What was heard'
+    try {
+      const profile = capture.current?.profile({ name: kept })
+      if (!profile) return
+      await keepProfile(profile)
+      end()
+      onKept(kept)
+    } catch (error) {
+      setTrouble(errorSentence(error))
+    }
+  }
+  const { seconds, peak, movedDb, paused, ended } = reading
+  const left = SHORTEST_PROFILE_SECONDS - seconds
+  return (
+    <section className={styles.live} aria-label="Listen live">
+      {source === null ? (
+        <div className={styles.row}>
+          <Button variant="text" onClick={() => void begin('screen')}>
+            From a tab or screen …
+          </Button>
+          <Button variant="text" onClick={() => void begin('input')}>
+            From an input …
+          </Button>
+        </div>
+      ) : (
+        <>
+          <Typography>
+            {ended ? 'It has ended.' : paused ? 'Paused.' : 'Listening.'} {formatTime(seconds)}
+          </Typography>
+          <LinearProgress
+            variant="determinate"
+            aria-label="Level"
+            value={100 * Math.max(0, 1 + (20 * Math.log10(peak + 1e-9)) / METER_DB)}
+          />
+          <Typography variant="body2" color="text.secondary">
+            {left > 0
+              ? `${Math.ceil(left)} s more are needed; less says nothing about a sound in the long run.`
+              : movedDb === null || movedDb > SETTLED_DB
+                ? `Not settled yet: it moved by ${(movedDb ?? 0).toFixed(1)} dB since half of the time.`
+                : `Settled: it moved by ${movedDb.toFixed(1)} dB since half of the time.`}
+          </Typography>
+          <OutlinedInput
+            value={name}
+            inputProps={{ 'aria-label': 'Name of what is heard', maxLength: 200 }}
+            onChange={(e) => setName(e.target.value)}
+          />
+          <div className={styles.row}>
+            <Button onClick={() => void keep()}>Keep its profile</Button>
+            <Button disabled={ended} onClick={() => capture.current?.pause(!paused)}>
+              {paused ? 'Go on' : 'Pause listening'}
+            </Button>
+            <Button variant="text" onClick={end}>
+              Forget it
+            </Button>
+          </div>
+          <Typography variant="body2" color="text.secondary">
+            Only these figures are kept; the sound is not, and nothing leaves this machine.
+          </Typography>
+        </>
+      )}
+      <div aria-live="polite">
+        {trouble && <Typography color="warning.main">{trouble}</Typography>}
+      </div>
+    </section>
+  )
+}
