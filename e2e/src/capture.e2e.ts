@@ -86,6 +86,18 @@ describe('listening to an input', () => {
     for (const v of off) expect(Math.abs(v - mean)).toBeLessThan(0.3)
   })
 
+  it('takes profiles of audio files too, and one that is too short stops no other', async () => {
+    await page
+      .getByLabel('Profile files')
+      .setInputFiles([
+        noiseFile('Brief.wav', 2, { seconds: 3 }),
+        noiseFile('Hall.wav', 3, { seconds: 9 }),
+      ])
+    await page.getByLabel('Name of Hall').waitFor({ timeout: 20_000 })
+    await page.getByText(/^Brief\.wav: A profile needs 8 s/).waitFor()
+    expect(await page.getByLabel('Name of Brief').count()).toBe(0)
+  })
+
   it('leaves no sound behind', async () => {
     const bytes = await page.evaluate(async () => {
       const { usageDetails } = (await navigator.storage.estimate()) as {

@@ -28,6 +28,7 @@ export {
   type ImportEvent,
   type ImportedAudio,
   importFiles,
+  profileFile,
 } from './files/import-files'
 export type { FileStage } from './files/jobs'
 export { bundleFiles, openSessionFile, packSession } from './files/session-file'

@@ -10,9 +10,11 @@ import {
   isCancel,
   type KeptProfile,
   keepProfile,
+  profileFile,
 } from '@sober-prism/engine'
-import { useRef, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { IconAction } from '../controls/icon-action'
+import { Running } from '../controls/running'
 import { TickBox } from '../controls/tick-box'
 import { formatTime } from '../format'
 import { download } from '../jobs/download'
@@ -38,6 +40,9 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
   const [search, setSearch] = useState('')
   const [ticked, setTicked] = useState<readonly string[]>([])
   const [busy, setBusy] = useState(false)
+  const [reading, setReading] = useState<{ name: string; share: number } | null>(null)
+  const stop = useRef<AbortController | null>(null)
+  useEffect(() => () => stop.current?.abort(), [])
   const tell = (text: string, kind: 'info' | 'warning' = 'info') =>
     void dispatch(interfaceActions.noticeShown(text, kind))
   const attempt = async (work: () => Promise<string | null>) => {
@@ -67,10 +72,35 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
       setTicked([])
       return null
     })
+  /** One file that cannot be read never stops the others. */
   const read = (files: readonly File[]) =>
     attempt(async () => {
-      for (const f of files) await keepProfile(parseProfile(await f.text()))
-      return files.length === 1 ? 'Profile read.' : `${files.length} profiles read.`
+      const controller = new AbortController()
+      stop.current = controller
+      const refused: string[] = []
+      for (const [i, f] of files.entries()) {
+        if (controller.signal.aborted) break
+        setReading({ name: f.name, share: i / files.length })
+        try {
+          const isProfile = /\.json$/i.test(f.name)
+          const { signal } = controller
+          await keepProfile(
+            isProfile ? parseProfile(await f.text()) : await profileFile(f, { signal }),
+          )
+          onChange()
+        } catch (error) {
+          if (controller.signal.aborted || isCancel(error)) break
+          const sentence = error instanceof DocumentError ? error.message : errorSentence(error)
+          refused.push(`${f.name}: ${sentence}`)
+        }
+      }
+      setReading(null)
+      if (refused.length > 0) {
+        const more = refused.length > 1 ? ` And ${refused.length - 1} more.` : ''
+        tell(`${refused[0]}${more}`, 'warning')
+        return null
+      }
+      return files.length === 1 ? 'Profile kept.' : `${files.length} profiles kept.`
     })
   const rename = (id: string, profile: Profile, name: string) =>
     attempt(async () => {
@@ -110,7 +140,7 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
           type="file"
           multiple
           hidden
-          accept=".json,application/json"
+          accept=".json,application/json,audio/*"
           aria-label="Profile files"
           onChange={({ target }) => {
             void read([...(target.files ?? [])])
@@ -123,6 +153,13 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
           </Button>
         )}
       </div>
+      {reading && (
+        <Running
+          what={`Reading ${reading.name}`}
+          share={reading.share}
+          onCancel={() => stop.current?.abort()}
+        />
+      )}
       <ListenLive
         onKept={(kept) => {
           tell(`Profile of ${kept} kept.`)

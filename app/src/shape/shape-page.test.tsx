@@ -169,7 +169,9 @@ describe('the library of profiles', () => {
     const file = (text: string) => new File([text], 'p.json', { type: 'application/json' })
     await user.upload(library.getByLabelText('Profile files'), file('{"version":1}'))
     await vi.waitFor(() =>
-      expect(store.getState().interface.notice?.text).toMatch(/profile at .* cannot be read/),
+      expect(store.getState().interface.notice?.text).toMatch(
+        /p\.json: The profile at .* cannot be read/,
+      ),
     )
     await user.upload(library.getByLabelText('Profile files'), file(writeProfile(bright)))
     await user.click(await library.findByLabelText('Choose Voice'))

@@ -1,4 +1,5 @@
 import { takeStepsFrom, WavWriter } from '@sober-prism/core/audio'
+import { ProfileError, ProfileMeter, type ProfileTitle } from '@sober-prism/core/match'
 import {
   parseSession,
   type Session,
@@ -14,7 +15,7 @@ import { openSource, type RecordingAccess } from '../storage/recording-access'
 import { BLOCK_FRAMES } from '../storage/recordings'
 import { type LifeMessage, lifeShown, showLife } from '../work/life'
 import { BlobBytes } from './blob-bytes'
-import { importAudio } from './import-audio'
+import { importAudio, incomingOf } from './import-audio'
 import type { FileJobName, FileJobs, FileStage, FromFileWorker, ToFileWorker } from './jobs'
 import { type PushBytes, ZipBlob } from './zip-blob'
 
@@ -54,6 +55,16 @@ const runners: { [N in FileJobName]: Runner<N> } = {
   async import({ source, sampleRateHz }, onProgress) {
     onProgress('decoding', 0)
     return importAudio(source, sampleRateHz, (share) => onProgress('converting', share))
+  },
+
+  async profile({ source, title }, onProgress) {
+    const { sampleRateHz, channels, frames, pieces } = await incomingOf(source)
+    const meter = new ProfileMeter(sampleRateHz, Math.min(2, channels))
+    for await (const piece of pieces) {
+      meter.add(piece.slice(0, 2))
+      onProgress('reading', (meter.seconds * sampleRateHz) / frames)
+    }
+    return { profile: profileOf(meter, title) }
   },
 
   async pack({ session, recordings }, onProgress) {
@@ -183,5 +194,14 @@ self.onmessage = async ({ data }: MessageEvent<LifeMessage | ToFileWorker>) => {
     send({ kind: 'done', output })
   } catch (error) {
     send({ kind: 'failed', sentence: errorSentence(error) })
+  }
+}
+
+function profileOf(meter: ProfileMeter, title: ProfileTitle) {
+  try {
+    return meter.read(title)
+  } catch (error) {
+    if (error instanceof ProfileError) throw new EngineError(error.message)
+    throw error
   }
 }

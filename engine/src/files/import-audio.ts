@@ -36,7 +36,7 @@ export async function importAudio(
   sampleRateHz: number,
   onProgress: (share: number) => void,
 ): Promise<Stored> {
-  const incoming = source.kind === 'file' ? await openFile(source) : decoded(source)
+  const incoming = await incomingOf(source)
   const { channels, frames, timeStampFrames, pieces } = incoming
   const resampler =
     incoming.sampleRateHz === sampleRateHz
@@ -60,6 +60,11 @@ export async function importAudio(
     originalRateHz: incoming.sampleRateHz,
     timeStampSeconds: timeStampFrames === null ? null : timeStampFrames / incoming.sampleRateHz,
   }
+}
+
+/** A sound that comes in, piece by piece. @throws AudioError */
+export async function incomingOf(source: ImportSource): Promise<Incoming> {
+  return source.kind === 'file' ? openFile(source) : decoded(source)
 }
 
 async function openFile({

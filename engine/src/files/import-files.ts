@@ -1,8 +1,9 @@
 import { audioFileKind } from '@sober-prism/core/audio'
+import type { Profile } from '@sober-prism/core/match'
 import type { AudioRef } from '@sober-prism/core/session'
 import { EngineError, errorSentence, isCancel } from '../engine-error'
 import { decodeInBrowser } from './browser-decode'
-import { type FileStage, type ImportSource, runFileJob } from './jobs'
+import { type FileJobOptions, type FileStage, type ImportSource, runFileJob } from './jobs'
 
 /** Audio that has arrived: stored, at the session's rate. */
 export interface ImportedAudio {
@@ -74,11 +75,7 @@ export async function importFiles(
         return
       }
       onEvent({ kind: 'progress', key, stage: 'decoding', share: 0 })
-      const incoming: ImportSource =
-        kind === 'wav' || kind === 'aiff'
-          ? { kind: 'file', format: kind, file }
-          : await decodeInBrowser(await bytesOf(file), kind)
-      const transfer = incoming.kind === 'file' ? [] : incoming.channels.map((c) => c.buffer)
+      const { incoming, transfer } = await incomingFrom(file, kind)
       const result = await runFileJob(
         'import',
         { source: incoming, sampleRateHz },
@@ -108,6 +105,34 @@ export async function importFiles(
     for (let next = queue.shift(); next; next = queue.shift()) await one(next)
   }
   await Promise.all(Array.from({ length: AT_ONCE }, lane))
+}
+
+async function incomingFrom(
+  file: Blob,
+  kind: ReturnType<typeof audioFileKind>,
+): Promise<{ incoming: ImportSource; transfer: Transferable[] }> {
+  if (kind === 'wav' || kind === 'aiff') {
+    return { incoming: { kind: 'file', format: kind, file }, transfer: [] }
+  }
+  const incoming = await decodeInBrowser(await bytesOf(file), kind)
+  return {
+    incoming,
+    transfer: incoming.kind === 'file' ? [] : incoming.channels.map((c) => c.buffer),
+  }
+}
+
+/**
+ * The profile of an audio file, of whose sound nothing is kept.
+ * @throws EngineError with a sentence.
+ */
+export async function profileFile(file: File, options: FileJobOptions = {}): Promise<Profile> {
+  if (file.size === 0) throw new EngineError('The file is empty.')
+  const kind = audioFileKind(await bytesOf(file.slice(0, HEAD_BYTES)))
+  const { incoming, transfer } = await incomingFrom(file, kind)
+  const name = file.name.replace(/\.[^.]+$/, '').slice(0, 200) || 'Recording'
+  const input = { source: incoming, title: { name } }
+  const { profile } = await runFileJob('profile', input, { ...options, transfer })
+  return profile
 }
 
 async function bytesOf(file: Blob): Promise<Uint8Array<ArrayBuffer>> {

@@ -1,3 +1,4 @@
+import type { Profile, ProfileTitle } from '@sober-prism/core/match'
 import type { AudioRef, Session } from '@sober-prism/core/session'
 import { EngineError } from '../engine-error'
 import type { RecordingAccess } from '../storage/recording-access'
@@ -31,6 +32,8 @@ export interface FileJobs {
       timeStampSeconds: number | null
     }
   }
+  /** What is known of a sound in the long run; nothing of it is stored. */
+  profile: { in: { source: ImportSource; title: ProfileTitle }; out: { profile: Profile } }
   /** Makes a `.prism` file with the recordings that are given. */
   pack: {
     in: { session: Session; recordings: readonly RecordingAccess[] }
