@@ -155,6 +155,22 @@ describe('balance and levelling', () => {
   })
 })
 
+describe('the passage', () => {
+  it('is told what is wrong with it, in figures, and moves to where it stands for the whole', async () => {
+    const { user, session, desk: made } = shown()
+    const chosen = { fromSeconds: 1, toSeconds: 6, apartDb: 4.2, louderDb: -8 }
+    const proposed = { fromSeconds: 0, toSeconds: 8, apartDb: 0.6, louderDb: 0.4 }
+    Object.assign(made, { passage: vi.fn(async () => ({ chosen, proposed })) })
+    await user.click(screen.getByRole('button', { name: 'Does it stand for the whole?' }))
+    await screen.findByText(
+      'The passage does not stand for the whole: it is short, 5.0 s; it is quiet, −8.0 dB against the whole; it is unlike the rest, 4.2 dB from the whole’s spectrum.',
+    )
+    await user.click(screen.getByRole('button', { name: 'Take this passage' }))
+    expect(session().passage?.fromFrame).toBe(0)
+    expect(session().passage?.toFrame).toBeGreaterThan(0)
+  })
+})
+
 describe('the library of profiles', () => {
   it('keeps, renames, merges, reads and removes; what does not fit is told and changes nothing', async () => {
     const { user } = shown()

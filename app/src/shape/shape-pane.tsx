@@ -7,6 +7,7 @@ import { BalanceAgainst } from './balance'
 import { Compare } from './compare'
 import { EvenOut } from './even-out'
 import { Library } from './library'
+import { PassageCheck } from './passage'
 
 /** What shapes the chosen node's tone: matching, balance, levelling, and the profiles to go by. */
 export function ShapePane() {
@@ -24,6 +25,7 @@ export function ShapePane() {
       <Compare key={`compare ${node}`} node={node} library={profiles} />
       <BalanceAgainst key={`balance ${node}`} node={node} library={profiles} />
       <EvenOut key={`even ${node}`} node={node} />
+      <PassageCheck />
       <Library node={node} profiles={profiles} onChange={read} />
     </>
   )

@@ -21,6 +21,13 @@ export {
 } from './match'
 export { type NotMatched, noiseOf, notMatched, widthOf } from './not-matched'
 export {
+  PassageMeter,
+  type PassageReading,
+  QUIET_PASSAGE_DB,
+  SHORTEST_PASSAGE_SECONDS,
+  UNLIKE_PASSAGE_DB,
+} from './passage'
+export {
   mergeProfiles,
   PROFILE_SUBJECTS,
   type Profile,

@@ -17,6 +17,7 @@ import {
   sessionWithout,
   type WithoutTarget,
 } from '@sober-prism/core/session'
+import { MIX } from '@sober-prism/core/treatments'
 import { Analyser } from '../analysis/analyser'
 import { ResultCache } from '../analysis/result-cache'
 import { hashOf } from '../analysis/scheduler'
@@ -292,6 +293,23 @@ export class Desk {
     if (!recording) return null
     const sound: DrawnSound = { of: 'recording', recording, offsetFrames: 0 }
     return { sound, stretch: { fromFrame: 0, toFrame: recording.frames } }
+  }
+
+  /**
+   * How the passage stands to the whole mix, and the stretch of as many seconds that stands nearest to it.
+   * @returns null where audio is missing. @throws EngineError
+   */
+  async passage(
+    seconds: number,
+    { signal, onProgress }: { signal: AbortSignal; onProgress?: (share: number) => void },
+  ): Promise<Tasks['passage']['out'] | null> {
+    const session = this.#session
+    const sound = session && (await this.#soundOf(session, MIX, 'treated'))
+    if (!session || !sound) return null
+    const { sampleRateHz, passage: chosen } = session
+    const stretch = { fromFrame: 0, toFrame: sessionFrames(session) }
+    const input = { sound, sampleRateHz, stretch, chosen, seconds }
+    return this.pool.run('passage', input, { signal, onProgress, first: true })
   }
 
   /** Bands, and one filter's zero, that bring a profile to another. @throws EngineError */

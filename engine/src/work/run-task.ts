@@ -47,7 +47,7 @@ import {
 import { workingsOf } from '@sober-prism/core/treatments'
 import { openSource } from '../storage/recording-access'
 import { addToBed } from './fill-bed'
-import { findThreshold, measureTarget } from './shape-tasks'
+import { findPassage, findThreshold, measureTarget } from './shape-tasks'
 import { designed, mixed, type Pieces, plain, sourcesOf, treated } from './sound-pieces'
 import type {
   BedInput,
@@ -117,6 +117,9 @@ const runners: { [N in TaskName]: Runner<N> } = {
   },
   match({ from, to, settings }, onProgress) {
     return matchWays(from, to, settings, onProgress)
+  },
+  passage(input, onProgress) {
+    return findPassage(input, onProgress)
   },
   levelling(input, onProgress) {
     return findThreshold(input, onProgress)

@@ -1,5 +1,5 @@
 import { LEVEL_STEP, LevelSteps, readLeveller, thresholdFor } from '@sober-prism/core/dynamics'
-import { ProfileMeter } from '@sober-prism/core/match'
+import { PassageMeter, ProfileMeter } from '@sober-prism/core/match'
 import { piecesOf } from './sound-pieces'
 import type { Tasks } from './tasks'
 
@@ -46,4 +46,25 @@ export async function findThreshold(
   const thresholdDb = thresholdFor(heard, settings, sampleRateHz)
   if (thresholdDb === null) return { thresholdDb, reading: null }
   return { thresholdDb, reading: readLeveller(heard, { ...settings, thresholdDb }, sampleRateHz) }
+}
+
+/** How the passage stands to the whole, and the stretch that stands nearest to it. */
+export async function findPassage(
+  input: Tasks['passage']['in'],
+  onProgress: Progress,
+): Promise<Tasks['passage']['out']> {
+  const { sampleRateHz, stretch, chosen, seconds } = input
+  const meter = new PassageMeter(sampleRateHz)
+  const frames = stretch.toFrame - stretch.fromFrame
+  let done = 0
+  for await (const piece of piecesOf(input).pieces) {
+    meter.add(piece)
+    done += piece[0].length
+    onProgress(done / frames)
+  }
+  const at = (frame: number) => (frame - stretch.fromFrame) / sampleRateHz
+  return {
+    chosen: chosen && meter.read(at(chosen.fromFrame), at(chosen.toFrame)),
+    proposed: meter.propose(seconds),
+  }
 }

@@ -19,7 +19,13 @@ import type {
   Moments,
   TrackPatterns,
 } from '@sober-prism/core/hearing'
-import type { CorrectionSettings, MatchWays, Profile, ProfileTitle } from '@sober-prism/core/match'
+import type {
+  CorrectionSettings,
+  MatchWays,
+  PassageReading,
+  Profile,
+  ProfileTitle,
+} from '@sober-prism/core/match'
 import type { MixBed, MixPlan, Stretch } from '@sober-prism/core/mix'
 import type { Chain, Edit } from '@sober-prism/core/session'
 import type { CrossSpectrum } from '@sober-prism/core/spectrum'
@@ -151,6 +157,17 @@ export interface Tasks {
   }
   /** Ways to bring one profile to another. */
   match: { in: { from: Profile; to: Profile; settings: CorrectionSettings }; out: MatchWays }
+  /** How a stretch of a sound stands to the whole, and the one of a length that stands nearest to it. */
+  passage: {
+    in: {
+      sound: DrawnSound
+      sampleRateHz: number
+      stretch: Stretch
+      chosen: Stretch | null
+      seconds: number
+    }
+    out: { chosen: PassageReading | null; proposed: PassageReading | null }
+  }
   /** The threshold with which a leveller takes just so much at the loudest; null where it cannot. */
   levelling: {
     in: {

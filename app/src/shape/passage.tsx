@@ -1,0 +1,109 @@
+import Button from '@mui/material/Button'
+import Typography from '@mui/material/Typography'
+import {
+  type PassageReading,
+  QUIET_PASSAGE_DB,
+  SHORTEST_PASSAGE_SECONDS,
+  UNLIKE_PASSAGE_DB,
+} from '@sober-prism/core/match'
+import { sessionFrames } from '@sober-prism/core/session'
+import { errorSentence, isCancel } from '@sober-prism/engine'
+import { useEffect, useRef, useState } from 'react'
+import { Running } from '../controls/running'
+import { formatTime, signed } from '../format'
+import { useDesk } from '../shell/desk-context'
+import { interfaceActions } from '../store/interface-slice'
+import { useSession } from '../store/selectors'
+import { useAppDispatch, useEdit } from '../store/store'
+import styles from './shape.module.css'
+
+/** As long as a passage is proposed where none is chosen yet, in seconds. */
+const USUAL_SECONDS = 24
+
+interface Found {
+  readonly chosen: PassageReading | null
+  readonly proposed: PassageReading | null
+}
+
+/** Whether the passage stands for the whole, and one that does. */
+export function PassageCheck() {
+  const session = useSession()
+  const desk = useDesk()
+  const edit = useEdit()
+  const dispatch = useAppDispatch()
+  const [found, setFound] = useState<Found | null>(null)
+  const [busy, setBusy] = useState<number | null>(null)
+  const [trouble, setTrouble] = useState<string | null>(null)
+  const running = useRef<AbortController | null>(null)
+  useEffect(() => () => running.current?.abort(), [])
+  const { passage, sampleRateHz } = session
+  const seconds = passage ? (passage.toFrame - passage.fromFrame) / sampleRateHz : USUAL_SECONDS
+  const look = async () => {
+    const controller = new AbortController()
+    running.current = controller
+    setTrouble(null)
+    setBusy(0)
+    try {
+      const options = { signal: controller.signal, onProgress: setBusy }
+      setFound(await desk.passage(Math.max(SHORTEST_PASSAGE_SECONDS, seconds), options))
+    } catch (error) {
+      setTrouble(isCancel(error) || controller.signal.aborted ? 'Stopped.' : errorSentence(error))
+    }
+    setBusy(null)
+  }
+  const take = ({ fromSeconds, toSeconds }: PassageReading) => {
+    const frames = sessionFrames(session)
+    const at = (s: number) => Math.max(0, Math.min(frames, Math.round(s * sampleRateHz)))
+    const change = { passage: { fromFrame: at(fromSeconds), toFrame: at(toSeconds) } }
+    edit([{ kind: 'set-session', change }])
+    setFound(null)
+    dispatch(interfaceActions.noticeShown('The passage was moved.', 'info', 'edit'))
+  }
+  return (
+    <section className={styles.pane} aria-label="Passage">
+      <Typography variant="h2">Passage</Typography>
+      {busy === null ? (
+        <Button sx={{ justifySelf: 'start' }} onClick={() => void look()}>
+          Does it stand for the whole?
+        </Button>
+      ) : (
+        <Running
+          what="Going through the whole mix"
+          share={busy}
+          onCancel={() => running.current?.abort()}
+        />
+      )}
+      <div aria-live="polite">
+        {trouble && <Typography color="warning.main">{trouble}</Typography>}
+        {found?.chosen && <Typography>{wordsOf(found.chosen)}</Typography>}
+        {found && !found.proposed && <Typography>There is only silence.</Typography>}
+        {found?.proposed && (
+          <>
+            <Typography variant="body2">
+              Nearest: {formatTime(found.proposed.fromSeconds)} to{' '}
+              {formatTime(found.proposed.toSeconds)}, {found.proposed.apartDb.toFixed(1)} dB from
+              the whole’s spectrum, {signed(found.proposed.louderDb)} dB.
+            </Typography>
+            <Button onClick={() => take(found.proposed as PassageReading)}>
+              Take this passage
+            </Button>
+          </>
+        )}
+      </div>
+    </section>
+  )
+}
+
+function wordsOf({ fromSeconds, toSeconds, apartDb, louderDb }: PassageReading): string {
+  const seconds = toSeconds - fromSeconds
+  const faults = [
+    seconds < SHORTEST_PASSAGE_SECONDS ? `it is short, ${seconds.toFixed(1)} s` : null,
+    louderDb < QUIET_PASSAGE_DB ? `it is quiet, ${signed(louderDb)} dB against the whole` : null,
+    apartDb > UNLIKE_PASSAGE_DB
+      ? `it is unlike the rest, ${apartDb.toFixed(1)} dB from the whole’s spectrum`
+      : null,
+  ].filter((f) => f !== null)
+  return faults.length > 0
+    ? `The passage does not stand for the whole: ${faults.join('; ')}.`
+    : `The passage stands for the whole: ${apartDb.toFixed(1)} dB from its spectrum, ${signed(louderDb)} dB.`
+}
