@@ -1,9 +1,7 @@
-import Button from '@mui/material/Button'
 import { useEffect } from 'react'
 import { Group, Panel, Separator } from 'react-resizable-panels'
-import { Link } from 'react-router'
-import { EmptyPlace } from '../controls/empty-place'
 import { Intro } from '../controls/intro'
+import { NoTracks } from '../controls/no-tracks'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
 import { Step } from '../shell/step'
 import { interfaceActions } from '../store/interface-slice'
@@ -52,13 +50,7 @@ export function Component() {
       evidence={<CandidatesPane />}
     >
       {session.tracks.length === 0 ? (
-        <div className={styles.empty}>
-          <EmptyPlace text="There are no tracks to clean yet. Bring in the tracks of a piece first.">
-            <Button variant="contained" component={Link} to="../gather" relative="path">
-              Bring in tracks
-            </Button>
-          </EmptyPlace>
-        </div>
+        <NoTracks text="There are no tracks to clean yet. Bring in the tracks of a piece first." />
       ) : (
         <div className={styles.place}>
           <HuntTools />

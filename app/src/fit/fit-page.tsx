@@ -1,14 +1,11 @@
-import Button from '@mui/material/Button'
 import { useEffect } from 'react'
-import { Link } from 'react-router'
-import { EmptyPlace } from '../controls/empty-place'
 import { Intro } from '../controls/intro'
+import { NoTracks } from '../controls/no-tracks'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
 import { Step } from '../shell/step'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, openSession, useSession } from '../store/selectors'
 import { store, useAppDispatch } from '../store/store'
-import styles from './fit.module.css'
 import { MakeRoomPane } from './make-room-pane'
 
 /** Make room between tracks: what yields to what, by how much, and when. */
@@ -37,13 +34,7 @@ export function Component() {
       evidence={<MakeRoomPane />}
     >
       {session.tracks.length < 2 ? (
-        <div className={styles.empty}>
-          <EmptyPlace text="Fitting takes two tracks or more. Bring in the tracks of a piece first.">
-            <Button variant="contained" component={Link} to="../gather" relative="path">
-              Bring in tracks
-            </Button>
-          </EmptyPlace>
-        </div>
+        <NoTracks text="Fitting takes two tracks or more. Bring in the tracks of a piece first." />
       ) : (
         <EqualiserSheet />
       )}

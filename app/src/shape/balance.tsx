@@ -48,9 +48,12 @@ export function BalanceAgainst({
   const running = useRef<AbortController | null>(null)
   useEffect(() => () => running.current?.abort(), [])
   const name = nodeName(session, node)
-  const targets = targetsOf(session, node, library).filter((t) => !t.key.startsWith('track'))
   // A slope is common to whole mixes; a single source has a shape of its own.
   const isWhole = node === MIX || session.groups.some((g) => g.id === node)
+  const kinds = isWhole ? ['profile', 'reference'] : ['profile']
+  const targets = targetsOf(session, node, library).filter((t) =>
+    kinds.includes(t.key.split(' ')[0]),
+  )
   const target = targets.find((t) => t.key === chosen) ?? (isWhole ? null : targets[0])
   const read = async () => {
     const controller = new AbortController()

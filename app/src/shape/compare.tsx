@@ -5,12 +5,10 @@ import { chainOf } from '@sober-prism/core/session'
 import { errorSentence, isCancel, type KeptProfile } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
 import { Choice } from '../controls/choice'
-import { FigureField } from '../controls/figure-field'
 import { Running } from '../controls/running'
 import { signed } from '../format'
-import { DbField } from '../sheet/editors/figures'
+import { DbField, PercentField } from '../sheet/editors/figures'
 import { SMOOTHINGS, smoothingName } from '../sheet/editors/match-editor'
-import { byAmount } from '../sheet/editors/steps'
 import { useDesk } from '../shell/desk-context'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
@@ -100,15 +98,11 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
                 set({ smoothing: SMOOTHINGS.find(([s]) => s === n)?.[1] ?? settings.smoothing })
               }
             />
-            <FigureField
+            <PercentField
               label="Amount"
-              unit="%"
-              value={100 * settings.amount}
-              limits={[0, 150]}
-              format={(v) => v.toFixed(0)}
-              step={byAmount(5)}
-              characters={4}
-              onChange={(v) => set({ amount: v / 100 })}
+              value={settings.amount}
+              most={1.5}
+              onChange={(v) => set({ amount: v })}
             />
             <DbField
               label="At most"

@@ -105,12 +105,12 @@ function drawCorrection(
     if (Math.abs(db) === step) context.fillText(db > 0 ? `+${db}` : `−${-db}`, PLOT_LEFT + 2, y(db))
   }
   context.setLineDash([2, 3])
-  strokeRuns(context, x, wantedDb.map(y), weight, sheet.inkSoft, 1.5)
+  strokeLine(context, x, wantedDb.map(y), sheet.inkSoft, 1.5, weight)
   context.setLineDash([])
   context.globalAlpha = 0.3
   strokeLine(context, x, givenDb.map(y), sheet.ink, 1.5)
   context.globalAlpha = 1
-  strokeRuns(context, x, givenDb.map(y), weight, sheet.ink, 1.75)
+  strokeLine(context, x, givenDb.map(y), sheet.ink, 1.75, weight)
 }
 
 function drawRest(
@@ -136,38 +136,23 @@ function drawRest(
   })
 }
 
+/** @param weight only where it is above nothing; everywhere by default. */
 function strokeLine(
   context: CanvasRenderingContext2D,
   x: readonly number[],
   y: readonly number[],
   colour: string,
   width: number,
+  weight?: readonly number[],
 ): void {
+  const isDrawn = (i: number) => i >= 0 && (!weight || weight[i] > 0)
   context.strokeStyle = colour
   context.lineWidth = width
   context.beginPath()
   y.forEach((v, i) => {
-    context.lineTo(x[i], v)
-  })
-  context.stroke()
-}
-
-/** Only where both sound surely. */
-function strokeRuns(
-  context: CanvasRenderingContext2D,
-  x: readonly number[],
-  y: readonly number[],
-  weight: readonly number[],
-  colour: string,
-  width: number,
-): void {
-  context.strokeStyle = colour
-  context.lineWidth = width
-  context.beginPath()
-  y.forEach((v, i) => {
-    if (weight[i] === 0) return
-    if (i === 0 || weight[i - 1] === 0) context.moveTo(x[i], v)
-    else context.lineTo(x[i], v)
+    if (!isDrawn(i)) return
+    if (isDrawn(i - 1)) context.lineTo(x[i], v)
+    else context.moveTo(x[i], v)
   })
   context.stroke()
 }

@@ -1,20 +1,9 @@
 import * as z from 'zod'
+import { ROLES } from '../session/names'
 import { makeBands } from '../spectrum'
 
 /** What a profile may be of: a whole mix, or one kind of source. */
-export const PROFILE_SUBJECTS = [
-  'mix',
-  'voice',
-  'speech',
-  'keys',
-  'strings',
-  'winds',
-  'guitar',
-  'bass',
-  'drums',
-  'ambience',
-  'other',
-] as const
+export const PROFILE_SUBJECTS = ['mix', ...ROLES] as const
 
 /** Bands that profiles hold their finest figures in. */
 export const TWELFTHS = makeBands('twelfth')

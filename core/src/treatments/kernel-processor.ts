@@ -1,5 +1,5 @@
-import { Convolver } from '../filters'
-import type { TreatmentProcessor } from './kind'
+import { Convolver, partitionFor } from '../filters'
+import type { TreatmentProcessor, TreatmentWorkings } from './kind'
 
 /** One filter, ready-made. */
 export interface KernelDesign {
@@ -11,7 +11,7 @@ export interface KernelDesign {
 }
 
 /** Runs one long filter over each channel. */
-export class KernelProcessor implements TreatmentProcessor<unknown, KernelDesign> {
+class KernelProcessor implements TreatmentProcessor<unknown, KernelDesign> {
   #convolvers: Convolver[] = []
   #taps = 0
   #delay = 0
@@ -58,4 +58,18 @@ export class KernelProcessor implements TreatmentProcessor<unknown, KernelDesign
     this.#convolvers = []
     this.#taps = 0
   }
+}
+
+/** The workings of kinds that are one long filter, but for its design. */
+export const kernelWorkings: Omit<TreatmentWorkings<unknown, KernelDesign>, 'design'> = {
+  isHeavy: () => true,
+  latency: (_, { kernel, delay }) => delay + partitionFor(kernel.length),
+  make: (_, channels) => new KernelProcessor(channels),
+  response: (_, { kernel, delay }) => ({
+    sections: [],
+    kernels: [kernel],
+    latency: delay,
+    sign: 1,
+    delayFrames: 0,
+  }),
 }

@@ -49,18 +49,19 @@ export function HzField(props: FigureProps) {
   )
 }
 
-/** A share, 0 to 1, in percent. */
+/** A share, 0 to 1 or beyond, in percent. */
 export function PercentField({
   label,
   value,
   onChange,
-}: Pick<FigureProps, 'label' | 'value' | 'onChange'>) {
+  most = 1,
+}: Pick<FigureProps, 'label' | 'value' | 'onChange'> & { most?: number }) {
   return (
     <FigureField
       label={label}
       unit="%"
       value={100 * value}
-      limits={[0, 100]}
+      limits={[0, 100 * most]}
       format={(v) => v.toFixed(0)}
       step={byAmount(5)}
       characters={4}

@@ -1,11 +1,9 @@
 import Typography from '@mui/material/Typography'
 import { MATCH_TAPS, type MatchParams, type Treatment } from '@sober-prism/core/treatments'
 import { Choice } from '../../controls/choice'
-import { FigureField } from '../../controls/figure-field'
 import { TickBox } from '../../controls/tick-box'
 import type { EditorProps } from '../treatment-editor'
-import { DbField, HzField } from './figures'
-import { byAmount } from './steps'
+import { DbField, HzField, PercentField } from './figures'
 
 type Match = Extract<Treatment, { kind: 'match' }>
 
@@ -51,15 +49,11 @@ export function MatchEditor({ treatment, onChange }: EditorProps<Match>) {
       <Typography noWrap title={params.target}>
         Towards {params.target}
       </Typography>
-      <FigureField
+      <PercentField
         label="Amount"
-        unit="%"
-        value={100 * params.amount}
-        limits={[0, 150]}
-        format={(v) => v.toFixed(0)}
-        step={byAmount(5)}
-        characters={4}
-        onChange={(v, gesture) => set({ amount: v / 100 }, gesture)}
+        value={params.amount}
+        most={1.5}
+        onChange={(v, gesture) => set({ amount: v }, gesture)}
       />
       <Choice
         label="Smoothing"

@@ -9,7 +9,6 @@ export {
   STROKE_NAMES,
   STROKES,
   type StrokeName,
-  strokeBands,
 } from './params'
 
 /** A few wide controls in steps, cuts that stack, drive after the tone. */

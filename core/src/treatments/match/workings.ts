@@ -1,12 +1,13 @@
-import { drawnDb, partitionFor } from '../../filters'
+import { drawnDb } from '../../filters'
 import { correctionOf, loudnessChange, TWELFTHS } from '../../match'
 import { matchFir } from '../../match/match-fir'
-import { type KernelDesign, KernelProcessor } from '../kernel-processor'
+import { type KernelDesign, kernelWorkings } from '../kernel-processor'
 import type { TreatmentWorkings } from '../kind'
 import type { MatchParams } from './params'
 
 /** How the sound of `match` is made. */
 export const matchWorkings: TreatmentWorkings<MatchParams, KernelDesign> = {
+  ...kernelWorkings,
   design(params, sampleRateHz) {
     const db = correctionOf(params, params, params.zeroDb)
     const trim = params.keepLoudness ? -loudnessChange(params.haveDb, db) : 0
@@ -16,14 +17,4 @@ export const matchWorkings: TreatmentWorkings<MatchParams, KernelDesign> = {
     const { target: _, ...rest } = params
     return { key: `${sampleRateHz} ${JSON.stringify(rest)}`, kernel: taps, delay: latency }
   },
-  isHeavy: () => true,
-  latency: (_, { kernel, delay }) => delay + partitionFor(kernel.length),
-  make: (_, channels) => new KernelProcessor(channels),
-  response: (_, { kernel, delay }) => ({
-    sections: [],
-    kernels: [kernel],
-    latency: delay,
-    sign: 1,
-    delayFrames: 0,
-  }),
 }
