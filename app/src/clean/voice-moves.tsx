@@ -1,25 +1,15 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
-import {
-  readVoice,
-  type SourceReading,
-  type VoiceMove,
-  voiceMoves,
-} from '@sober-prism/core/findings'
+import { readVoice, type SourceReading, voiceMoves } from '@sober-prism/core/findings'
 import type { Edit } from '@sober-prism/core/session'
 import { newMark } from '@sober-prism/core/treatments'
 import { useMemo, useState } from 'react'
 import { TickBox } from '../controls/tick-box'
-import { capital, formatHz, signed } from '../format'
+import { VOICE_MOVE_NAMES, voiceMoveText } from '../findings/voice-words'
+import { capital, signed } from '../format'
 import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch, useEdit } from '../store/store'
 import styles from './clean.module.css'
-
-const NAMES: Readonly<Record<VoiceMove['what'], string>> = {
-  'roll-off': 'Roll-off',
-  nearness: 'Less near',
-  clarity: 'Clearer',
-}
 
 interface VoiceMovesProps {
   readonly node: string
@@ -38,7 +28,7 @@ export function VoiceMoves({ node, reading }: VoiceMovesProps) {
     const newTreatment = crypto.randomUUID()
     const marks = chosen.map(({ what, band, why }) => ({
       ...newMark(crypto.randomUUID(), band),
-      reason: `${NAMES[what]}: ${why}`,
+      reason: `${VOICE_MOVE_NAMES[what]}: ${why}`,
     }))
     edit(
       marks.map(
@@ -71,20 +61,23 @@ export function VoiceMoves({ node, reading }: VoiceMovesProps) {
           'above 10 kHz is nothing of the voice to be told'}
         .
       </Typography>
-      {moves.map(({ what, band, why }) => (
-        <div key={what}>
-          <TickBox
-            label={`${NAMES[what]}: ${textOf(band)}`}
-            checked={!left.includes(what)}
-            onChange={() =>
-              setLeft(left.includes(what) ? left.filter((w) => w !== what) : [...left, what])
-            }
-          />
-          <Typography variant="body2" color="text.secondary">
-            {capital(why)}.
-          </Typography>
-        </div>
-      ))}
+      {moves.map((move) => {
+        const { what, why } = move
+        return (
+          <div key={what}>
+            <TickBox
+              label={voiceMoveText(move)}
+              checked={!left.includes(what)}
+              onChange={() =>
+                setLeft(left.includes(what) ? left.filter((w) => w !== what) : [...left, what])
+              }
+            />
+            <Typography variant="body2" color="text.secondary">
+              {capital(why)}.
+            </Typography>
+          </div>
+        )
+      })}
       {moves.length > 0 && (
         <Button sx={{ justifySelf: 'start' }} disabled={chosen.length === 0} onClick={make}>
           {chosen.length === 1 ? 'Make this move' : `Make these ${chosen.length} moves`}
@@ -92,9 +85,4 @@ export function VoiceMoves({ node, reading }: VoiceMovesProps) {
       )}
     </section>
   )
-}
-
-function textOf({ type, hz, db }: VoiceMove['band']): string {
-  if (type === 'low-cut') return `low cut at ${formatHz(hz)}`
-  return `${type === 'low-shelf' ? 'low' : 'high'} shelf ${signed(db)} dB at ${formatHz(hz)}`
 }

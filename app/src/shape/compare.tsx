@@ -1,6 +1,11 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
-import { type CorrectionSettings, type NotMatched, USUAL_CORRECTION } from '@sober-prism/core/match'
+import {
+  type CorrectionSettings,
+  type NotMatched,
+  pairOf,
+  USUAL_CORRECTION,
+} from '@sober-prism/core/match'
 import { chainOf } from '@sober-prism/core/session'
 import { errorSentence, isCancel, type KeptProfile } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
@@ -47,7 +52,8 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
       if (!chain || !own || !other) throw new Error('The audio of one of the two is missing.')
       const input = { from: own, to: other, settings }
       const ways = await desk.match(input, { signal, onProgress: step(0.6, 0.4) })
-      dispatch(shapeActions.compared({ ...input, node, target: to.name, ways, chain }))
+      const pair = pairOf(own, other)
+      dispatch(shapeActions.compared({ ...input, pair, node, target: to.name, ways, chain }))
       setBusy(null)
     } catch (error) {
       if (running.current !== controller) return
@@ -63,6 +69,7 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
     const controller = new AbortController()
     running.current = controller
     const { from, to } = comparison
+    if (!from || !to) return
     const input = { from, to, settings: { ...settings, ...change } }
     setBusy(0)
     desk
@@ -130,7 +137,7 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
       )}
       <div aria-live="polite">
         {trouble && <Typography color="warning.main">{trouble}</Typography>}
-        {comparison?.node === node && busy === null && (
+        {comparison?.node === node && comparison.from && busy === null && (
           <Stays from={name} to={comparison.target} list={comparison.ways.byBands[0].notMatched} />
         )}
       </div>

@@ -10,8 +10,8 @@ const RANGE_DB = 60
 
 /** What is shown of a comparison. */
 export interface MatchPicture {
-  readonly from: Profile
-  readonly to: Profile
+  readonly from: Profile | null
+  readonly to: Profile | null
   readonly wantedDb: readonly number[]
   readonly givenDb: readonly number[]
   readonly weight: readonly number[]
@@ -26,9 +26,12 @@ const LARGE_ERROR_DB = 1.5
 /** Where one is as a line, where one would be as a band with its spread; the wanted and the given; what remains. */
 export function drawMatch(surface: Surface, picture: MatchPicture): void {
   const { context, width, height, sheet } = surface
+  const { from, to, weight } = picture
   const x = TWELFTHS.map(({ hz }) => hzToX(hz, width))
-  drawSpectra(surface, picture, x, Math.round(SPECTRA * height))
-  const top = Math.round(SPECTRA * height) + 6
+  // Of published responses there is no spectrum.
+  const spectra = from && to ? Math.round(SPECTRA * height) : 0
+  if (from && to) drawSpectra(surface, { from, to, weight }, x, spectra)
+  const top = spectra + 6
   const bottom = Math.round(CORRECTION * height)
   context.strokeStyle = sheet.line
   context.beginPath()
@@ -41,7 +44,7 @@ export function drawMatch(surface: Surface, picture: MatchPicture): void {
 
 function drawSpectra(
   { context, width, sheet }: Surface,
-  { from, to, weight }: MatchPicture,
+  { from, to, weight }: { from: Profile; to: Profile; weight: readonly number[] },
   x: readonly number[],
   bottom: number,
 ): void {

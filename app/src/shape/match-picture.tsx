@@ -1,6 +1,6 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
-import { type MatchByBands, pairOf, TWELFTHS } from '@sober-prism/core/match'
+import { type MatchByBands, TWELFTHS } from '@sober-prism/core/match'
 import { chainOf, type Edit } from '@sober-prism/core/session'
 import { newMark, newTreatment, type Treatment } from '@sober-prism/core/treatments'
 import { useCallback, useMemo, useSyncExternalStore } from 'react'
@@ -65,7 +65,11 @@ export function MatchPicture() {
         className={styles.picture}
         draw={draw}
         signals={SIGNALS}
-        label={`Spectra of ${name}, a line, and of ${comparison.target}, a band with its spread, at equal loudness; below them the wanted correction, dotted, the given one, and what remains`}
+        label={
+          comparison.from
+            ? `Spectra of ${name}, a line, and of ${comparison.target}, a band with its spread, at equal loudness; below them the wanted correction, dotted, the given one, and what remains`
+            : `The wanted correction, dotted, the given one, and what remains`
+        }
         {...plumbHandlers}
       />
       <div className={styles.ruler}>
@@ -150,16 +154,15 @@ function equaliserOf({ target }: Comparison, { bands, rmsErrorDb }: MatchByBands
   }
 }
 
-function filterOf({ from, to, target, settings, ways }: Comparison): Treatment {
-  const { haveDb, wantDb, weight } = pairOf(from, to)
+function filterOf({ pair, target, settings, ways }: Comparison): Treatment {
   const usual = newTreatment('match', 'usual', 'shape').params
   const params = {
     ...usual,
     ...settings,
-    target,
-    haveDb: [...haveDb],
-    wantDb: [...wantDb],
-    weight: [...weight],
+    target: target.slice(0, 200),
+    haveDb: [...pair.haveDb],
+    wantDb: [...pair.wantDb],
+    weight: [...pair.weight],
     zeroDb: ways.zeroDb,
   }
   return { ...newTreatment('match', crypto.randomUUID(), 'shape', params), reason: `To ${target}` }

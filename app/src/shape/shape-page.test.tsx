@@ -5,6 +5,8 @@ import {
   matchWays,
   measureProfile,
   type Profile,
+  responseWays,
+  type SpectrumPair,
   type USUAL_CORRECTION,
 } from '@sober-prism/core/match'
 import { writeProfile } from '@sober-prism/core/session'
@@ -14,6 +16,7 @@ import { act, screen, within } from '@testing-library/react'
 import { describe, expect, it, vi } from 'vitest'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
 import { interfaceActions } from '../store/interface-slice'
+import { sessionActions } from '../store/session-slice'
 import { store } from '../store/store'
 import { sessionOf, show } from '../testing/render'
 import { MatchPicture } from './match-picture'
@@ -152,6 +155,61 @@ describe('balance and levelling', () => {
       params: { thresholdDb: -27.5, atMostDb: 4 },
       reason: 'At most 4 dB at the loudest; −1.8 dB in the mean',
     })
+  })
+})
+
+describe('published responses', () => {
+  it('bring a track from one microphone to another, invented ones or read from files', async () => {
+    const { user, session, desk: made } = shown()
+    type Input = { pair: SpectrumPair; settings: typeof USUAL_CORRECTION }
+    const matchResponses = vi.fn(async ({ pair, settings }: Input) => responseWays(pair, settings))
+    Object.assign(made, { matchResponses })
+    await user.selectOptions(
+      screen.getByLabelText('To which response'),
+      'to Rope-locker microphone',
+    )
+    await user.click(screen.getByRole('button', { name: 'Bring Voice over' }))
+    await user.click(await screen.findByRole('button', { name: /^Take \d+ bands?$/ }))
+    expect(treatmentsOf(session())[0].reason).toMatch(
+      /^To Rope-locker microphone, from Lamp microphone; /,
+    )
+    const csv = (text: string) => new File([text], 'hall.csv', { type: 'text/csv' })
+    await user.upload(screen.getByLabelText('Response files'), csv('hz,db\n100,0\n50,0\n'))
+    await screen.findByText(/hall\.csv: The curve at line 3 cannot be read/)
+    await user.upload(screen.getByLabelText('Response files'), csv('hz,db\n50,0\n900,2\n9000,-3\n'))
+    await user.selectOptions(screen.getByLabelText('From which response'), 'from hall')
+  })
+})
+
+describe('a voice’s chain', () => {
+  it('is made in one action, of the parts that are wanted', async () => {
+    const levels = new Float64Array(60).fill(-60).map((v, i) => (i > 10 && i < 40 ? v + 20 : v))
+    const bands = { frames: 0, mid: new Float32Array(), side: new Float32Array() }
+    const reading = { levels, lowest: { hz: 110 }, bands }
+    const made = show(<ShapePane />, sessionOf(['Voice']), {
+      tracks: new Map([['t0', { levels, lufs: -20, reading }]]),
+    } as never)
+    Object.assign(made.desk, {
+      levelling: vi.fn(async () => ({ thresholdDb: -30, reading: null })),
+    })
+    act(() => {
+      const change = { role: 'voice' as const }
+      store.dispatch(sessionActions.edited([{ kind: 'set-node', node: 't0', change }]))
+    })
+    const chain = pane('Voice chain')
+    await made.user.click(chain.getByRole('button', { name: 'Make the chain of Voice' }))
+    await vi.waitFor(() => expect(treatmentsOf(made.session()).length).toBeGreaterThan(0))
+    const treatments = treatmentsOf(made.session())
+    expect(treatments.map((t) => t.stage)[0]).toBe('clean')
+    expect(treatments.at(-1)).toMatchObject({
+      kind: 'leveller',
+      params: { thresholdDb: -30, atMostDb: 4 },
+    })
+    // What is left out stays out.
+    await made.user.click(chain.getByLabelText(/^Leveller/))
+    await made.user.click(chain.getByRole('button', { name: 'Make the chain of Voice' }))
+    const levellers = treatmentsOf(made.session()).filter((t) => t.kind === 'leveller')
+    expect(levellers).toHaveLength(1)
   })
 })
 

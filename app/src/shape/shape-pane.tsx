@@ -8,6 +8,8 @@ import { Compare } from './compare'
 import { EvenOut } from './even-out'
 import { Library } from './library'
 import { PassageCheck } from './passage'
+import { ResponsePair } from './response-pair'
+import { VoiceChain } from './voice-chain'
 
 /** What shapes the chosen node's tone: matching, balance, levelling, and the profiles to go by. */
 export function ShapePane() {
@@ -25,6 +27,8 @@ export function ShapePane() {
       <Compare key={`compare ${node}`} node={node} library={profiles} />
       <BalanceAgainst key={`balance ${node}`} node={node} library={profiles} />
       <EvenOut key={`even ${node}`} node={node} />
+      <VoiceChain key={`voice ${node}`} node={node} />
+      <ResponsePair key={`responses ${node}`} node={node} />
       <PassageCheck />
       <Library node={node} profiles={profiles} onChange={read} />
     </>

@@ -4,6 +4,7 @@ import {
   fewestBands,
   type MatchWays,
   type Profile,
+  type SpectrumPair,
 } from '@sober-prism/core/match'
 import type { Chain } from '@sober-prism/core/session'
 import { rootReducer } from '../store/store'
@@ -12,8 +13,10 @@ import { rootReducer } from '../store/store'
 export interface Comparison {
   readonly node: string
   readonly target: string
-  readonly from: Profile
-  readonly to: Profile
+  /** Null where published responses are compared and not sounds. */
+  readonly from: Profile | null
+  readonly to: Profile | null
+  readonly pair: SpectrumPair
   readonly ways: MatchWays
   readonly settings: CorrectionSettings
   /** The node's chain when it was measured: with another one the comparison is of the past. */

@@ -17,6 +17,7 @@ export {
   MOST_MATCH_BANDS,
   matchByBands,
   matchWays,
+  responseWays,
   zeroOf,
 } from './match'
 export { type NotMatched, noiseOf, notMatched, widthOf } from './not-matched'
@@ -40,3 +41,4 @@ export {
   TWELFTHS,
 } from './profile'
 export { measureProfile, ProfileMeter } from './profile-meter'
+export { pairOfResponses, type Response } from './response-pair'

@@ -17,6 +17,8 @@ import {
   type Profile,
   ProfileMeter,
   pairOf,
+  pairOfResponses,
+  responseWays,
   THIRDS,
   TWELFTHS,
   USUAL_CORRECTION,
@@ -342,6 +344,39 @@ describe('bands fitted to a curve', () => {
     expect(rmsErrorDb).toBeCloseTo(rms, 6)
     expect(bands).toHaveLength(6)
     expect(bands.every((b) => Math.abs(b.db) <= 12)).toBe(true)
+  })
+})
+
+describe('a pair of published responses', () => {
+  const flat = [20, 200, 2000, 20_000].map((hz) => ({ hz, db: 0 }))
+
+  it('is answered by bands that lead from one to the other', () => {
+    const bump = { ...bell, hz: 900, db: 5, q: 0.8 }
+    const to = Array.from({ length: 60 }, (_, i) => {
+      const hz = 20 * 1000 ** (i / 59)
+      return { hz, db: analogueDb(bump, hz) }
+    })
+    const { byBands } = responseWays(pairOfResponses(flat, to), {
+      ...USUAL_CORRECTION,
+      smoothing: 1 / 6,
+    })
+    const { bands, rmsErrorDb, notMatched: stays } = byBands[1]
+    expect(bands).toHaveLength(1)
+    expect(Math.abs(Math.log2(bands[0].hz / 900))).toBeLessThan(0.05)
+    expect(bands[0].db).toBeCloseTo(5, 0)
+    expect(rmsErrorDb).toBeLessThan(0.3)
+    expect(stays).toEqual([])
+  })
+
+  it('counts only where both tell something', () => {
+    const narrow = [100, 400, 5000].map((hz) => ({ hz, db: 3 }))
+    const { weight } = pairOfResponses(flat, narrow)
+    TWELFTHS.forEach(({ hz }, i) => {
+      expect(weight[i]).toBe(hz >= 100 && hz <= 5000 ? 1 : 0)
+    })
+    expect(() => pairOfResponses(flat, narrow.slice(0, 2))).toThrow(/3 points/)
+    const high = [9000, 12_000, 15_000].map((hz) => ({ hz, db: 0 }))
+    expect(() => pairOfResponses(narrow, high)).toThrow(/no octave in common/)
   })
 })
 

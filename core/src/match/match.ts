@@ -79,7 +79,7 @@ export function matchWays(
   settings: CorrectionSettings,
   onProgress?: (share: number) => void,
 ): MatchWays {
-  return ways(from, to, settings, { most: MOST_MATCH_BANDS, withinDb: EXACT_DB }, onProgress)
+  return ways(from, to, settings, MOST_FIT, onProgress)
 }
 
 /** The first of several ways that comes near; else the last. */
@@ -98,15 +98,40 @@ export interface MatchWays {
 
 /** Nearer than this there is nothing left to fit. */
 const EXACT_DB = 0.05
+const MOST_FIT = { most: MOST_MATCH_BANDS, withinDb: EXACT_DB }
+
+/** {@link matchWays} from one published response to another; what else may differ is not in them. */
+export function responseWays(
+  pair: SpectrumPair,
+  settings: CorrectionSettings,
+  onProgress?: (share: number) => void,
+): MatchWays {
+  return pairWays(pair, settings, MOST_FIT, () => [], onProgress)
+}
+
+interface FitEnd {
+  readonly most: number
+  readonly withinDb: number
+}
 
 function ways(
   from: Profile,
   to: Profile,
   settings: CorrectionSettings,
-  fit: { readonly most: number; readonly withinDb: number },
+  fit: FitEnd,
   onProgress?: (share: number) => void,
 ): MatchWays {
-  const pair = pairOf(from, to)
+  const stays = (givenDb: readonly number[]) => notMatched(from, to, givenDb)
+  return pairWays(pairOf(from, to), settings, fit, stays, onProgress)
+}
+
+function pairWays(
+  pair: SpectrumPair,
+  settings: CorrectionSettings,
+  fit: FitEnd,
+  stays: (givenDb: readonly number[]) => readonly NotMatched[],
+  onProgress?: (share: number) => void,
+): MatchWays {
   const { weight } = pair
   const zeroDb = zeroOf(pair, settings)
   const wantedDb = correctionOf(pair, settings, zeroDb)
@@ -120,7 +145,7 @@ function ways(
       weight,
       trimDb: -loudnessChange(pair.haveDb, givenDb),
       rmsErrorDb,
-      notMatched: notMatched(from, to, givenDb),
+      notMatched: stays(givenDb),
     }
   })
   return { byBands, zeroDb }

@@ -320,6 +320,14 @@ export class Desk {
     return this.pool.run('match', input, { signal, onProgress, first: true })
   }
 
+  /** The same from one published response to another. @throws EngineError */
+  matchResponses(
+    input: Tasks['responses']['in'],
+    { signal }: { signal: AbortSignal },
+  ): Promise<Tasks['responses']['out']> {
+    return this.pool.run('responses', input, { signal, first: true })
+  }
+
   /**
    * The threshold with which a leveller behind a node's chain takes just so much at the loudest moment of the passage.
    * @returns null where audio is missing. @throws EngineError

@@ -27,7 +27,7 @@ import {
   trackPatterns,
 } from '@sober-prism/core/hearing'
 import { LoudnessMeter, TruePeakMeter } from '@sober-prism/core/loudness'
-import { matchWays } from '@sober-prism/core/match'
+import { matchWays, responseWays } from '@sober-prism/core/match'
 import {
   type MixBed,
   panGains,
@@ -117,6 +117,9 @@ const runners: { [N in TaskName]: Runner<N> } = {
   },
   match({ from, to, settings }, onProgress) {
     return matchWays(from, to, settings, onProgress)
+  },
+  responses({ pair, settings }, onProgress) {
+    return responseWays(pair, settings, onProgress)
   },
   passage(input, onProgress) {
     return findPassage(input, onProgress)

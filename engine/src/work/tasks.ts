@@ -25,6 +25,7 @@ import type {
   PassageReading,
   Profile,
   ProfileTitle,
+  SpectrumPair,
 } from '@sober-prism/core/match'
 import type { MixBed, MixPlan, Stretch } from '@sober-prism/core/mix'
 import type { Chain, Edit } from '@sober-prism/core/session'
@@ -157,6 +158,8 @@ export interface Tasks {
   }
   /** Ways to bring one profile to another. */
   match: { in: { from: Profile; to: Profile; settings: CorrectionSettings }; out: MatchWays }
+  /** The same from one published response to another. */
+  responses: { in: { pair: SpectrumPair; settings: CorrectionSettings }; out: MatchWays }
   /** How a stretch of a sound stands to the whole, and the one of a length that stands nearest to it. */
   passage: {
     in: {

@@ -1,0 +1,116 @@
+import Button from '@mui/material/Button'
+import Typography from '@mui/material/Typography'
+import { pairOfResponses, type Response, USUAL_CORRECTION } from '@sober-prism/core/match'
+import { chainOf, DocumentError, parseCurveCsv } from '@sober-prism/core/session'
+import { errorSentence, isCancel } from '@sober-prism/engine'
+import { useEffect, useRef, useState } from 'react'
+import { Choice } from '../controls/choice'
+import { useDesk } from '../shell/desk-context'
+import { nodeName, useSession } from '../store/selectors'
+import { useAppDispatch } from '../store/store'
+import { INVENTED_RESPONSES } from './invented-responses'
+import styles from './shape.module.css'
+import { shapeActions } from './shape-slice'
+
+interface Named {
+  readonly name: string
+  readonly points: Response
+}
+
+/** From one microphone to another by their published responses: two files, or two that were invented to try it with. */
+export function ResponsePair({ node }: { node: string }) {
+  const session = useSession()
+  const desk = useDesk()
+  const dispatch = useAppDispatch()
+  const [read, setRead] = useState<readonly Named[]>([])
+  const [names, setNames] = useState<readonly [string, string]>(['', ''])
+  const [busy, setBusy] = useState(false)
+  const [trouble, setTrouble] = useState<string | null>(null)
+  const file = useRef<HTMLInputElement>(null)
+  const running = useRef<AbortController | null>(null)
+  useEffect(() => () => running.current?.abort(), [])
+  const all = [...read, ...INVENTED_RESPONSES]
+  const [from, to] = names.map((n, i) => all.find((r) => r.name === n) ?? all[i])
+  const take = async (files: readonly File[]) => {
+    setTrouble(null)
+    for (const f of files) {
+      const name = f.name.replace(/\.[^.]+$/, '').slice(0, 100) || 'Response'
+      try {
+        const points = parseCurveCsv(await f.text())
+        setRead((known) => [...known.filter((r) => r.name !== name), { name, points }])
+      } catch (error) {
+        const sentence = error instanceof DocumentError ? error.message : errorSentence(error)
+        setTrouble(`${f.name}: ${sentence}`)
+      }
+    }
+  }
+  const compare = async () => {
+    const controller = new AbortController()
+    running.current = controller
+    setTrouble(null)
+    setBusy(true)
+    try {
+      const pair = pairOfResponses(from.points, to.points)
+      const chain = chainOf(session, node)
+      // Published curves are smooth already.
+      const settings = { ...USUAL_CORRECTION, smoothing: 1 / 6 }
+      const ways = await desk.matchResponses({ pair, settings }, { signal: controller.signal })
+      const target = `${to.name}, from ${from.name}`
+      if (chain) {
+        const made = { node, target, from: null, to: null, pair, ways, settings, chain }
+        dispatch(shapeActions.compared(made))
+      }
+    } catch (error) {
+      if (error instanceof RangeError) setTrouble(error.message)
+      else {
+        const isStopped = isCancel(error) || controller.signal.aborted
+        setTrouble(isStopped ? 'Stopped.' : errorSentence(error))
+      }
+    }
+    setBusy(false)
+  }
+  const choice = (label: string, side: 0 | 1) => (
+    <Choice
+      label={label}
+      value={(side === 0 ? from : to).name}
+      options={all.map((r) => [r.name, `${side === 0 ? 'from' : 'to'} ${r.name}`] as const)}
+      onChange={(name) => setNames(side === 0 ? [name, to.name] : [from.name, name])}
+    />
+  )
+  return (
+    <section className={styles.pane} aria-label="Response pair">
+      <Typography variant="h2">By published responses</Typography>
+      <Typography variant="body2" color="text.secondary">
+        From the microphone it was recorded with to another one, by two curves (Hz and dB as CSV).
+        The ones in the list are invented.
+      </Typography>
+      <div className={styles.row}>
+        {choice('From which response', 0)}
+        {choice('To which response', 1)}
+      </div>
+      <div className={styles.row}>
+        <Button disabled={busy || from.name === to.name} onClick={() => void compare()}>
+          {busy ? 'Working …' : `Bring ${nodeName(session, node)} over`}
+        </Button>
+        <Button variant="text" onClick={() => file.current?.click()}>
+          Read curves …
+        </Button>
+        <input
+          ref={file}
+          type="file"
+          multiple
+          hidden
+          accept=".csv,text/csv"
+          aria-label="Response files"
+          onChange={({ target }) => {
+            void take([...(target.files ?? [])])
+            target.value = ''
+          }}
+        />
+      </div>
+      <div aria-live="polite">
+        {trouble && <Typography color="warning.main">{trouble}</Typography>}
+      </div>
+    </section>
+  )
+}
