@@ -82,6 +82,20 @@ export function trustOf(profile: Profile): number[] {
   return TWELFTHS.map((_, i) => trust(profile, i))
 }
 
+/** Where a converter or decoder has cut the top off, a spectrum falls faster than anything that sounds. */
+const EDGE_DB = 24
+const EDGE_BANDS = 3
+const EDGE_FROM_HZ = 3000
+
+/** Whether a twelfth lies at or behind such a fall. */
+function isBehindEdge(levels: readonly number[], i: number): boolean {
+  const from = TWELFTHS.findIndex(({ hz }) => hz >= EDGE_FROM_HZ)
+  for (let k = from; k <= i + EDGE_BANDS && k < levels.length; k++) {
+    if (levels[k] < levels[k - EDGE_BANDS] - EDGE_DB) return i >= k - EDGE_BANDS
+  }
+  return false
+}
+
 function trust({ twelfths, thirds, topHz }: Profile, i: number): number {
   const { hz, toHz } = TWELFTHS[i]
   if (toHz > TOP_SHARE * topHz) return 0
@@ -92,6 +106,7 @@ function trust({ twelfths, thirds, topHz }: Profile, i: number): number {
   if (level < loudest - EMPTY_DB) return 0
   // A twelfth between the partials of a few notes tells nothing of the source either.
   if (twelfths.meanDb[i] < loudest - EMPTY_DB - 6) return 0
+  if (isBehindEdge(twelfths.meanDb, i)) return 0
   if (!thirds.noiseDb) return 1
   const [none, full] = NOISE_DB
   return Math.max(0, Math.min(1, (level - thirds.noiseDb[at] - none) / (full - none)))

@@ -18,6 +18,11 @@ const FLAT_DB = 1
 const BEYOND_DB = 1
 const LEAST_FALL_DB = 16
 const LEAST_FALLS = 3
+const MANY_FALLS = 5
+/** Falls of a room are alike; where the quarters of them are further apart than this, they are the instrument's own. */
+const MOST_SPREAD = 1.7
+/** Of few falls all have to be as near as this. */
+const FEW_SPREAD = 1.2
 const LEAST_STEPS = 4
 /** How straight a fall has to be: squared correlation of level and time. */
 const STRAIGHT = 0.9
@@ -27,7 +32,7 @@ const FROM_LOUDEST_DB = 25
 /**
  * How fast a sound dies away where it stops: a line through each free fall that occurs in it, from -5 to -25 dB (as T20
  * of ISO 3382-2; falls in music are cut off by what follows, so that its backward integral would bend), the median of
- * them. What stops slowly by itself reads longer than its room.
+ * them. Told only where the falls are alike: those of strings that ring on are not.
  */
 export class DecayMeter {
   readonly #sections
@@ -68,7 +73,7 @@ export class DecayMeter {
     }
   }
 
-  /** Seconds to fall by 60 dB; null where the sound never stops for long enough to tell. */
+  /** Seconds to fall by 60 dB; null where the sound stops too seldom, or differently each time. */
   read(): number | null {
     for (const [smooth, toDb] of SMOOTH.flatMap((s) => FIT_TO_DB.map((db) => [s, db]))) {
       const falls = fallsOf(this.#steps, smooth)
@@ -76,7 +81,11 @@ export class DecayMeter {
         .map((fall) => decayTime(fall, toDb))
         .filter((t) => t !== null)
         .sort((a, b) => a - b)
-      if (times.length >= LEAST_FALLS) return times[Math.floor(times.length / 2)]
+      if (times.length < LEAST_FALLS) continue
+      const at = (share: number) => times[Math.floor(share * (times.length - 1))]
+      const isMany = times.length >= MANY_FALLS
+      const spread = isMany ? at(0.75) / at(0.25) : at(1) / at(0)
+      if (spread <= (isMany ? MOST_SPREAD : FEW_SPREAD)) return at(0.5)
     }
     return null
   }

@@ -287,7 +287,7 @@ describe('a match', () => {
     const other: Profile = {
       ...base,
       decaySeconds: 0.9,
-      loudness: { ...base.loudness, rangeLu: (base.loudness.rangeLu ?? 0) + 4 },
+      loudness: { ...base.loudness, rangeLu: (base.loudness.rangeLu ?? 0) + 6 },
     }
     expect(notMatched(base, base)).toEqual([])
     const found = notMatched({ ...base, decaySeconds: 0.3 }, other)

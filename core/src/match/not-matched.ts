@@ -11,12 +11,12 @@ export interface NotMatched {
 }
 
 /** Smaller differences are not worth a word. */
-const ROOM_RATIO = 1.3
+const ROOM_RATIO = 1.5
 const LEAST_ROOM_SECONDS = 0.1
-const NOISE_DB = 4
+const NOISE_DB = 6
 /** Noise so far below the sound is not heard. */
 const INAUDIBLE_NOISE_DB = -70
-const RANGE_LU = 2.5
+const RANGE_LU = 4
 const WIDTH_DB = 4
 /** Mono, as a figure that can be written. */
 const MONO_DB = -60

@@ -20,6 +20,9 @@ const ACTIVE_DB = 20
 /** Pauses are the quietest moments of this share, where they lie this far below the mean. */
 const PAUSE_SHARE = 0.05
 const PAUSE_DB = 20
+/** So many moments, and none further over the quietest of them than this: else they are no pauses but tails of notes. */
+const LEAST_PAUSES = 5
+const STEADY_DB = 6
 /** Below this a moment is empty, and tells nothing of a recording's noise. */
 const EMPTY_DB = -140
 const OCTAVES = [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000]
@@ -271,10 +274,13 @@ export class ProfileMeter {
   #noise(loud: readonly number[], meanLoud: number): number[] | null {
     const order = loud.map((_, i) => i).sort((a, b) => loud[a] - loud[b])
     const heard = order.filter((i) => powerToDb(loud[i]) > EMPTY_DB)
-    const quietest = heard.slice(0, Math.max(3, Math.ceil(PAUSE_SHARE * loud.length)))
+    const quietest = heard.slice(0, Math.max(LEAST_PAUSES, Math.ceil(PAUSE_SHARE * loud.length)))
     const isPause = (i: number) => loud[i] < meanLoud * 10 ** (-PAUSE_DB / 10)
     const pauses = quietest.filter(isPause)
-    if (pauses.length < 3) return null
+    if (pauses.length < LEAST_PAUSES) return null
+    // Noise stands still; tails of notes do not.
+    const spread = powerToDb(loud[pauses[pauses.length - 1]] / loud[pauses[0]])
+    if (spread > STEADY_DB) return null
     return THIRDS.map((_, b) =>
       toDb(pauses.reduce((sum, i) => sum + this.#moments[i][b], 0) / pauses.length),
     )

@@ -4,8 +4,8 @@ import { TWELFTHS } from './profile'
 /** A published response: gain over frequency, in rising order. */
 export type Response = readonly { readonly hz: number; readonly db: number }[]
 
-/** The least and the most points that a published response is worth reading with. */
-export const LEAST_RESPONSE_POINTS = 3
+/** The least points that a published response is worth reading with. */
+const LEAST_RESPONSE_POINTS = 3
 
 /**
  * From one published response to another, as if both were spectra: over what both tell of, straight over the logarithm
