@@ -113,6 +113,14 @@ describe('matching', () => {
     ).toHaveBeenCalledTimes(2)
   })
 
+  it('forgets a comparison when another session is opened', async () => {
+    const { user } = shown()
+    await user.click(screen.getByRole('button', { name: 'Compare Voice with Room' }))
+    await screen.findByRole('region', { name: 'Voice to Room' })
+    act(() => void store.dispatch(sessionActions.opened(sessionOf(['Voice']))))
+    expect(screen.queryByRole('region', { name: 'Voice to Room' })).toBeNull()
+  })
+
   it('tells why it cannot be done, and when it is stopped', async () => {
     const { user, desk: made } = shown()
     const refuse = new EngineError('A profile needs 8 s of sound at least; there are 4.0 s.')

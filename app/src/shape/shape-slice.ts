@@ -7,6 +7,7 @@ import {
   type SpectrumPair,
 } from '@sober-prism/core/match'
 import type { Chain } from '@sober-prism/core/session'
+import { sessionActions } from '../store/session-slice'
 import { rootReducer } from '../store/store'
 
 /** A sound held against a target: both profiles, and the ways to bring one to the other. */
@@ -45,6 +46,8 @@ const shapeSlice = createSlice({
     }),
     closed: (): ShapeState => initialState,
   },
+  // What was compared belongs to the session that was open.
+  extraReducers: (builder) => void builder.addCase(sessionActions.opened, () => initialState),
   selectors: { selectShape: (state) => state },
 })
 
