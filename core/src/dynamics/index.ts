@@ -6,6 +6,7 @@ export {
   type LevellerSettings,
   LevelSteps,
   levelsOf,
+  lowCutSections,
   readLeveller,
   thresholdFor,
 } from './leveller'

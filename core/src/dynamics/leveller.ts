@@ -28,11 +28,16 @@ const FAST_SECONDS = 0.005
 const SLOWER = 8
 const SILENT = 1e-12
 
+/** The detector's low cut. */
+export function lowCutSections(hz: number, sampleRateHz: number): Biquad[] {
+  const cut = { type: 'low-cut', hz, db: 0, q: Math.SQRT1_2, slopeDbPerOct: 12 } as const
+  return designBand({ ...cut, channel: 'stereo' }, sampleRateHz)
+}
+
 /** Power of a sound behind the detector's low cut, step by step: mean over channels. */
 export class LevelSteps {
   #sections: readonly Biquad[] = []
   #states: Float64Array[][] = []
-  #lowCutHz = 0
   #sum = 0
   #count = 0
 
@@ -41,12 +46,16 @@ export class LevelSteps {
     private readonly channels: number,
   ) {}
 
+  /** For where designing takes no time away from sound. */
   setLowCut(hz: number): void {
-    if (hz === this.#lowCutHz) return
-    this.#lowCutHz = hz
-    const cut = { type: 'low-cut', hz, db: 0, q: Math.SQRT1_2, slopeDbPerOct: 12 } as const
-    this.#sections = designBand({ ...cut, channel: 'stereo' }, this.sampleRateHz)
-    this.#states = this.#sections.map(() =>
+    this.setSections(lowCutSections(hz, this.sampleRateHz))
+  }
+
+  /** Takes a ready-made {@link lowCutSections}; what was heard stays. */
+  setSections(sections: readonly Biquad[]): void {
+    this.#sections = sections
+    if (this.#states.length === sections.length) return
+    this.#states = sections.map(() =>
       Array.from({ length: this.channels }, () => new Float64Array(2)),
     )
   }

@@ -1,4 +1,5 @@
 import * as z from 'zod'
+import type { Biquad } from '../../filters'
 
 export const levellerParams = z.strictObject({
   /** In dB relative to a mean square of 1. */
@@ -16,3 +17,8 @@ export const levellerParams = z.strictObject({
   outputDb: z.number().min(-24).max(24),
 })
 export type LevellerParams = z.infer<typeof levellerParams>
+
+/** The detector's low cut. */
+export interface LevellerDesign {
+  readonly lowCut: readonly Biquad[]
+}

@@ -1,10 +1,10 @@
 import { Ramp } from '../../audio'
 import { LEVEL_STEP, LevellerGain, LevelSteps } from '../../dynamics'
-import type { NoDesign, TreatmentProcessor } from '../kind'
-import type { LevellerParams } from './params'
+import type { TreatmentProcessor } from '../kind'
+import type { LevellerDesign, LevellerParams } from './params'
 
 /** Runs a leveller. Gains are read every 32 frames and go from one to the next in a straight line. */
-export class LevellerProcessor implements TreatmentProcessor<LevellerParams, NoDesign> {
+export class LevellerProcessor implements TreatmentProcessor<LevellerParams, LevellerDesign> {
   readonly latency = 0
   readonly #levels: LevelSteps
   readonly #gain: LevellerGain
@@ -38,8 +38,8 @@ export class LevellerProcessor implements TreatmentProcessor<LevellerParams, NoD
     return true
   }
 
-  set(params: LevellerParams): void {
-    this.#levels.setLowCut(params.lowCutHz)
+  set(params: LevellerParams, { lowCut }: LevellerDesign): void {
+    this.#levels.setSections(lowCut)
     this.#gain.set(params)
     const values = [params.mix, 10 ** (params.outputDb / 20)]
     ;[this.#mix, this.#output].forEach((ramp, i) => {

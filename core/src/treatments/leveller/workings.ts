@@ -1,10 +1,11 @@
-import { NO_DESIGN, type NoDesign, type TreatmentWorkings } from '../kind'
-import type { LevellerParams } from './params'
+import { lowCutSections } from '../../dynamics'
+import type { TreatmentWorkings } from '../kind'
+import type { LevellerDesign, LevellerParams } from './params'
 import { LevellerProcessor } from './processor'
 
 /** How the sound of `leveller` is made. */
-export const levellerWorkings: TreatmentWorkings<LevellerParams, NoDesign> = {
-  design: () => NO_DESIGN,
+export const levellerWorkings: TreatmentWorkings<LevellerParams, LevellerDesign> = {
+  design: ({ lowCutHz }, sampleRateHz) => ({ lowCut: lowCutSections(lowCutHz, sampleRateHz) }),
   isHeavy: () => false,
   latency: () => 0,
   make: (sampleRateHz, channels) => new LevellerProcessor(sampleRateHz, channels),
