@@ -3,7 +3,8 @@ import { closeSync, mkdirSync, openSync, rmSync, writeSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { seededRandom } from '@sober-prism/core/audio'
-import type { Browser, Page } from 'playwright-core'
+import type { Browser, BrowserContext, Page } from 'playwright-core'
+import { launchWithProfile } from '../../e2e/src/browser'
 import { pageMemoryMb, untilHeardAt, untilPlayed } from './desk-in-page'
 
 const RATE = 48000
@@ -28,24 +29,27 @@ export const measureManyTracks = measuring({ tracks: 100, minutes: 4, bells: 0, 
 export const measureLongTracks = measuring({ tracks: 4, minutes: 120, bells: 4, playSeconds: 30 })
 
 function measuring(size: Size) {
-  return async (browser: Browser, address: string): Promise<[string, string][]> => {
+  return async (_: Browser, address: string): Promise<[string, string][]> => {
     const folder = join(tmpdir(), 'sober-prism-large')
     const files = writeTracks(folder, size)
+    // Gigabytes are more than a context without a profile may store.
+    const profile = join(folder, 'profile')
+    const context = await launchWithProfile(profile)
     try {
-      return await measureSession(browser, address, files, size)
+      return await measureSession(context, address, files, size)
     } finally {
+      await context.close()
       rmSync(folder, { recursive: true })
     }
   }
 }
 
 async function measureSession(
-  browser: Browser,
+  context: BrowserContext,
   address: string,
   files: readonly string[],
   { tracks, minutes, bells, playSeconds }: Size,
 ): Promise<[string, string][]> {
-  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
   const page = await context.newPage()
   // The TypeScript runner wraps functions in this helper, which the page does not have.
   await page.addInitScript('globalThis.__name = (f) => f')
@@ -136,7 +140,6 @@ async function measureSession(
   await memory('while it renders')
   await page.getByRole('table', { name: 'Rendered files' }).waitFor({ timeout: 1_800_000 })
   rows.push(['the mix rendered, 24 bit', seconds(from)])
-  await context.close()
   return rows
 }
 

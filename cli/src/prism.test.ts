@@ -238,6 +238,26 @@ describe('prism render', () => {
     return { made: applyEdits(made, edits), hash }
   }
 
+  it('brings the mix to the peak or the loudness that the session asks for, and says by how much', async () => {
+    const { made, hash } = session()
+    const wav = new Uint8Array(readFileSync(join(cwd, 'low.wav')))
+    const ways = { peak: { to: 'peak', dbtp: -3 }, loud: { to: 'loudness', lufs: -30, dbtp: -1 } }
+    for (const [name, normalise] of Object.entries(ways)) {
+      const change = { normalise } as Extract<Edit, { kind: 'set-session' }>['change']
+      const text = writeSession(applyEdits(made, [{ kind: 'set-session', change }]))
+      const files = { 'session.json': new TextEncoder().encode(text), [`audio/${hash}.wav`]: wav }
+      put(`${name}.prism`, zipSync(files))
+    }
+    const peak = (await prism('render', 'peak.prism', 'peak.wav', '--json')).json()
+    expect(peak.truePeakDbtp).toBeCloseTo(-3, 3)
+    expect(peak.normalised.heldByPeak).toBe(false)
+    const loud = (await prism('render', 'loud.prism', 'loud.wav', '--json')).json()
+    expect(loud.integratedLufs).toBeCloseTo(-30, 2)
+    // What stands in the file is what was said.
+    const written = (await prism('inspect', 'loud.wav', '--json')).json()
+    expect(written.files[0].integratedLufs).toBeCloseTo(-30, 2)
+  })
+
   it('renders the mix and stems of a .prism file, and keeps existing files', async () => {
     const { made, hash } = session()
     const wav = new Uint8Array(readFileSync(join(cwd, 'low.wav')))

@@ -1,6 +1,6 @@
 import { resolve } from 'node:path'
-import { type AudioSource, amplitudeToDb } from '@sober-prism/core/audio'
-import { LoudnessMeter, TruePeakMeter } from '@sober-prism/core/loudness'
+import { type AudioSource, dbToAmplitude, scaled } from '@sober-prism/core/audio'
+import { normalisingGain, OutputMeter } from '@sober-prism/core/loudness'
 import {
   ChainRun,
   designNow,
@@ -42,10 +42,13 @@ export const render: Command = async (args, around) => {
     if (frames === 0) throw new FileError(file, 'the session has no tracks')
     const recordings = await openRecordings(opened, file)
     const plan = renderPlan(session, designNow(sampleRateHz))
-    const loudness = new LoudnessMeter(sampleRateHz, 2)
-    const peak = new TruePeakMeter(2)
+    const meter = new OutputMeter(sampleRateHz, 2)
     let done = 0
-    const mix = streamMix(plan, recordings, sampleRateHz, stretch)
+    const mix = () => streamMix(plan, recordings, sampleRateHz, stretch)
+    const normalised = session.normalise
+      ? normalisingGain(await measureOutput(mix(), sampleRateHz), session.normalise)
+      : null
+    const gain = dbToAmplitude(normalised?.gainDb ?? 0)
     const target = (name: string, channels: number, cwd = around.cwd) => ({
       cwd,
       file: name,
@@ -55,9 +58,9 @@ export const render: Command = async (args, around) => {
       frames,
       bits,
     })
-    await writeAudio(target(out, 2), mix, (piece) => {
-      loudness.add(piece)
-      peak.add(piece)
+    const made = normalised ? louder(mix(), gain) : mix()
+    await writeAudio(target(out, 2), made, (piece) => {
+      meter.add(piece)
       done += piece[0].length
       around.progress(`mix ${Math.round((100 * done) / frames)} %`)
     })
@@ -70,12 +73,13 @@ export const render: Command = async (args, around) => {
       }
     }
     around.progress('')
-    const amplitude = peak.finish()
+    const { lufs: integratedLufs, truePeakDbtp } = meter.finish()
     const result = {
       out,
       frames,
-      integratedLufs: loudness.read().integratedLufs,
-      truePeakDbtp: amplitude > 1e-10 ? amplitudeToDb(amplitude) : null,
+      integratedLufs,
+      truePeakDbtp,
+      ...(normalised && { normalised }),
     }
     around.out(
       call.json
@@ -85,6 +89,16 @@ export const render: Command = async (args, around) => {
   } finally {
     await opened.close()
   }
+}
+
+async function measureOutput(pieces: AsyncIterable<Float32Array[]>, sampleRateHz: number) {
+  const meter = new OutputMeter(sampleRateHz, 2)
+  for await (const piece of pieces) meter.add(piece)
+  return meter.finish()
+}
+
+async function* louder(pieces: AsyncIterable<Float32Array[]>, gain: number) {
+  for await (const piece of pieces) yield piece.map((channel) => scaled(channel, gain))
 }
 
 interface Stem {

@@ -1,4 +1,4 @@
-import { type Browser, chromium } from 'playwright-core'
+import { type Browser, type BrowserContext, chromium } from 'playwright-core'
 
 const ARGS = [
   '--no-sandbox',
@@ -15,4 +15,13 @@ const ARGS = [
 /** Debian's chromium, headless, with sound that nobody hears. */
 export function launch(more: readonly string[] = []): Promise<Browser> {
   return chromium.launch({ executablePath: '/usr/bin/chromium', args: [...ARGS, ...more] })
+}
+
+/** The same with a profile on the disk: what it stores may be larger than what a private window may. */
+export function launchWithProfile(folder: string): Promise<BrowserContext> {
+  return chromium.launchPersistentContext(folder, {
+    executablePath: '/usr/bin/chromium',
+    args: ARGS,
+    viewport: { width: 1280, height: 800 },
+  })
 }

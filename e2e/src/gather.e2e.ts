@@ -168,7 +168,7 @@ describe('bringing files in', () => {
   it('cancels what is still coming in and keeps what has arrived', async () => {
     const { page } = await newSession()
     const many = Array.from({ length: 12 }, (_, i) =>
-      noiseFile(`Long ${i}.wav`, i, { rateHz: 44100, seconds: 4 }),
+      noiseFile(`Long ${i}.wav`, i, { rateHz: 44100, seconds: 10 }),
     )
     await give(page, ...many)
     await page

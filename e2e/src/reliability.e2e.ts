@@ -199,7 +199,7 @@ describe('long work', () => {
     })
     let workers = 0
     await page.route(/files\.worker.*\.js$/, async (route) => {
-      if (++workers > 3) await held
+      if (++workers > 1) await held
       await route.continue()
     })
     await bring(page, 5, 1)

@@ -93,6 +93,13 @@ describe('one take made to sound like the other', () => {
     await page.getByRole('button', { name: 'Play' }).click()
     await page.getByText(/^takes \d\.\d dB now$/).waitFor()
     await page.getByRole('button', { name: 'Pause' }).click()
+    // Over time it takes no more than it was aimed at, and what that does to the loudness is told.
+    const overview = page.getByRole('img', { name: /the leveller takes \d\.\d dB at most/ })
+    await overview.waitFor({ timeout: 20_000 })
+    const most = /takes (\d\.\d) dB/.exec((await overview.getAttribute('aria-label')) ?? '')?.[1]
+    expect(Number(most)).toBeGreaterThan(2)
+    expect(Number(most)).toBeLessThanOrEqual(4)
+    await page.getByText(/LUFS before it, −\d+\.\d behind/).waitFor()
   })
 
   it('gives a profile that outlives the page, and nothing of its sound', async () => {
@@ -141,6 +148,40 @@ describe('a reference on the transport', () => {
     const level = (clip: Clip) =>
       10 * Math.log10(longTermLevels(clip, THIRDS).reduce((s, v) => s + 10 ** (v / 10), 0))
     expect(Math.abs(level(reference) - level(mix))).toBeLessThan(6)
+  })
+
+  it('is compared in a range, as the mix is, from a place of one’s own', async () => {
+    const ranges = own.getByRole('group', { name: 'Range that is compared' })
+    await ranges.getByRole('button', { name: 'Middle' }).click()
+    await own
+      .getByText(/Quay at equal loudness.*only 200 Hz to 2\.00 kHz/)
+      .waitFor({ timeout: 20_000 })
+    await own.waitForTimeout(500)
+    const above = (clip: Clip) => {
+      const levels = longTermLevels(clip, THIRDS)
+      const mean = (from: number, to: number) => {
+        const inside = THIRDS.flatMap(({ hz }, i) => (hz > from && hz < to ? [levels[i]] : []))
+        return inside.reduce((sum, v) => sum + v, 0) / inside.length
+      }
+      return mean(4000, 9000) - mean(300, 1500)
+    }
+    expect(above(await record())).toBeLessThan(above(mix) - 30)
+    // Off again, the mix is heard in the same range.
+    await own.getByRole('button', { name: 'Hear Quay in place of the mix' }).click()
+    await own.getByText(/Listening only: the mix, only 200 Hz to 2\.00 kHz/).waitFor()
+    await own.waitForTimeout(500)
+    expect(above(await record())).toBeLessThan(above(mix) - 30)
+    await ranges.getByRole('button', { name: 'All' }).click()
+    await own.getByText('As it will be rendered').waitFor()
+
+    const place = own.getByRole('slider', { name: 'Place in Quay' })
+    await place.focus()
+    const before = await place.getAttribute('aria-valuenow')
+    await own.keyboard.press('Home')
+    await expect.poll(() => place.getAttribute('aria-valuenow')).toBe('0')
+    expect(before).not.toBe('0')
+    await own.getByRole('button', { name: 'Hear Quay in place of the mix' }).click()
+    await own.getByText(/Listening only: Quay at equal loudness/).waitFor({ timeout: 20_000 })
   })
 
   it('gives way to the next one, and to the mix, by a key', async () => {

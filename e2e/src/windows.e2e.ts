@@ -41,4 +41,32 @@ describe('a session in two windows', () => {
     await second.getByLabel('Name of track A').waitFor()
     expect(problems).toEqual([])
   })
+
+  it('is not taken from a window where files are coming in before one knows that this stops them', async () => {
+    const { page: first } = await freshPage(browser)
+    await first.getByRole('button', { name: 'New session' }).click()
+    await first.waitForURL(/\/gather$/)
+    let letOn = () => {}
+    const held = new Promise<void>((resolve) => {
+      letOn = resolve
+    })
+    await first.route(/files\.worker.*\.js$/, async (route) => {
+      await held
+      await route.continue()
+    })
+    await first.getByTestId('track-files').setInputFiles([noiseFile('Viola.wav', 1)])
+    await first.getByText('Viola.wav').waitFor()
+
+    const second = await first.context().newPage()
+    await second.goto(first.url())
+    await second.getByRole('button', { name: 'Take over here' }).click()
+    await second.getByText(/Files are still coming in there; taking over stops them/).waitFor()
+    letOn()
+    // The first went on undisturbed.
+    await first.getByLabel('Name of track A').waitFor()
+
+    await second.getByRole('button', { name: 'Take over all the same' }).click()
+    await second.getByLabel('Name of track A').waitFor()
+    await first.getByText(/open in another window/).waitFor()
+  })
 })

@@ -10,6 +10,7 @@ export type { AuditionMode } from './desk/audition'
 export type { PhaseCost } from './desk/design-store'
 export {
   Desk,
+  type FrequencyRange,
   type HeardRendition,
   type HuntPlace,
   type Rendition,

@@ -1,13 +1,13 @@
 import IconButton from '@mui/material/IconButton'
 import Tooltip from '@mui/material/Tooltip'
-import type { ReactNode } from 'react'
+import type { MouseEvent, ReactNode } from 'react'
 
 interface IconActionProps {
   readonly label: string
   /** What the tooltip says besides. */
   readonly hint?: string
   readonly icon: ReactNode
-  readonly onClick: () => void
+  readonly onClick: (event: MouseEvent<HTMLElement>) => void
   readonly disabled?: boolean
   readonly pressed?: boolean
 }

@@ -54,6 +54,21 @@ describe('delivering', () => {
     screen.getByText(/Samples over full scale are clipped at 24 bit/)
   })
 
+  it('brings the mix to a loudness under a peak, as a part of the session', async () => {
+    const { user, session, open } = show(<DeliverPage />, sessionOf(['A']))
+    await user.selectOptions(screen.getByLabelText('Normalise'), 'the mix to a loudness')
+    const lufs = screen.getByRole('textbox', { name: /Loudness/ })
+    await user.clear(lufs)
+    await user.type(lufs, '-23{Enter}')
+    expect(session().normalise).toEqual({ to: 'loudness', lufs: -23, dbtp: -1 })
+    const normalised = { gainDb: -3.5, heldByPeak: true }
+    const file = { name: 'Mix.wav', blob: new Blob(), lufs: -24, truePeakDbtp: -1, normalised }
+    act(() => open.deliver.files.set([file]))
+    screen.getByText(/brought there by −3\.5 dB; its peak kept it/)
+    await user.selectOptions(screen.getByLabelText('Normalise'), 'the mix as loud as it is')
+    expect(session().normalise).toBeNull()
+  })
+
   it('tells what is left out of the mix', () => {
     const mute = { kind: 'set-node', node: 't1', change: { mute: true } } as const
     show(<DeliverPage />, sessionOf(['A', 'B'], mute), peak(-3))

@@ -14,6 +14,7 @@ import { useAppDispatch, useAppSelector } from '../store/store'
 import styles from './deliver.module.css'
 import { deliverActions, selectChoice } from './deliver-slice'
 import { MixFigures } from './mix-figures'
+import { NormaliseChoice } from './normalise-choice'
 import { RenderedFiles } from './rendered-files'
 
 /** Render the mix and the treated tracks; save the session. */
@@ -97,6 +98,7 @@ function RenderForm() {
             disabled={disabled}
           />
         </RadioGroup>
+        <NormaliseChoice disabled={disabled || !choice.mix} />
         <Button
           variant="contained"
           disabled={disabled || nothing}

@@ -52,6 +52,15 @@ export function RenderedFiles({ files, bits }: RenderedFilesProps) {
           ))}
         </TableBody>
       </Table>
+      {files.map(
+        ({ name, normalised }) =>
+          normalised && (
+            <Typography key={name} color="text.secondary">
+              {name} was brought there by {signed(normalised.gainDb)} dB
+              {normalised.heldByPeak && '; its peak kept it from being as loud as was asked'}.
+            </Typography>
+          ),
+      )}
       {files.some(isOver) && (
         <Typography color="warning">
           A true peak stands above 0 dBTP.{' '}

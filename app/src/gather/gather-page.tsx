@@ -1,7 +1,9 @@
 import { Intro } from '../controls/intro'
+import { isOnItsWay } from '../jobs/import-jobs'
 import { useOpenSession, useSignal } from '../shell/desk-context'
 import { Step } from '../shell/step'
-import { useSession } from '../store/selectors'
+import { openSession } from '../store/selectors'
+import { useAppSelector } from '../store/store'
 import styles from './gather.module.css'
 import { GroupTable } from './group-table'
 import { ImportList } from './import-list'
@@ -13,10 +15,7 @@ import { WorkingLevels } from './working-levels'
 
 /** Bring in tracks and references, name them, set their roles and levels. */
 export function Component() {
-  const session = useSession()
-  const { imports } = useOpenSession()
-  const files = useSignal(imports.files)
-  const busy = files.some((f) => f.state.kind === 'waiting' || f.state.kind === 'busy')
+  const hasTracks = useAppSelector((root) => openSession(root).tracks.length > 0)
   return (
     <Step
       intro={
@@ -34,15 +33,10 @@ export function Component() {
       }
     >
       <div className={styles.gather}>
-        <SessionFields busy={busy} />
+        <Fields />
         <TrackDrop>
-          <ImportList
-            files={files}
-            busy={busy}
-            onCancel={() => imports.cancel()}
-            onClear={() => imports.clear()}
-          />
-          {session.tracks.length > 0 && (
+          <Incoming />
+          {hasTracks && (
             <>
               <TrackTable />
               <GroupTable />
@@ -51,5 +45,24 @@ export function Component() {
         </TrackDrop>
       </div>
     </Step>
+  )
+}
+
+// Files report many times a second: what stands beside them is not drawn anew for it.
+function Fields() {
+  const { imports } = useOpenSession()
+  return <SessionFields busy={useSignal(imports.files).some(isOnItsWay)} />
+}
+
+function Incoming() {
+  const { imports } = useOpenSession()
+  const files = useSignal(imports.files)
+  return (
+    <ImportList
+      files={files}
+      busy={files.some(isOnItsWay)}
+      onCancel={() => imports.cancel()}
+      onClear={() => imports.clear()}
+    />
   )
 }

@@ -2,6 +2,7 @@ import Button from '@mui/material/Button'
 import LinearProgress from '@mui/material/LinearProgress'
 import Typography from '@mui/material/Typography'
 import type { FileStage } from '@sober-prism/engine'
+import { memo } from 'react'
 import type { Incoming } from '../jobs/import-jobs'
 import styles from './gather.module.css'
 
@@ -39,35 +40,42 @@ export function ImportList({ files, busy, onCancel, onClear }: ImportListProps) 
         )}
       </header>
       <ul>
-        {files.map(({ key, name, state }) => (
-          <li key={key} data-state={state.kind}>
-            <span className="clip" title={name}>
-              {name}
-            </span>
-            {state.kind === 'waiting' && <Note>waiting</Note>}
-            {state.kind === 'cancelled' && <Note>cancelled</Note>}
-            {state.kind === 'done' && <Note>{state.text}</Note>}
-            {state.kind === 'failed' && (
-              <Typography color="warning" sx={{ gridColumn: '2 / span 2' }}>
-                {state.sentence}
-              </Typography>
-            )}
-            {state.kind === 'busy' && (
-              <>
-                <Note>{STAGES[state.stage].text}</Note>
-                <LinearProgress
-                  variant="determinate"
-                  aria-label={`${name}: ${STAGES[state.stage].text}`}
-                  value={Math.round(100 * shareOf(state.stage, state.share))}
-                />
-              </>
-            )}
-          </li>
+        {files.map((file) => (
+          <IncomingRow key={file.key} file={file} />
         ))}
       </ul>
     </section>
   )
 }
+
+/** Drawn anew only when something happened to its file. */
+const IncomingRow = memo(({ file: { name, state } }: { file: Incoming }) => {
+  return (
+    <li data-state={state.kind}>
+      <span className="clip" title={name}>
+        {name}
+      </span>
+      {state.kind === 'waiting' && <Note>waiting</Note>}
+      {state.kind === 'cancelled' && <Note>cancelled</Note>}
+      {state.kind === 'done' && <Note>{state.text}</Note>}
+      {state.kind === 'failed' && (
+        <Typography color="warning" sx={{ gridColumn: '2 / span 2' }}>
+          {state.sentence}
+        </Typography>
+      )}
+      {state.kind === 'busy' && (
+        <>
+          <Note>{STAGES[state.stage].text}</Note>
+          <LinearProgress
+            variant="determinate"
+            aria-label={`${name}: ${STAGES[state.stage].text}`}
+            value={Math.round(100 * shareOf(state.stage, state.share))}
+          />
+        </>
+      )}
+    </li>
+  )
+})
 
 function Note({ children }: { children: string }) {
   return <Typography color="text.secondary">{children}</Typography>

@@ -1,13 +1,13 @@
 import Slider from '@mui/material/Slider'
 import TableCell from '@mui/material/TableCell'
 import Typography from '@mui/material/Typography'
-import { groupsAbove, type Routed, type Session } from '@sober-prism/core/session'
+import { type Group, groupsAbove, type Routed } from '@sober-prism/core/session'
 import { MIX } from '@sober-prism/core/treatments'
 import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
 import { formatDb } from '../format'
-import { useSession } from '../store/selectors'
-import { useEdit } from '../store/store'
+import { openSession } from '../store/selectors'
+import { useAppSelector, useEdit } from '../store/store'
 
 interface NodeProps {
   readonly node: Routed
@@ -15,15 +15,15 @@ interface NodeProps {
 
 /** Where a track's or group's sound goes: the mix, or a group that is not in it. */
 export function OutputCell({ node }: NodeProps) {
-  const session = useSession()
   const edit = useEdit()
-  const groups = session.groups.filter((g) => !flowsInto(session, g.id, node.id))
+  const all = useAppSelector((root) => openSession(root).groups)
+  const groups = all.filter((g) => !flowsInto(all, g.id, node.id))
   return (
     <TableCell>
       <Choice
         label={`${node.name} goes to`}
         value={node.output}
-        disabled={session.groups.length === 0}
+        disabled={all.length === 0}
         options={[[MIX, 'Mix'], ...groups.map((g) => [g.id, `${g.letter} ${g.name}`] as const)]}
         onChange={(output) => edit([{ kind: 'set-output', node: node.id, output }])}
       />
@@ -32,8 +32,8 @@ export function OutputCell({ node }: NodeProps) {
 }
 
 /** Whether a group is a node itself or flows into it. */
-function flowsInto(session: Session, group: string, node: string): boolean {
-  return group === node || groupsAbove(session, group).some((g) => g.id === node)
+function flowsInto(groups: Group[], group: string, node: string): boolean {
+  return group === node || groupsAbove({ groups, tracks: [] }, group).some((g) => g.id === node)
 }
 
 /** Level at the fader, to be typed, and pan. */

@@ -27,6 +27,7 @@ import TableHead from '@mui/material/TableHead'
 import TableRow from '@mui/material/TableRow'
 import Typography from '@mui/material/Typography'
 import { type EditOf, ROLES, type Role, type Track } from '@sober-prism/core/session'
+import { memo } from 'react'
 import { Choice } from '../controls/choice'
 import { IconAction } from '../controls/icon-action'
 import { formatTime, signed } from '../format'
@@ -40,6 +41,7 @@ import { LevelCells, OutputCell } from './node-cells'
 /** All tracks with what can be set of each; rows are reordered by drag or with the keyboard. */
 export function TrackTable() {
   const session = useSession()
+  const { tracks: measured } = useAnalysis()
   const edit = useEdit()
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
@@ -88,7 +90,12 @@ export function TrackTable() {
             strategy={verticalListSortingStrategy}
           >
             {session.tracks.map((track) => (
-              <TrackRow key={track.id} track={track} rateHz={session.sampleRateHz} />
+              <TrackRow
+                key={track.id}
+                track={track}
+                rateHz={session.sampleRateHz}
+                lufs={measured.get(track.id)?.lufs ?? null}
+              />
             ))}
           </SortableContext>
         </TableBody>
@@ -97,9 +104,14 @@ export function TrackTable() {
   )
 }
 
-function TrackRow({ track, rateHz }: { track: Track; rateHz: number }) {
-  const dispatch = useAppDispatch()
-  const edit = useEdit()
+interface TrackRowProps {
+  readonly track: Track
+  readonly rateHz: number
+  readonly lufs: number | null
+}
+
+/** Where a row stands changes with every drag and every arrival; what is in it mostly not. */
+function TrackRow({ track, rateHz, lufs }: TrackRowProps) {
   const {
     attributes,
     listeners,
@@ -109,9 +121,6 @@ function TrackRow({ track, rateHz }: { track: Track; rateHz: number }) {
     transition,
     isDragging,
   } = useSortable({ id: track.id })
-  const change = (values: EditOf<'set-node'>['change'], gesture?: string) =>
-    edit([{ kind: 'set-node', node: track.id, change: values }], { gesture })
-  const lufs = useAnalysis().tracks.get(track.id)?.lufs ?? null
   return (
     <TableRow
       ref={setNodeRef}
@@ -129,21 +138,49 @@ function TrackRow({ track, rateHz }: { track: Track; rateHz: number }) {
           >
             <DragIcon />
           </IconButton>
-          <OutlinedInput
-            value={track.letter}
-            inputProps={{
-              'aria-label': `Letter of ${track.name}`,
-              maxLength: 3,
-              style: { width: '2.5ch', fontFamily: '"Source Code Pro", monospace' },
-            }}
-            onFocus={(e) => e.target.select()}
-            onChange={(e) => {
-              const letter = e.target.value.trim()
-              if (letter !== '') change({ letter }, `letter ${track.id}`)
-            }}
-          />
+          <LetterField id={track.id} name={track.name} letter={track.letter} />
         </span>
       </TableCell>
+      <TrackCells track={track} rateHz={rateHz} lufs={lufs} />
+    </TableRow>
+  )
+}
+
+interface LetterFieldProps {
+  readonly id: string
+  readonly name: string
+  readonly letter: string
+}
+
+const LetterField = memo(({ id, name, letter }: LetterFieldProps) => {
+  const edit = useEdit()
+  return (
+    <OutlinedInput
+      value={letter}
+      inputProps={{
+        'aria-label': `Letter of ${name}`,
+        maxLength: 3,
+        style: { width: '2.5ch', fontFamily: '"Source Code Pro", monospace' },
+      }}
+      onFocus={(e) => e.target.select()}
+      onChange={(e) => {
+        const typed = e.target.value.trim()
+        if (typed === '') return
+        edit([{ kind: 'set-node', node: id, change: { letter: typed } }], {
+          gesture: `letter ${id}`,
+        })
+      }}
+    />
+  )
+})
+
+const TrackCells = memo(({ track, rateHz, lufs }: TrackRowProps) => {
+  const dispatch = useAppDispatch()
+  const edit = useEdit()
+  const change = (values: EditOf<'set-node'>['change'], gesture?: string) =>
+    edit([{ kind: 'set-node', node: track.id, change: values }], { gesture })
+  return (
+    <>
       <TableCell sx={{ width: '30%' }}>
         <OutlinedInput
           fullWidth
@@ -183,9 +220,9 @@ function TrackRow({ track, rateHz }: { track: Track; rateHz: number }) {
           }}
         />
       </TableCell>
-    </TableRow>
+    </>
   )
-}
+})
 
 function startText(track: Track, rateHz: number): string {
   return track.offsetFrames === 0

@@ -25,6 +25,22 @@ export function Plot({ draw, signals, label, children, ...rest }: PlotProps) {
   const canvasRef = useRef<HTMLCanvasElement>(null)
   const sheetName = useAppSelector((root) => root.interface.sheet)
 
+  // As the browser tells it: asking for it would lay the page out once for every picture.
+  const size = useRef({ width: 0, height: 0 })
+  const repaint = useRef(() => {})
+
+  useEffect(() => {
+    const canvas = canvasRef.current
+    if (!canvas) return
+    const observer = new ResizeObserver(([{ contentRect }]) => {
+      const { width, height } = contentRect
+      size.current = { width: Math.round(width), height: Math.round(height) }
+      repaint.current()
+    })
+    observer.observe(canvas)
+    return () => observer.disconnect()
+  }, [])
+
   useEffect(() => {
     const canvas = canvasRef.current
     const context = canvas?.getContext('2d')
@@ -32,7 +48,7 @@ export function Plot({ draw, signals, label, children, ...rest }: PlotProps) {
     let frame = 0
     const paint = () => {
       frame = 0
-      const { clientWidth: width, clientHeight: height } = canvas
+      const { width, height } = size.current
       if (width === 0 || height === 0) return
       const ratio = window.devicePixelRatio || 1
       const pixelWidth = Math.round(width * ratio)
@@ -48,13 +64,12 @@ export function Plot({ draw, signals, label, children, ...rest }: PlotProps) {
     const request = () => {
       frame ||= requestAnimationFrame(paint)
     }
+    repaint.current = request
     request()
-    const observer = new ResizeObserver(request)
-    observer.observe(canvas)
     const unwatch = (signals ?? []).map((signal) => signal.watch(request))
     return () => {
       cancelAnimationFrame(frame)
-      observer.disconnect()
+      repaint.current = () => {}
       for (const stop of unwatch) stop()
     }
   }, [draw, signals, sheetName])

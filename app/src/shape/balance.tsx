@@ -1,33 +1,48 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import {
+  type AudibleEffect,
   type BalanceRegion,
+  effectOfBands,
   heldBands,
   profileLevels,
   profileTarget,
   readBalance,
+  regionDeviation,
   slopeTarget,
 } from '@sober-prism/core/findings'
+import { DEFAULT_CALIBRATION } from '@sober-prism/core/hearing'
 import type { Profile } from '@sober-prism/core/match'
 import { MIX, newMark, newTreatment } from '@sober-prism/core/treatments'
 import { errorSentence, isCancel, type KeptProfile } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
 import { Choice } from '../controls/choice'
+import { effectText } from '../findings/effect-text'
 import { formatHz, signed } from '../format'
 import { TYPE_NAMES } from '../sheet/names'
 import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
+import { stretchOf } from '../transport/kept-passages'
 import styles from './shape.module.css'
 import { targetsOf } from './targets'
 
 const SLOPE = 'slope'
 
+/** A region that stands out, what its move would change, and how it stands in another passage. */
+interface Read {
+  readonly region: BalanceRegion
+  readonly effect: AudibleEffect
+  /** Null where no other passage was read beside it. */
+  readonly besideDb: number | null
+}
+
 interface Found {
   readonly node: string
   readonly against: string
-  readonly regions: readonly BalanceRegion[]
+  readonly beside: string | null
+  readonly read: readonly Read[]
 }
 
 /** Where a node stands out of a slope, a reference or a profile in broad regions, and half of what would answer it. */
@@ -43,11 +58,13 @@ export function BalanceAgainst({
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const [chosen, setChosen] = useState(SLOPE)
+  const [besideId, setBeside] = useState('')
   const [found, setFound] = useState<Found | 'busy' | null>(null)
   const [trouble, setTrouble] = useState<string | null>(null)
   const running = useRef<AbortController | null>(null)
   useEffect(() => () => running.current?.abort(), [])
   const name = nodeName(session, node)
+  const beside = session.passages.find((p) => p.id === besideId)
   // A slope is common to whole mixes; a single source has a shape of its own.
   const isWhole = node === MIX || session.groups.some((g) => g.id === node)
   const kinds = isWhole ? ['profile', 'reference'] : ['profile']
@@ -65,14 +82,29 @@ export function BalanceAgainst({
       const own = await desk.profile({ node }, { name }, { signal })
       const other = target ? await target.profile(desk, { signal }) : null
       if (!own || (target && !other)) throw new Error('The audio of one of the two is missing.')
-      setFound({ node, against: target?.name ?? 'the slope', regions: regionsOf(own, other) })
+      const there =
+        beside && (await desk.profile({ node, stretch: stretchOf(beside) }, { name }, { signal }))
+      const { regions } = balanceOf(own, other)
+      const around = there ? balanceOf(there, other) : null
+      const calibration = { lufs: DEFAULT_CALIBRATION.lufs, dbSpl: session.listeningDbSpl }
+      const rate = session.sampleRateHz
+      setFound({
+        node,
+        against: target?.name ?? 'the slope',
+        beside: beside?.name ?? null,
+        read: regions.map((region) => ({
+          region,
+          effect: effectOfBands([region.move], profileLevels(own), 'without', rate, calibration),
+          besideDb: around && regionDeviation(around, region),
+        })),
+      })
     } catch (error) {
       setFound(null)
       setTrouble(isCancel(error) || signal.aborted ? 'Stopped.' : errorSentence(error))
     }
   }
-  const take = ({ against, regions }: Found) => {
-    const bands = regions.map((r) => r.move).filter((b) => b.db !== 0)
+  const take = ({ against, read: all }: Found) => {
+    const bands = all.map((r) => r.region.move).filter((b) => b.db !== 0)
     const marks = bands.map((band) => newMark(crypto.randomUUID(), band))
     const params = { phase: 'minimum', bands: marks } as const
     const treatment = {
@@ -108,26 +140,41 @@ export function BalanceAgainst({
           ]}
           onChange={setChosen}
         />
+        {session.passages.length > 0 && (
+          <Choice
+            label="Another passage beside it"
+            value={beside?.id ?? ''}
+            options={[
+              ['', 'this passage alone'] as const,
+              ...session.passages.map((p) => [p.id, `beside ${p.name}`] as const),
+            ]}
+            onChange={setBeside}
+          />
+        )}
         <Button disabled={found === 'busy'} onClick={() => void read()}>
           {found === 'busy' ? 'Reading …' : `Read ${name}`}
         </Button>
       </div>
       <div aria-live="polite">
         {trouble && <Typography color="warning.main">{trouble}</Typography>}
-        {shown?.regions.length === 0 && (
+        {shown?.read.length === 0 && (
           <Typography>Nothing stands out of {shown.against} by more than its tolerance.</Typography>
         )}
-        {shown && shown.regions.length > 0 && (
+        {shown && shown.read.length > 0 && (
           <>
             <ul className={styles.list}>
-              {shown.regions.map((r) => (
+              {shown.read.map(({ region: r, effect, besideDb }) => (
                 <li key={r.hz} className={styles.item}>
                   <Typography>
                     {formatHz(r.fromHz)} to {formatHz(r.toHz)}: {signed(r.deviationDb)} dB
+                    {besideDb !== null && `; in ${shown.beside} ${signed(besideDb)} dB`}
                   </Typography>
+                  {besideDb !== null && besideDb * r.deviationDb <= 0 && (
+                    <Typography variant="body2">It does not hold in {shown.beside}.</Typography>
+                  )}
                   <Typography variant="body2" color="text.secondary">
                     tolerance {r.toleranceDb.toFixed(1)} dB; {TYPE_NAMES[r.move.type].toLowerCase()}{' '}
-                    {formatHz(r.move.hz)} {signed(r.move.db)} dB
+                    {formatHz(r.move.hz)} {signed(r.move.db)} dB, {effectText(effect)}
                   </Typography>
                 </li>
               ))}
@@ -140,7 +187,7 @@ export function BalanceAgainst({
   )
 }
 
-function regionsOf(own: Profile, other: Profile | null): readonly BalanceRegion[] {
+function balanceOf(own: Profile, other: Profile | null) {
   const target = other ? profileTarget(other) : slopeTarget()
-  return readBalance(profileLevels(own), target, heldBands(own, other)).regions
+  return readBalance(profileLevels(own), target, heldBands(own, other))
 }

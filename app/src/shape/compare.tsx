@@ -12,7 +12,7 @@ import { useEffect, useRef, useState } from 'react'
 import { Choice } from '../controls/choice'
 import { Running } from '../controls/running'
 import { signed } from '../format'
-import { DbField, PercentField } from '../sheet/editors/figures'
+import { DbField, HzField, PercentField } from '../sheet/editors/figures'
 import { SMOOTHINGS, smoothingName } from '../sheet/editors/match-editor'
 import { useDesk } from '../shell/desk-context'
 import { nodeName, useSession } from '../store/selectors'
@@ -116,6 +116,20 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
               value={settings.mostBoostDb}
               limits={[1, 24]}
               onChange={(v) => set({ mostBoostDb: v, mostCutDb: v })}
+            />
+          </div>
+          <div className={styles.row}>
+            <HzField
+              label="From"
+              value={settings.fromHz}
+              limits={[20, settings.toHz / 1.5]}
+              onChange={(v) => set({ fromHz: v })}
+            />
+            <HzField
+              label="Up to"
+              value={settings.toHz}
+              limits={[settings.fromHz * 1.5, 20_000]}
+              onChange={(v) => set({ toHz: v })}
             />
           </div>
           {busy === null ? (

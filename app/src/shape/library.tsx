@@ -16,12 +16,12 @@ import { useEffect, useRef, useState } from 'react'
 import { IconAction } from '../controls/icon-action'
 import { Running } from '../controls/running'
 import { TickBox } from '../controls/tick-box'
-import { formatTime } from '../format'
 import { download } from '../jobs/download'
 import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch } from '../store/store'
+import { AboutProfile } from './about-profile'
 import { ListenLive } from './listen-live'
 import styles from './shape.module.css'
 
@@ -38,6 +38,7 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
   const dispatch = useAppDispatch()
   const file = useRef<HTMLInputElement>(null)
   const [search, setSearch] = useState('')
+  const [about, setAbout] = useState<string | null>(null)
   const [ticked, setTicked] = useState<readonly string[]>([])
   const [busy, setBusy] = useState(false)
   const [reading, setReading] = useState<{ name: string; share: number } | null>(null)
@@ -59,7 +60,9 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
   }
   const keep = (of: { node: string } | { reference: string }, name: string) =>
     attempt(async () => {
-      const profile = await desk.profile(of, { name }, { signal: new AbortController().signal })
+      const track = 'node' in of && session.tracks.find((t) => t.id === of.node)
+      const title = { name, subject: track ? track.role : ('mix' as const) }
+      const profile = await desk.profile(of, title, { signal: new AbortController().signal })
       if (!profile) return 'Its audio is missing: nothing was kept.'
       await keepProfile(profile)
       return `Profile of ${name} kept.`
@@ -102,9 +105,9 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
       }
       return files.length === 1 ? 'Profile kept.' : `${files.length} profiles kept.`
     })
-  const rename = (id: string, profile: Profile, name: string) =>
+  const change = (id: string, profile: Profile) =>
     attempt(async () => {
-      await keepProfile({ ...profile, name }, id)
+      await keepProfile(profile, id)
       return null
     })
   const remove = (id: string, { name }: Profile) =>
@@ -112,8 +115,8 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
       await deleteProfile(id)
       return `${name} removed.`
     })
-  const shown = profiles.filter(({ profile: { name, words, tags } }) =>
-    [name, words, ...tags].join(' ').toLowerCase().includes(search.trim().toLowerCase()),
+  const shown = profiles.filter(({ profile: { name, words, subject, tags } }) =>
+    [name, words, subject, ...tags].join(' ').toLowerCase().includes(search.trim().toLowerCase()),
   )
   const name = nodeName(session, node)
   return (
@@ -190,13 +193,19 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
               inputProps={{ 'aria-label': `Name of ${profile.name}`, maxLength: 200 }}
               onBlur={({ target }) => {
                 const typed = target.value.trim()
-                if (typed !== '' && typed !== profile.name) void rename(id, profile, typed)
+                if (typed !== '' && typed !== profile.name)
+                  void change(id, { ...profile, name: typed })
                 else target.value = profile.name
               }}
             />
-            <Typography variant="figure" color="text.secondary">
-              {formatTime(profile.seconds)}
-            </Typography>
+            <Button
+              variant="text"
+              aria-label={`About ${profile.name}`}
+              aria-expanded={about === id}
+              onClick={() => setAbout(about === id ? null : id)}
+            >
+              About
+            </Button>
             <Button
               variant="text"
               aria-label={`Write ${profile.name} as a file`}
@@ -209,6 +218,9 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
               icon={<RemoveIcon />}
               onClick={() => void remove(id, profile)}
             />
+            {about === id && (
+              <AboutProfile profile={profile} onChange={(made) => void change(id, made)} />
+            )}
           </li>
         ))}
       </ul>

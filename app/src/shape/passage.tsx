@@ -15,14 +15,22 @@ import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
+import { named } from '../transport/kept-passages'
+import { Passages } from './passages'
 import styles from './shape.module.css'
 
 /** As long as a passage is proposed where none is chosen yet, in seconds. */
 const USUAL_SECONDS = 24
 
+interface Extremes {
+  readonly quiet: PassageReading
+  readonly full: PassageReading
+}
+
 interface Found {
   readonly chosen: PassageReading | null
   readonly proposed: PassageReading | null
+  readonly extremes: Extremes | null
 }
 
 /** Whether the passage stands for the whole, and one that does. */
@@ -51,13 +59,24 @@ export function PassageCheck() {
     }
     setBusy(null)
   }
-  const take = ({ fromSeconds, toSeconds }: PassageReading) => {
+  const stretch = ({ fromSeconds, toSeconds }: PassageReading) => {
     const frames = sessionFrames(session)
     const at = (s: number) => Math.max(0, Math.min(frames, Math.round(s * sampleRateHz)))
-    const change = { passage: { fromFrame: at(fromSeconds), toFrame: at(toSeconds) } }
-    edit([{ kind: 'set-session', change }])
+    return { fromFrame: at(fromSeconds), toFrame: at(toSeconds) }
+  }
+  const take = (reading: PassageReading) => {
+    edit([{ kind: 'set-session', change: { passage: stretch(reading) } }])
     setFound(null)
     dispatch(interfaceActions.noticeShown('The passage was moved.', 'info', 'edit'))
+  }
+  const keepBoth = ({ quiet, full }: Extremes) => {
+    const { passages } = session
+    edit([
+      { kind: 'add-passage', passage: named(passages, stretch(quiet), 'Quiet') },
+      { kind: 'add-passage', passage: named(passages, stretch(full), 'Full') },
+    ])
+    setFound(null)
+    dispatch(interfaceActions.noticeShown('Both passages are kept by name.', 'info', 'edit'))
   }
   return (
     <section className={styles.pane} aria-label="Passage">
@@ -89,9 +108,23 @@ export function PassageCheck() {
             </Button>
           </>
         )}
+        {found?.extremes && (
+          <>
+            <Typography variant="body2">
+              A quiet one and a full one: {placeOf(found.extremes.quiet)}, and{' '}
+              {placeOf(found.extremes.full)}.
+            </Typography>
+            <Button onClick={() => keepBoth(found.extremes as Extremes)}>Keep both by name</Button>
+          </>
+        )}
       </div>
+      <Passages />
     </section>
   )
+}
+
+function placeOf({ fromSeconds, toSeconds, louderDb }: PassageReading): string {
+  return `${formatTime(fromSeconds)} to ${formatTime(toSeconds)} at ${signed(louderDb)} dB`
 }
 
 function wordsOf({ fromSeconds, toSeconds, apartDb, louderDb }: PassageReading): string {

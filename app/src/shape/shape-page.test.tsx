@@ -11,7 +11,7 @@ import {
 } from '@sober-prism/core/match'
 import { writeProfile } from '@sober-prism/core/session'
 import { newTreatment, type Treatment } from '@sober-prism/core/treatments'
-import { EngineError } from '@sober-prism/engine'
+import { EngineError, listProfiles } from '@sober-prism/engine'
 import { act, screen, within } from '@testing-library/react'
 import { describe, expect, it, vi } from 'vitest'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
@@ -154,6 +154,28 @@ describe('balance and levelling', () => {
     })
   })
 
+  it('says what each move changes, and whether it holds in another passage', async () => {
+    const { user } = shown({ mix: bright })
+    act(
+      () =>
+        void store.dispatch(
+          sessionActions.edited([
+            {
+              kind: 'add-passage',
+              passage: { id: 'p', name: 'Verse', fromFrame: 0, toFrame: 96_000 },
+            },
+          ]),
+        ),
+    )
+    act(() => void store.dispatch(interfaceActions.nodeChosen('mix')))
+    await user.selectOptions(screen.getByLabelText('Another passage beside it'), 'beside Verse')
+    await user.click(screen.getByRole('button', { name: 'Read Mix' }))
+    await screen.findAllByText(/; in Verse −?\d+\.\d dB/)
+    expect(screen.getAllByText(/% of what is heard changes/).length).toBeGreaterThan(0)
+    // The same sound there: it holds.
+    expect(screen.queryByText(/It does not hold/)).toBeNull()
+  })
+
   it('levels by just so much at the loudest', async () => {
     const { user, session } = shown()
     await user.click(screen.getByRole('button', { name: 'Level Voice' }))
@@ -226,7 +248,10 @@ describe('the passage', () => {
     const { user, session, desk: made } = shown()
     const chosen = { fromSeconds: 1, toSeconds: 6, apartDb: 4.2, louderDb: -8 }
     const proposed = { fromSeconds: 0, toSeconds: 8, apartDb: 0.6, louderDb: 0.4 }
-    Object.assign(made, { passage: vi.fn(async () => ({ chosen, proposed })) })
+    const quiet = { fromSeconds: 0, toSeconds: 4, apartDb: 3, louderDb: -7 }
+    const full = { fromSeconds: 4, toSeconds: 8, apartDb: 1, louderDb: 2 }
+    const found = { chosen, proposed, extremes: { quiet, full } }
+    Object.assign(made, { passage: vi.fn(async () => found) })
     await user.click(screen.getByRole('button', { name: 'Does it stand for the whole?' }))
     await screen.findByText(
       'The passage does not stand for the whole: it is short, 5.0 s; it is quiet, −8.0 dB against the whole; it is unlike the rest, 4.2 dB from the whole’s spectrum.',
@@ -234,6 +259,22 @@ describe('the passage', () => {
     await user.click(screen.getByRole('button', { name: 'Take this passage' }))
     expect(session().passage?.fromFrame).toBe(0)
     expect(session().passage?.toFrame).toBeGreaterThan(0)
+
+    // A quiet and a full one are kept together, named, taken and removed.
+    await user.click(screen.getByRole('button', { name: 'Does it stand for the whole?' }))
+    await screen.findByText(/A quiet one and a full one: .* at −7\.0 dB, and .* at 2\.0 dB/)
+    await user.click(screen.getByRole('button', { name: 'Keep both by name' }))
+    expect(session().passages.map((p) => p.name)).toEqual(['Quiet', 'Full'])
+    const kept = within(screen.getByRole('list', { name: 'Passages kept by name' }))
+    const name = kept.getByLabelText('Name of passage Full')
+    await user.clear(name)
+    await user.type(name, 'Refrain')
+    await user.tab()
+    await user.click(kept.getByRole('button', { name: 'Take passage Refrain' }))
+    const [, refrain] = session().passages
+    expect(session().passage).toEqual({ fromFrame: refrain.fromFrame, toFrame: refrain.toFrame })
+    await user.click(kept.getByRole('button', { name: 'Remove passage Quiet' }))
+    expect(session().passages.map((p) => p.name)).toEqual(['Refrain'])
   })
 })
 
@@ -248,6 +289,22 @@ describe('the library of profiles', () => {
     await user.type(name, 'Hall')
     await user.tab()
     await library.findByLabelText('Name of Hall')
+    // What it is of, and words on it.
+    await user.click(library.getByRole('button', { name: 'About Hall' }))
+    await user.selectOptions(library.getByLabelText('What Hall is of'), 'voice')
+    await user.type(library.getByLabelText('Tags of Hall'), 'near, warm, near,')
+    await user.tab()
+    await user.type(await library.findByLabelText('Words on Hall'), 'For ballads')
+    await user.tab()
+    await vi.waitFor(async () => {
+      const { profiles } = await listProfiles()
+      const hall = profiles.find((p) => p.profile.name === 'Hall')?.profile
+      expect(hall).toMatchObject({
+        subject: 'voice',
+        tags: ['near', 'warm'],
+        words: 'For ballads',
+      })
+    })
     const file = (text: string) => new File([text], 'p.json', { type: 'application/json' })
     await user.upload(library.getByLabelText('Profile files'), file('{"version":1}'))
     await vi.waitFor(() =>

@@ -7,7 +7,7 @@ import { errorSentence, isCancel } from '@sober-prism/engine'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { TickBox } from '../controls/tick-box'
 import { VOICE_MOVE_NAMES, voiceMoveText } from '../findings/voice-words'
-import { capital } from '../format'
+import { capital, signed } from '../format'
 import { useAnalysis, useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
@@ -16,6 +16,9 @@ import styles from './shape.module.css'
 
 const LEVEL = 'level'
 const AT_MOST_DB = 4
+const NORMALISE = 'normalise'
+/** Room for what a player or an encoder adds between samples. */
+const PEAK_DBTP = -1
 
 /** A voice's whole chain in one action, each part of which can be left out: roll-off, nearness, clarity, leveller. */
 export function VoiceChain({ node }: { node: string }) {
@@ -71,6 +74,10 @@ export function VoiceChain({ node }: { node: string }) {
           edits.push({ kind: 'add-treatment', node, treatment, before: null })
         }
       }
+      if (!isLeft(NORMALISE)) {
+        const normalise = { to: 'peak', dbtp: PEAK_DBTP } as const
+        edits.push({ kind: 'set-session', change: { normalise } })
+      }
       edit(edits)
       dispatch(interfaceActions.noticeShown(`Chain of ${track.name} made.`, 'info', 'edit'))
     } catch (error) {
@@ -90,9 +97,14 @@ export function VoiceChain({ node }: { node: string }) {
             `Leveller: at most ${AT_MOST_DB} dB`,
             'Its threshold is found over the passage.',
           )}
+          {part(
+            NORMALISE,
+            `Rendered mix: peak at ${signed(PEAK_DBTP)} dBTP`,
+            'Done when it is rendered; Deliver shows it.',
+          )}
           <Button
             sx={{ justifySelf: 'start' }}
-            disabled={busy || (isLeft(LEVEL) && moves.every((m) => isLeft(m.what)))}
+            disabled={busy || [LEVEL, NORMALISE, ...moves.map((m) => m.what)].every(isLeft)}
             onClick={() => void make()}
           >
             {busy ? 'Finding the threshold …' : `Make the chain of ${track.name}`}

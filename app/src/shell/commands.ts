@@ -10,6 +10,7 @@ import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, chosenNodes, nodeOf, openSession, shownTreatment } from '../store/selectors'
 import { sessionActions } from '../store/session-slice'
 import type { AppStore } from '../store/store'
+import { hearCompared, heardReference } from '../tracks/compared'
 import { clearListening } from '../transport/listening'
 import type { OpenSession } from './desk-context'
 
@@ -319,10 +320,7 @@ function isSame(a: WithoutTarget, b: WithoutTarget | null): boolean {
 
 /** Hears the first reference, the one behind the one that is heard, or the mix behind the last. */
 function nextReference(session: Session, desk: Desk): Promise<void> | undefined {
-  const rendition = desk.heard.value?.rendition
-  const now = rendition?.kind === 'reference' ? rendition.reference : null
+  const now = heardReference(desk.heard.value?.rendition)
   const at = now === null ? 0 : session.references.findIndex((r) => r.id === now) + 1
-  const next = session.references[at]
-  if (next) return desk.hear({ kind: 'reference', reference: next.id })
-  if (now !== null) desk.stopHearing()
+  return hearCompared(desk, session.references[at]?.id ?? null)
 }

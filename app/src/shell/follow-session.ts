@@ -1,4 +1,5 @@
 import { Desk, type SessionKeeper } from '@sober-prism/engine'
+import type { ImportJobs } from '../jobs/import-jobs'
 import { interfaceActions } from '../store/interface-slice'
 import { store } from '../store/store'
 
@@ -14,6 +15,7 @@ export interface Following {
  */
 export function followSession(
   keeper: SessionKeeper,
+  imports: ImportJobs,
   sampleRateHz: number,
   onDesk: (desk: Desk) => void,
 ): Following {
@@ -28,6 +30,7 @@ export function followSession(
       if (desk.designProblem.value) warn(desk.designProblem.value)
     })
   let unwatch = watchDesign()
+  const unwatchImports = imports.files.watch(() => desk.analyser.expectMore(imports.busy))
   const flush = () => keeper.flush()
   const whenHidden = () => {
     if (document.visibilityState === 'hidden') flush()
@@ -64,6 +67,7 @@ export function followSession(
     stop() {
       unsubscribe()
       unwatch()
+      unwatchImports()
       void keeper.close()
       void desk.close()
       window.removeEventListener('pagehide', flush)

@@ -21,7 +21,12 @@ export type Opening =
   | { kind: 'loading' }
   | { kind: 'failed'; sentence: string }
   | { kind: 'unreadable'; error: UnreadableError; again: () => void }
-  | { kind: 'elsewhere'; takeOver: () => void }
+  | {
+      kind: 'elsewhere'
+      /** What taking over would end in the other window; null when it said nothing of the kind. */
+      objection: string | null
+      takeOver: () => void
+    }
   | { kind: 'open'; open: OpenSession }
 
 const RESCUED =
@@ -57,7 +62,7 @@ export function openHere(id: string, show: (opening: Opening) => void): () => vo
         if (import.meta.env.MODE === 'test') Object.assign(window, { soberPrism: { desk } })
         show({ kind: 'open', open: { ...work, desk } })
       }
-      following = followSession(keeper, session.sampleRateHz, showDesk)
+      following = followSession(keeper, imports, session.sampleRateHz, showDesk)
       showDesk(following.desk)
     } catch (error) {
       if (closed) return
@@ -79,7 +84,13 @@ export function openHere(id: string, show: (opening: Opening) => void): () => vo
     if (lock.holder.value === 'here' && !opened) void open()
     if (lock.holder.value !== 'elsewhere') return
     close()
-    show({ kind: 'elsewhere', takeOver: () => lock.takeOver() })
+    const objection = lock.objection.value
+    show({ kind: 'elsewhere', objection, takeOver: () => lock.takeOver(objection !== null) })
+  }
+  lock.wouldEnd = () => {
+    if (imports?.busy) return 'Files are still coming in there; taking over stops them.'
+    if (deliver?.work.value) return 'Files are still being made there; taking over stops that.'
+    return null
   }
   lock.onTakenOver = async () => {
     await keeper?.save()

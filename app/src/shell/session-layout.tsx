@@ -22,9 +22,11 @@ export function Component() {
   }
   if (opening.kind === 'elsewhere') {
     return (
-      <PageNote text="This session is open in another window. Taking over stores what was done there, and goes on here.">
+      <PageNote
+        text={`This session is open in another window. ${opening.objection ?? 'Taking over stores what was done there, and goes on here.'}`}
+      >
         <Button variant="contained" onClick={opening.takeOver}>
-          Take over here
+          {opening.objection === null ? 'Take over here' : 'Take over all the same'}
         </Button>
       </PageNote>
     )

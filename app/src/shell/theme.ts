@@ -226,7 +226,8 @@ export function makeTheme(name: SheetName): Theme {
       MuiLinearProgress: {
         styleOverrides: {
           root: { height: 6, backgroundColor: sheet.line },
-          bar: { backgroundColor: sheet.accent },
+          // A bar that glides is painted all the time where there is no graphics card, with all around it.
+          bar: { backgroundColor: sheet.accent, transition: 'none' },
         },
       },
       MuiAccordion: {

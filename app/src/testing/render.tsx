@@ -26,6 +26,8 @@ export function fakeOpen(analysis: Partial<Analysis> = {}) {
   const desk = {
     live: new Signal(null),
     heard: new Signal(null),
+    levelledNow: new Signal(null),
+    levelled: vi.fn(async () => null),
     phaseCosts: new Signal(new Map()),
     hear: vi.fn(async () => {}),
     stopHearing: vi.fn(),

@@ -1,5 +1,5 @@
 import type { Session } from '@sober-prism/core/session'
-import type { Desk, HeardRendition } from '@sober-prism/engine'
+import type { Desk, FrequencyRange, HeardRendition } from '@sober-prism/engine'
 import { formatHz, signed } from '../format'
 import { type InterfaceState, interfaceActions } from '../store/interface-slice'
 import { openSession } from '../store/selectors'
@@ -20,13 +20,18 @@ function heardText({ rendition, gainDb }: HeardRendition, session: Session): str
   }
   if (rendition.kind === 'reference') {
     const name = session.references.find((r) => r.id === rendition.reference)?.name
-    return `${name ?? 'a reference'} at equal loudness, ${signed(gainDb)} dB`
+    return `${name ?? 'a reference'} at equal loudness, ${signed(gainDb)} dB${rangeText(rendition.range)}`
   }
+  if (rendition.kind === 'range') return `the mix${rangeText(rendition.range)}`
   if (rendition.kind === 'hunt') return `hunting, a boost at ${formatHz(rendition.at.hz)}`
   if (rendition.kind === 'difference') {
     return `only what ${rendition.target.of === 'all' ? 'all moves change' : `${WITHOUT[rendition.target.of]} changes`}`
   }
   return `without ${WITHOUT[rendition.target.of]}, ${gainDb >= 0 ? '+' : ''}${signed(gainDb)} LU to match`
+}
+
+function rangeText(range: FrequencyRange | null): string {
+  return range ? `, only ${formatHz(range.fromHz)} to ${formatHz(range.toHz)}` : ''
 }
 
 /** Everything that is switched on for listening only, in words; empty when one hears what would be rendered. */

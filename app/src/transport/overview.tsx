@@ -1,9 +1,10 @@
 import { type Passage, sessionFrames } from '@sober-prism/core/session'
+import type { Desk } from '@sober-prism/engine'
 import { type KeyboardEvent, type PointerEvent, useCallback, useRef } from 'react'
 import { shallowEqual } from 'react-redux'
 import { formatTime } from '../format'
 import { Plot, type Surface } from '../plot/plot'
-import { useAnalysis, useDesk } from '../shell/desk-context'
+import { useAnalysis, useDesk, useSignal } from '../shell/desk-context'
 import { openSession } from '../store/selectors'
 import { useAppSelector, useEdit } from '../store/store'
 import styles from './transport.module.css'
@@ -31,9 +32,13 @@ export function Overview() {
   const signals = useRef([place.current])
   const press = useRef<{ x: number; frame: number; gesture: string } | null>(null)
 
+  const levelled = useSignal(desk.levelledNow)
   const draw = useCallback(
-    (surface: Surface) => drawOverview(surface, overview, passage, place.current.value, frames),
-    [overview, passage, frames, place],
+    (surface: Surface) => {
+      drawOverview(surface, overview, passage, place.current.value, frames)
+      if (levelled) drawTaken(surface, levelled, frames)
+    },
+    [overview, passage, frames, place, levelled],
   )
   const frameAt = (event: PointerEvent<HTMLElement>, element: HTMLElement) => {
     const box = element.getBoundingClientRect()
@@ -57,7 +62,11 @@ export function Overview() {
       <Plot
         draw={draw}
         signals={signals.current}
-        label="Overview of the piece"
+        label={
+          levelled
+            ? `Overview of the piece; the leveller takes ${Math.abs(Math.min(...levelled.levelled.gainsDb)).toFixed(1)} dB at most`
+            : 'Overview of the piece'
+        }
         onPointerDown={(event) => {
           if (event.button !== 0) return
           event.currentTarget.setPointerCapture(event.pointerId)
@@ -146,6 +155,29 @@ function drawOverview(
     drawBrackets({ context, height, ink: sheet.accent }, x(passage.fromFrame), x(passage.toFrame))
   context.fillStyle = sheet.warning
   context.fillRect(Math.round(x(place)) - 0.5, 0, 2, height)
+}
+
+/** All the height stands for so much that is taken, in dB. */
+const TAKEN_RANGE_DB = 12
+
+/** What a leveller takes over time, hanging from the top. */
+function drawTaken(
+  { context, width, height, sheet }: Surface,
+  { levelled, stretch }: NonNullable<Desk['levelledNow']['value']>,
+  frames: number,
+): void {
+  const { gainsDb } = levelled
+  const x = (column: number) =>
+    ((stretch.fromFrame + (column / gainsDb.length) * (stretch.toFrame - stretch.fromFrame)) /
+      frames) *
+    width
+  context.strokeStyle = sheet.accent
+  context.lineWidth = 1.5
+  context.beginPath()
+  for (let i = 0; i < gainsDb.length; i++) {
+    context.lineTo(x(i + 0.5), 1 + (-gainsDb[i] / TAKEN_RANGE_DB) * (height - 2))
+  }
+  context.stroke()
 }
 
 function drawBrackets(

@@ -14,6 +14,7 @@ import { useDesk, useSignal } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { openSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
+import { KeptPassages } from './kept-passages'
 import { ListeningPanel } from './listening-panel'
 import { Meters } from './meters'
 import { Overview } from './overview'
@@ -53,6 +54,7 @@ export function TransportBar() {
               Whole
             </Button>
           )}
+          <KeptPassages />
         </span>
       </div>
       <Overview />

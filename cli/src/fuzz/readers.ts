@@ -10,13 +10,17 @@ import {
   writeWav,
 } from '@sober-prism/core/audio'
 import { newBand } from '@sober-prism/core/filters'
+import { THIRDS, TWELFTHS } from '@sober-prism/core/match'
 import {
   applyEdits,
   DocumentError,
   emptySession,
   newTrack,
   parseChainFile,
+  parseCurveCsv,
   parseEqFile,
+  parsePresetFile,
+  parseProfile,
   parseSession,
   unpackProblem,
   writeSession,
@@ -123,6 +127,49 @@ const chains = [
     }),
   }),
 ]
+const presets = [
+  JSON.stringify({
+    version: 1,
+    presets: [
+      {
+        name: 'Boxy',
+        words: 'For small rooms.',
+        tags: ['voice'],
+        scope: 'chain',
+        treatments: JSON.parse(chains[0]).treatments,
+      },
+    ],
+  }),
+]
+const curves = ['hz,db\n20,0\n100.5,-3.25\n1000,0\n8000,2\n20000,-60\n']
+const perBand = (count: number, value: number) => Array.from({ length: count }, () => value)
+const profiles = [
+  JSON.stringify({
+    version: 1,
+    name: 'Quay',
+    subject: 'mix',
+    words: '',
+    tags: ['near'],
+    seconds: 24,
+    topHz: 24_000,
+    recordings: 1,
+    loudness: { integratedLufs: -21.5, rangeLu: 2.3, crestDb: 15 },
+    twelfths: {
+      meanDb: perBand(TWELFTHS.length, -50),
+      spreadDb: perBand(TWELFTHS.length, 2),
+    },
+    thirds: {
+      meanDb: perBand(THIRDS.length, -45),
+      maxDb: perBand(THIRDS.length, -38),
+      spreadDb: perBand(THIRDS.length, 2),
+      crestDb: perBand(THIRDS.length, 12),
+      noiseDb: null,
+      widthDb: perBand(THIRDS.length, -12),
+      correlation: perBand(THIRDS.length, 0.8),
+    },
+    decaySeconds: 0.4,
+  }),
+]
 const text = (bytes: Uint8Array) => new TextDecoder().decode(bytes)
 const zips = [
   zipSync({ 'session.json': new TextEncoder().encode(sessions[0]), 'audio/x.wav': wavs[0] }),
@@ -180,4 +227,10 @@ export const READERS: readonly FuzzedReader[] = [
   ofText('session', sessions, parseSession),
   ofText('eq', eqs, parseEqFile),
   ofText('chain', chains, parseChainFile),
+  ofText('preset', presets, parsePresetFile),
+  ofText('profile', profiles, parseProfile),
+  {
+    ...ofText('curve', curves, parseCurveCsv),
+    make: (random) => mutateBytes(curves.map(bytesOf), random),
+  },
 ]

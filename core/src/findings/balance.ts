@@ -131,6 +131,14 @@ export function readBalance(
   return { deviation, target, regions: regions.slice(0, MOST_REGIONS) }
 }
 
+/** How far another reading stands out of its target over the same region, in dB. */
+export function regionDeviation({ deviation }: Balance, { fromHz, toHz }: BalanceRegion): number {
+  const inside = LEVEL_BANDS.flatMap(({ hz }, i) =>
+    hz > fromHz && hz < toHz ? [deviation[i]] : [],
+  )
+  return inside.reduce((sum, db) => sum + db, 0) / inside.length
+}
+
 function region(
   deviation: Float64Array,
   target: BalanceTarget,

@@ -1,5 +1,6 @@
 export { alignClips, type LineUp } from './align-clips'
 export { type Alignment, alignPair, type Outline } from './alignment'
+export { type AudibleEffect, audibleEffect, effectOfBands } from './audible-effect'
 export {
   type Balance,
   type BalanceRegion,
@@ -10,6 +11,7 @@ export {
   profileTarget,
   readBalance,
   referenceTarget,
+  regionDeviation,
   slopeTarget,
 } from './balance'
 export { bandPowerGains } from './band-gains'

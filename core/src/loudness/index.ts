@@ -7,4 +7,6 @@ export {
   readLoudnessSteps,
   stepFrames,
 } from './loudness-meter'
+export { type Normalise, normalisingGain } from './normalise'
+export { type OutputFigures, OutputMeter } from './output-meter'
 export { installPeakKernel, TruePeakMeter, truePeakAmplitude, truePeakDbtp } from './true-peak'

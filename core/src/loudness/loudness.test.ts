@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { makeClip, seededRandom } from '../audio'
 import { sine, toneSequence } from '../testing/signals'
-import { kWeighting, LoudnessMeter, measureLoudness, truePeakDbtp } from '.'
+import { kWeighting, LoudnessMeter, measureLoudness, normalisingGain, truePeakDbtp } from '.'
 
 describe('K-weighting (ITU-R BS.1770-5)', () => {
   it('has the printed coefficients at 48 kHz', () => {
@@ -179,5 +179,25 @@ describe('true peak', () => {
     })
     const peak = truePeakDbtp(makeClip(48000, [sound])) ?? 0
     expect(Math.abs(peak - everyPoint(sound))).toBeLessThan(0.2)
+  })
+})
+
+describe('what a finished mix is brought to', () => {
+  const measured = { lufs: -20, truePeakDbtp: -7.5 }
+
+  it('is a peak, or a loudness as far as the peak allows', () => {
+    expect(normalisingGain(measured, { to: 'peak', dbtp: -1 })).toEqual({
+      gainDb: 6.5,
+      heldByPeak: false,
+    })
+    const loud = { to: 'loudness', lufs: -16, dbtp: -1 } as const
+    expect(normalisingGain(measured, loud)).toEqual({ gainDb: 4, heldByPeak: false })
+    expect(normalisingGain(measured, { ...loud, lufs: -12 })).toEqual({
+      gainDb: 6.5,
+      heldByPeak: true,
+    })
+    expect(normalisingGain({ lufs: null, truePeakDbtp: null }, loud).gainDb).toBe(0)
+    // Too short or soft to have a loudness: its peak counts.
+    expect(normalisingGain({ lufs: null, truePeakDbtp: -30 }, loud).gainDb).toBe(29)
   })
 })

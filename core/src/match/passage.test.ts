@@ -52,6 +52,19 @@ describe('a passage', () => {
     expect(quiet?.apartDb).toBeLessThan(1)
   })
 
+  it('may be a quiet and a full one together; nothing where all is as loud, and never a pause', () => {
+    const pause = new Float32Array(12 * RATE)
+    const uneven = meterOf([dark, dark.map((v) => 0.2 * v), pause, dark])
+    const found = uneven.extremes(10)
+    expect(found?.quiet.fromSeconds).toBeGreaterThan(19)
+    expect(found?.quiet.toSeconds).toBeLessThan(43.5)
+    // Amplitude of a fifth: 14 dB apart, when the quiet one is no pause.
+    expect((found?.full.louderDb ?? 0) - (found?.quiet.louderDb ?? 0)).toBeGreaterThan(13)
+    expect(found?.quiet.louderDb).toBeGreaterThan(-30)
+    expect(meterOf([dark, dark, dark]).extremes(10)).toBeNull()
+    expect(meterOf([dark]).extremes(12)).toBeNull()
+  })
+
   it('is never a quiet one, is everything where there is no more, and nothing in silence', () => {
     const found = meterOf([dark.map((v) => 0.1 * v), dark]).propose(10)
     expect(found?.fromSeconds).toBeGreaterThan(14)

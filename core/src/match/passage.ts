@@ -22,6 +22,11 @@ export const SHORTEST_PASSAGE_SECONDS = 8
 /** So much quieter than the whole, or so far from its spectrum, and a passage does not stand for it. */
 export const QUIET_PASSAGE_DB = -6
 export const UNLIKE_PASSAGE_DB = 3
+/** So much under the whole a moment is a pause; a passage holds sound in so many of its moments at least. */
+const PAUSE_DB = -36
+const LEAST_SOUNDING = 0.75
+/** A quiet and a full passage stand at least so far apart. */
+const LEAST_CONTRAST_DB = 3
 
 /** Takes the spectrum of a sound moment by moment, to find the stretch of it that stands for the whole. */
 export class PassageMeter {
@@ -73,20 +78,57 @@ export class PassageMeter {
     }
   }
 
+  /**
+   * A quiet and a full stretch of a length: the quietest in which anything sounds, and the loudest; null where the piece is
+   * equally loud all through, or too short for two.
+   */
+  extremes(seconds: number): { quiet: PassageReading; full: PassageReading } | null {
+    const all = this.#stretches(seconds).filter((r) => this.#sounds(r))
+    if (all.length === 0) return null
+    const full = all.reduce((a, b) => (b.louderDb > a.louderDb ? b : a))
+    const apart = all.filter(
+      (r) => r.fromSeconds >= full.toSeconds || r.toSeconds <= full.fromSeconds,
+    )
+    if (apart.length === 0) return null
+    const quiet = apart.reduce((a, b) => (b.louderDb < a.louderDb ? b : a))
+    return full.louderDb - quiet.louderDb < LEAST_CONTRAST_DB ? null : { quiet, full }
+  }
+
   /** The stretch of a length whose spectrum stands nearest the whole's, quieter ones left out; null for silence. */
   propose(seconds: number): PassageReading | null {
-    const last = this.#sums.length - 1
-    const total = last * this.#secondsPerMoment
+    const total = this.#totalSeconds
     if (total <= seconds) return this.read(0, total)
+    const loud = this.#stretches(seconds).filter((r) => r.louderDb >= QUIET_PASSAGE_DB / 2)
+    return loud.reduce<PassageReading | null>(
+      (best, r) => (best && best.apartDb <= r.apartDb ? best : r),
+      null,
+    )
+  }
+
+  /** Whether most of a stretch is no pause. */
+  #sounds({ fromSeconds, toSeconds }: PassageReading): boolean {
+    const from = Math.round(fromSeconds / this.#secondsPerMoment)
+    const to = Math.min(this.#sums.length - 1, Math.round(toSeconds / this.#secondsPerMoment))
+    const least = 10 ** (PAUSE_DB / 10) * weighted(this.#between(0, this.#sums.length - 1))
+    let sounding = 0
+    for (let m = from; m < to; m++) if (weighted(this.#between(m, m + 1)) > least) sounding++
+    return sounding >= LEAST_SOUNDING * (to - from)
+  }
+
+  get #totalSeconds(): number {
+    return (this.#sums.length - 1) * this.#secondsPerMoment
+  }
+
+  /** Readings of all stretches of a length, one every half second; silent ones are left out. */
+  #stretches(seconds: number): PassageReading[] {
     const step = Math.max(1, Math.round(0.5 / this.#secondsPerMoment))
-    let best: PassageReading | null = null
-    for (let m = 0; m * this.#secondsPerMoment + seconds <= total; m += step) {
+    const found: PassageReading[] = []
+    for (let m = 0; m * this.#secondsPerMoment + seconds <= this.#totalSeconds; m += step) {
       const from = m * this.#secondsPerMoment
-      const found = this.read(from, from + seconds)
-      if (!found || found.louderDb < QUIET_PASSAGE_DB / 2) continue
-      if (!best || found.apartDb < best.apartDb) best = found
+      const reading = this.read(from, from + seconds)
+      if (reading) found.push(reading)
     }
-    return best
+    return found
   }
 
   /** Mean powers of a stretch of moments. */

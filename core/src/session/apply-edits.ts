@@ -38,6 +38,24 @@ function applyEdit(session: Session, edit: Edit): Session {
         ...session,
         references: session.references.filter((r) => r.id !== edit.reference),
       }
+    case 'set-reference':
+      return {
+        ...session,
+        references: session.references.map((r) =>
+          r.id === edit.reference ? { ...r, ...defined(edit.change) } : r,
+        ),
+      }
+    case 'add-passage':
+      return addPassage(session, edit)
+    case 'name-passage':
+      return {
+        ...session,
+        passages: session.passages.map((p) =>
+          p.id === edit.passage ? { ...p, name: edit.name } : p,
+        ),
+      }
+    case 'remove-passage':
+      return { ...session, passages: session.passages.filter((p) => p.id !== edit.passage) }
     case 'add-group':
       return addGroup(session, edit)
     case 'remove-node':
@@ -121,11 +139,21 @@ function addTracks(session: Session, { tracks }: EditOf<'add-tracks'>): Session 
 }
 
 function addReferences(session: Session, { references }: EditOf<'add-references'>): Session {
-  const all = [...session.references, ...references]
+  const all = [...session.references, ...references.map((r) => ({ ...r, fromFrame: null }))]
   if (all.length > MOST.references) {
     throw new DocumentError(`A session holds ${MOST.references} references at most.`)
   }
   return { ...session, references: all }
+}
+
+/** A passage of a known id takes that one's place. */
+function addPassage(session: Session, { passage }: EditOf<'add-passage'>): Session {
+  const others = session.passages.filter((p) => p.id !== passage.id)
+  if (others.length >= MOST.passages) {
+    throw new DocumentError(`A session keeps ${MOST.passages} passages by name at most.`)
+  }
+  const passages = [...others, passage].sort((a, b) => a.fromFrame - b.fromFrame)
+  return { ...session, passages }
 }
 
 /** Somebody is always the lead, as long as there are tracks. */

@@ -23,7 +23,9 @@ export function emptySession(
     mix: { faderDb: 0, chain: emptyChain() },
     references: [],
     passage: null,
+    passages: [],
     loop: true,
+    normalise: null,
     timeOriginSeconds: null,
     leadIds: [],
     listeningDbSpl: 73,
@@ -65,7 +67,7 @@ export function sessionFrames(session: Pick<Session, 'tracks'>): number {
 }
 
 /** A track or group by its id. */
-export function routedNode(session: Session, id: string): Routed | null {
+export function routedNode(session: Pick<Session, 'tracks' | 'groups'>, id: string): Routed | null {
   return session.tracks.find((t) => t.id === id) ?? session.groups.find((g) => g.id === id) ?? null
 }
 
@@ -75,7 +77,7 @@ export function chainOf(session: Session, node: string): Chain | null {
 }
 
 /** The groups that a node's sound passes, from the nearest to the mix. */
-export function groupsAbove(session: Session, node: string): Group[] {
+export function groupsAbove(session: Pick<Session, 'tracks' | 'groups'>, node: string): Group[] {
   const way: Group[] = []
   let at = routedNode(session, node)?.output
   while (at !== undefined && at !== MIX && way.length < session.groups.length) {

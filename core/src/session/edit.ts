@@ -12,16 +12,19 @@ import {
 } from '../treatments'
 import { LISTENING } from './names'
 import {
+  arrivedSchema,
   chainOutputFields,
   dismissedSchema,
+  namedPassageSchema,
   nodeFields,
+  normaliseSchema,
   passageSchema,
   referenceSchema,
 } from './schema'
 
 /** Audio that arrived and becomes a track. */
 const arrivalSchema = z.strictObject({
-  ...referenceSchema.shape,
+  ...arrivedSchema.shape,
   role: nodeFields.role,
   /** Seconds since midnight at its first frame; null without a time stamp. */
   timeStampSeconds: z.number().min(0).nullable(),
@@ -41,6 +44,7 @@ export const editSchema = z.discriminatedUnion('kind', [
         name: nodeFields.name,
         passage: passageSchema.nullable(),
         loop: z.boolean(),
+        normalise: normaliseSchema.nullable(),
         listeningDbSpl: z.number().min(55).max(90),
         listening: z.enum(LISTENING),
         /** Taken only while there is no audio. */
@@ -49,8 +53,20 @@ export const editSchema = z.discriminatedUnion('kind', [
       .partial(),
   }),
   z.strictObject({ kind: z.literal('add-tracks'), tracks: z.array(arrivalSchema) }),
-  z.strictObject({ kind: z.literal('add-references'), references: z.array(referenceSchema) }),
+  z.strictObject({ kind: z.literal('add-references'), references: z.array(arrivedSchema) }),
+  z.strictObject({
+    kind: z.literal('set-reference'),
+    reference: itemId,
+    change: referenceSchema.pick({ name: true, fromFrame: true }).partial(),
+  }),
   z.strictObject({ kind: z.literal('remove-reference'), reference: itemId }),
+  z.strictObject({ kind: z.literal('add-passage'), passage: namedPassageSchema }),
+  z.strictObject({
+    kind: z.literal('name-passage'),
+    passage: itemId,
+    name: nodeFields.name,
+  }),
+  z.strictObject({ kind: z.literal('remove-passage'), passage: itemId }),
   z.strictObject({
     kind: z.literal('add-group'),
     id: itemId,

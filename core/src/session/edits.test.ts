@@ -76,6 +76,29 @@ const edits: fc.Arbitrary<Edit> = fc.oneof(
     .array(arrivals, { maxLength: 30 })
     .map((list): Edit => ({ kind: 'add-references', references: list.map(asReference) })),
   fc.record({ kind: fc.constant('remove-reference' as const), reference: ids }),
+  fc.record({
+    kind: fc.constant('set-reference' as const),
+    reference: ids,
+    change: fc.record(
+      {
+        name: fc.string({ maxLength: 8 }),
+        fromFrame: fc.option(fc.integer({ min: -9, max: 900 })),
+      },
+      { requiredKeys: [] },
+    ),
+  }),
+  fc.tuple(ids, fc.string({ maxLength: 3 }), fc.nat(1000), fc.integer({ min: -5, max: 1000 })).map(
+    ([id, name, fromFrame, length]): Edit => ({
+      kind: 'add-passage',
+      passage: { id, name, fromFrame, toFrame: fromFrame + length },
+    }),
+  ),
+  fc.record({
+    kind: fc.constant('name-passage' as const),
+    passage: ids,
+    name: fc.string({ maxLength: 3 }),
+  }),
+  fc.record({ kind: fc.constant('remove-passage' as const), passage: ids }),
   fc.record({ kind: fc.constant('remove-node' as const), node: nodes }),
   fc.record({ kind: fc.constant('set-output' as const), node: nodes, output: nodes }),
   fc.record({

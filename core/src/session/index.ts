@@ -41,6 +41,7 @@ export {
   type Chain,
   type Dismissed,
   type Group,
+  type NamedPassage,
   type Passage,
   type Reference,
   type Routed,

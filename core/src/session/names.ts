@@ -14,13 +14,14 @@ export const ROLES = [
 export type Role = (typeof ROLES)[number]
 
 /** Version of the session document written by this code. */
-export const SESSION_VERSION = 6
+export const SESSION_VERSION = 7
 
 /** How much a session holds at most. */
 export const MOST = {
   tracks: 200,
   groups: 50,
   references: 50,
+  passages: 20,
   leads: 20,
   treatments: 64,
   dismissed: 2000,

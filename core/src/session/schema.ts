@@ -1,4 +1,5 @@
 import * as z from 'zod'
+import type { Normalise } from '../loudness'
 import {
   itemId,
   type KindRegistry,
@@ -51,7 +52,14 @@ const audioSchema = z.strictObject({
 })
 export type AudioRef = z.infer<typeof audioSchema>
 
-export const referenceSchema = z.strictObject({ id: itemId, name, audio: audioSchema })
+/** Audio as it arrives, before the session gives it a place. */
+export const arrivedSchema = z.strictObject({ id: itemId, name, audio: audioSchema })
+
+export const referenceSchema = z.strictObject({
+  ...arrivedSchema.shape,
+  /** Where in it one listens from, for as long as the session's passage lasts; null for its middle. */
+  fromFrame: frames.nullable(),
+})
 export type Reference = z.infer<typeof referenceSchema>
 
 export const dismissedSchema = z.strictObject({
@@ -66,6 +74,19 @@ export const passageSchema = z
   .strictObject({ fromFrame: frames, toFrame: frames })
   .refine((p) => p.toFrame > p.fromFrame, 'a passage ends after it begins')
 export type Passage = z.infer<typeof passageSchema>
+
+/** A passage that is kept by a name, to come back to. */
+export const namedPassageSchema = z
+  .strictObject({ id: itemId, name, fromFrame: frames, toFrame: frames })
+  .refine((p) => p.toFrame > p.fromFrame, 'a passage ends after it begins')
+export type NamedPassage = z.infer<typeof namedPassageSchema>
+
+const dbtp = z.number().min(-30).max(0)
+/** What the rendered mix is brought to. */
+export const normaliseSchema: z.ZodType<Normalise> = z.discriminatedUnion('to', [
+  z.strictObject({ to: z.literal('peak'), dbtp }),
+  z.strictObject({ to: z.literal('loudness'), lufs: z.number().min(-40).max(-5), dbtp }),
+])
 
 const routedId = nodeId.refine((id) => id !== MIX, 'no track or group may be called "mix"')
 
@@ -113,6 +134,7 @@ interface Timed {
   readonly tracks: readonly { offsetFrames: number; audio: { frames: number } }[]
   readonly references: readonly { audio: { frames: number } }[]
   readonly passage: { toFrame: number } | null
+  readonly passages: readonly { toFrame: number }[]
 }
 
 /** Where a session reaches beyond the time line that it may have. */
@@ -121,6 +143,7 @@ export function tooLong({
   tracks,
   references,
   passage,
+  passages,
 }: Timed): (string | number)[][] {
   const most = MOST.hours * 3600 * sampleRateHz
   const isOut = (from: number, frames: number) => from < -most || from + frames > most
@@ -132,6 +155,9 @@ export function tooLong({
     if (isOut(0, r.audio.frames)) paths.push(['references', i, 'audio', 'frames'])
   }
   if (passage && passage.toFrame > most) paths.push(['passage', 'toFrame'])
+  for (const [i, p] of passages.entries()) {
+    if (p.toFrame > most) paths.push(['passages', i, 'toFrame'])
+  }
   return paths
 }
 
@@ -150,7 +176,11 @@ export function sessionSchemaFor(kinds: KindRegistry) {
       mix: z.strictObject({ faderDb, chain }),
       references: z.array(referenceSchema).max(MOST.references),
       passage: passageSchema.nullable(),
+      /** Passages kept by name. */
+      passages: z.array(namedPassageSchema).max(MOST.passages),
       loop: z.boolean(),
+      /** What the rendered mix is brought to; null leaves it as it is. */
+      normalise: normaliseSchema.nullable(),
       /** Time of day at frame 0, from the first time-stamped file; seconds since midnight. */
       timeOriginSeconds: z.number().min(0).max(86_400).nullable(),
       /** The tracks that the others make room for. */

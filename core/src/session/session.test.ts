@@ -184,6 +184,14 @@ describe('the session document', () => {
     })
   })
 
+  it('opens version 6 with what it matches and shapes, and no passage by name', () => {
+    const session = frozen(6)
+    expect([session.version, session.passages]).toEqual([SESSION_VERSION, []])
+    const kinds = session.tracks.flatMap((t) => t.chain.treatments.map((x) => x.kind))
+    for (const kind of ['match', 'broad-strokes', 'drive', 'leveller'])
+      expect(kinds).toContain(kind)
+  })
+
   it('brings version 2 up to date: one equaliser per stage, and no track called like the mix', () => {
     const session = frozen(2)
     expect(session.leadIds).toEqual(['mix-1', 'singer'])

@@ -7,6 +7,7 @@ export {
   STROKE_NAMES,
   STROKES,
   type StrokeName,
+  strokeControls,
 } from './broad-strokes'
 export { type DrawnCurveParams, drawnWindow, MOST_POINTS } from './drawn-curve'
 export type { DriveParams } from './drive'

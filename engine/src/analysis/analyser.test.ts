@@ -156,6 +156,21 @@ describe('the analyser', () => {
     expect(state.findings?.filter((f) => f.kind === 'masking')).toEqual([])
   })
 
+  it('waits while more tracks come in, and begins once when they are in', async () => {
+    const session = makeSession()
+    analyser.expectMore(true)
+    for (const count of [1, 2, 3]) {
+      analyser.update({ ...session, tracks: session.tracks.slice(0, count) })
+      // Longer than measuring waits for a hand to rest.
+      await new Promise((resolve) => setTimeout(resolve, 200))
+    }
+    expect(pool.asked).toEqual([])
+    analyser.expectMore(false)
+    await fresh()
+    expect(pool.count('track')).toBe(3)
+    expect(analyser.state.value.tracks.size).toBe(3)
+  })
+
   it('is done again when a change is taken back before it was measured', async () => {
     const session = makeSession()
     await measure(session)
@@ -187,7 +202,7 @@ describe('the analyser', () => {
     const around = Object.assign(new RecordingShelf(), { find })
     analyser = new Analyser(pool as unknown as WorkerPool, around, store)
     const tracks = [session.tracks[0], { ...session.tracks[1], audio: gone }]
-    const references = [{ id: 'r', name: 'R', audio: gone }]
+    const references = [{ id: 'r', name: 'R', audio: gone, fromFrame: null }]
     const before = await measure({ ...session, tracks, references })
     expect(before.problem).toContain('Track 1')
     expect(before.references.size).toBe(0)

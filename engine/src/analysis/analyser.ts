@@ -11,6 +11,8 @@ import { type ResultStore, Scheduler } from './scheduler'
 import type { SessionFinding } from './session-finding'
 
 const SETTLE_MS = 120
+/** The same while more tracks come in. */
+const MORE_COMING_MS = 5000
 const STALE = 'a newer state of the session is measured'
 
 const RESULTS: ResultStore = { load: loadResult, keep: keepResult, touch: touchResults }
@@ -28,6 +30,7 @@ export class Analyser {
   #timer: ReturnType<typeof setTimeout> | undefined
   #run: AbortController | null = null
   #mono = false
+  #more = false
   #measurement: Measurement | null = null
 
   /** @param store where results are kept for the next time; null keeps none. */
@@ -44,6 +47,18 @@ export class Analyser {
     if (session === this.#session) return
     this.#session = session
     if (this.state.value.fresh) this.#show({ fresh: false })
+    clearTimeout(this.#timer)
+    const wait = this.#more ? MORE_COMING_MS : SETTLE_MS
+    this.#timer = setTimeout(() => void this.#measure(), wait)
+  }
+
+  /**
+   * Whether more tracks are on their way in: measuring waits longer then, so that the mix is not begun anew with each.
+   */
+  expectMore(more: boolean): void {
+    if (more === this.#more) return
+    this.#more = more
+    if (more || !this.#session || this.#session === this.#measured) return
     clearTimeout(this.#timer)
     this.#timer = setTimeout(() => void this.#measure(), SETTLE_MS)
   }

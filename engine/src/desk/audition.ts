@@ -11,7 +11,7 @@ import {
 } from '@sober-prism/core/session'
 import { MIX, newMark, newTreatment } from '@sober-prism/core/treatments'
 import type { SessionFinding } from '../analysis/session-finding'
-import type { HuntPlace, Rendition, SoundRegion } from './desk'
+import type { FrequencyRange, HuntPlace, Rendition } from './desk'
 
 /** What is heard of a finding: its band brought forward, its moves in, or the session as it stands. */
 export type AuditionMode = 'forward' | 'moves' | 'without'
@@ -72,19 +72,19 @@ export function bandEdits(
   return [{ kind: 'add-treatment', node, treatment, before: null }, ...alone]
 }
 
-/** What lets only a region of a node's sound be heard: steep cuts at its edges, its node alone. */
-export function regionEdits({ node, fromHz, toHz }: SoundRegion): Edit[] {
+/** What lets only a range of a node's sound be heard: steep cuts at its edges, its node alone. */
+export function rangeEdits(node: string, { fromHz, toHz }: FrequencyRange): Edit[] {
   const edge = (type: 'low-cut' | 'high-cut', hz: number) =>
     newMark(type, { ...newBand(type, Math.max(20, Math.min(20000, hz))), slopeDbPerOct: 48 })
   const bands = [edge('low-cut', fromHz), edge('high-cut', toHz)]
-  const treatment = newTreatment('equaliser', 'region', 'shape', { phase: 'minimum', bands })
+  const treatment = newTreatment('equaliser', 'range', 'shape', { phase: 'minimum', bands })
   const alone: Edit[] = node === MIX ? [] : [{ kind: 'set-node', node, change: { solo: true } }]
   return [{ kind: 'add-treatment', node, treatment, before: null }, ...alone]
 }
 
 /**
- * A session in which a reference stands in place of everything: its middle where the passage is, or its beginning where
- * it is no longer than that.
+ * A session in which a reference stands in place of everything: where the passage is, its own passage as it was chosen,
+ * else its middle; its beginning where it is no longer than that.
  */
 export function referenceState(session: Session, id: string): Session {
   const reference = session.references.find((r) => r.id === id)
@@ -97,7 +97,7 @@ export function referenceState(session: Session, id: string): Session {
     toFrame: sessionFrames(session),
   }
   const over = Math.max(0, audio.frames - (toFrame - fromFrame))
-  const offset = fromFrame - Math.floor(over / 2)
+  const offset = fromFrame - Math.min(over, reference.fromFrame ?? Math.floor(over / 2))
   const track = newTrack('reference', name, 'other', 'R', audio, offset)
   return { ...session, tracks: [track], groups: [], leadIds: [], mix }
 }

@@ -12,6 +12,8 @@ import {
 } from '@sober-prism/core/mix'
 import {
   applyEdits,
+  chainOf,
+  type Edit,
   type Session,
   sessionFrames,
   sessionWithout,
@@ -27,15 +29,22 @@ import { Signal } from '../signal'
 import type { LiveReading } from '../sound/live'
 import { Player, SESSION } from '../sound/player'
 import { type RecordingAccess, RecordingShelf } from '../storage/recording-access'
-import type { DrawnSound, PairedTrack, PairReading, SpectrogramView, Tasks } from '../work/tasks'
+import type {
+  DrawnSound,
+  Levelled,
+  PairedTrack,
+  PairReading,
+  SpectrogramView,
+  Tasks,
+} from '../work/tasks'
 import { WorkerPool } from '../work/worker-pool'
 import {
   type AuditionMode,
   auditionEdits,
   bandEdits,
   huntEdit,
+  rangeEdits,
   referenceState,
-  regionEdits,
 } from './audition'
 import { DesignStore, type PhaseCost } from './design-store'
 
@@ -56,17 +65,26 @@ export type Rendition =
     }
   /** A region of one node's picture over time, alone and looped. */
   | ({ readonly kind: 'region' } & SoundRegion)
-  /** A reference in place of the mix, as loud as it over the passage. */
-  | { readonly kind: 'reference'; readonly reference: string }
+  /** A reference in place of the mix, as loud as it over the passage: all of it, or a range of both. */
+  | {
+      readonly kind: 'reference'
+      readonly reference: string
+      readonly range: FrequencyRange | null
+    }
+  /** Only a range of a node's sound. */
+  | { readonly kind: 'range'; readonly node: string; readonly range: FrequencyRange }
   /** A narrow boost on one node, which is moved while listening. */
   | { readonly kind: 'hunt'; readonly at: HuntPlace }
 
-/** A stretch of time and a range of frequency of one node. */
-export interface SoundRegion {
-  readonly node: string
-  readonly stretch: Stretch
+export interface FrequencyRange {
   readonly fromHz: number
   readonly toHz: number
+}
+
+/** A stretch of time and a range of frequency of one node. */
+export interface SoundRegion extends FrequencyRange {
+  readonly node: string
+  readonly stretch: Stretch
 }
 
 /** Where a boost stands while one hunts for rings. */
@@ -87,6 +105,10 @@ export interface HeardRendition {
 const OTHER = 'other'
 /** Longest passage of which a track is drawn behind its chain. */
 const MOST_DRAWN_SECONDS = 300
+/** A leveller is run over the whole of a session that is no longer. */
+const MOST_LEVELLED_SECONDS = 600
+/** Parts in which what it takes is told. */
+const COLUMNS = 1000
 /** Two tracks are added up over so much of the passage. */
 const MOST_PAIRED_SECONDS = 30
 /** Ways to yield are tried on so much of it. */
@@ -100,6 +122,8 @@ export class Desk {
   readonly live = new Signal<LiveReading | null>(null)
   /** What is heard in place of the session; null for the session itself. */
   readonly heard = new Signal<HeardRendition | null>(null)
+  /** What the leveller that one looks at takes over time. */
+  readonly levelledNow = new Signal<{ levelled: Levelled; stretch: Stretch } | null>(null)
   readonly player: Player
   readonly #designs: DesignStore
   readonly #loudness = new ResultCache(50)
@@ -163,8 +187,11 @@ export class Desk {
     if ([rendition.kind, now?.rendition.kind].includes('reference')) await this.#loadAudio(session)
     // It runs in while its loudness is measured.
     this.#sendPlans()
-    const isAsItIs = ['difference', 'band', 'region'].includes(rendition.kind)
-    const gainDb = isAsItIs ? 0 : await this.#matchingGain(session, other)
+    const isAsItIs = ['difference', 'band', 'region', 'range'].includes(rendition.kind)
+    // A range of a reference is as much louder as all of it.
+    const whole =
+      rendition.kind === 'reference' ? referenceState(session, rendition.reference) : other
+    const gainDb = isAsItIs ? 0 : await this.#matchingGain(session, whole)
     if (this.#other !== other || this.#session !== session) return
     this.heard.set({ rendition, gainDb })
     const gain = 10 ** (gainDb / 20)
@@ -189,8 +216,16 @@ export class Desk {
   #stateOf(session: Session, rendition: Rendition, finding: SessionFinding | undefined): Session {
     if (rendition.kind === 'hunt') return applyEdits(session, [huntEdit(rendition.at)])
     if (rendition.kind === 'band') return applyEdits(session, bandEdits(session, rendition))
-    if (rendition.kind === 'region') return applyEdits(session, regionEdits(rendition))
-    if (rendition.kind === 'reference') return referenceState(session, rendition.reference)
+    if (rendition.kind === 'region')
+      return applyEdits(session, rangeEdits(rendition.node, rendition))
+    if (rendition.kind === 'range') {
+      return applyEdits(session, rangeEdits(rendition.node, rendition.range))
+    }
+    if (rendition.kind === 'reference') {
+      const { reference, range } = rendition
+      const alone = referenceState(session, reference)
+      return range ? applyEdits(alone, rangeEdits(MIX, range)) : alone
+    }
     if (rendition.kind !== 'finding') return sessionWithout(session, rendition.target)
     const edits = finding ? auditionEdits(finding, rendition.mode) : []
     return applyEdits(session, edits)
@@ -262,11 +297,12 @@ export class Desk {
   }
 
   /**
-   * The profile of a track, group or the mix behind its chain over the passage, or of one of the session's references.
+   * The profile of a track, group or the mix behind its chain over the passage, or another stretch, or of one of the
+   * session's references.
    * @returns null where audio is missing. @throws EngineError, also where it is too short or silent.
    */
   async profile(
-    of: { readonly node: string } | { readonly reference: string },
+    of: { readonly node: string; readonly stretch?: Stretch } | { readonly reference: string },
     title: ProfileTitle,
     { signal, onProgress }: { signal: AbortSignal; onProgress?: (share: number) => void },
   ): Promise<Profile | null> {
@@ -274,7 +310,7 @@ export class Desk {
     if (!session) return null
     const target =
       'node' in of
-        ? await this.#nodeTarget(session, of.node)
+        ? await this.#nodeTarget(session, of.node, of.stretch)
         : await this.#referenceTarget(session, of.reference)
     if (!target) return null
     const input = { ...target, sampleRateHz: session.sampleRateHz, title }
@@ -282,9 +318,9 @@ export class Desk {
     return profile
   }
 
-  async #nodeTarget(session: Session, node: string) {
+  async #nodeTarget(session: Session, node: string, stretch = wholeOf(session)) {
     const sound = await this.#soundOf(session, node, 'treated')
-    return sound && { sound, stretch: wholeOf(session) }
+    return sound && { sound, stretch }
   }
 
   async #referenceTarget({ references }: Session, id: string) {
@@ -342,6 +378,38 @@ export class Desk {
     if (!session || !target) return null
     const input = { ...target, sampleRateHz: session.sampleRateHz, settings }
     return this.pool.run('levelling', input, { signal, onProgress, first: true })
+  }
+
+  /**
+   * What a leveller of a node's chain takes over the whole session, or over the passage where that is long.
+   * @returns null where audio is missing, or the leveller is gone. @throws EngineError
+   */
+  async levelled(
+    node: string,
+    treatment: string,
+    { signal, onProgress }: { signal: AbortSignal; onProgress?: (share: number) => void },
+  ): Promise<{ levelled: Levelled; stretch: Stretch } | null> {
+    const session = this.#session
+    const chain = session && chainOf(session, node)?.treatments
+    const at = chain?.findIndex((t) => t.id === treatment) ?? -1
+    const leveller = chain?.[at]
+    if (!session || !chain || leveller?.kind !== 'leveller') return null
+    const whole = { fromFrame: 0, toFrame: sessionFrames(session) }
+    const isLong = whole.toFrame > MOST_LEVELLED_SECONDS * session.sampleRateHz
+    const stretch = isLong ? wholeOf(session) : whole
+    const behind = chain.slice(at).map(
+      ({ id }): Edit => ({
+        kind: 'remove-treatment',
+        node,
+        treatment: id,
+      }),
+    )
+    const target = await this.#nodeTarget(applyEdits(session, behind), node, stretch)
+    if (!target) return null
+    const { params } = leveller
+    const input = { ...target, sampleRateHz: session.sampleRateHz, params, columns: COLUMNS }
+    const levelled = await this.pool.run('levelled', input, { signal, onProgress })
+    return { levelled, stretch }
   }
 
   /**

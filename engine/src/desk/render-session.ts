@@ -54,12 +54,15 @@ export async function renderSession(
     `${title} ${letter} ${fileName(name)}.wav`
   const jobs: Job[] = []
   if (choice.mix) {
-    const run = (options: RunOptions) => pool.run('renderMix', { ...input, plan }, options)
+    const { normalise } = session
+    const run = (options: RunOptions) =>
+      pool.run('renderMix', { ...input, plan, normalise }, options)
     jobs.push({ what: 'Mix', name: `${title}.wav`, run })
   }
   for (const group of choice.groups ? groups : []) {
     const stem = withoutSilent(stemPlan(plan, group.id))
-    const run = (options: RunOptions) => pool.run('renderMix', { ...input, plan: stem }, options)
+    const run = (options: RunOptions) =>
+      pool.run('renderMix', { ...input, plan: stem, normalise: null }, options)
     jobs.push({ what: group.name, name: named(group), run })
   }
   for (const track of choice.tracks ? tracks : []) {

@@ -65,7 +65,57 @@ export interface FileJobOptions {
   readonly transfer?: Transferable[]
 }
 
-/** Runs one job on a fresh worker, which cancelling ends at once. @throws EngineError with a sentence. */
+/** A worker that is done with a job waits so long for another one, in ms: many files come in one after the other. */
+const IDLE_MS = 3000
+const MOST_IDLE = 2
+
+interface Hand {
+  readonly worker: Worker
+  readonly life: Life
+  /** Ends the job under way. */
+  onEnd: (error: EngineError) => void
+  dismissal: ReturnType<typeof setTimeout> | undefined
+}
+
+const idle: Hand[] = []
+
+function hire(): Hand {
+  const waiting = idle.pop()
+  if (waiting) {
+    clearTimeout(waiting.dismissal)
+    return waiting
+  }
+  const worker = new Worker(new URL('./files.worker.ts', import.meta.url), { type: 'module' })
+  const life = new Life(worker, (error) => {
+    dismiss(hand)
+    hand.onEnd(error)
+  })
+  const hand: Hand = { worker, life, onEnd: () => {}, dismissal: undefined }
+  return hand
+}
+
+function dismiss(hand: Hand): void {
+  clearTimeout(hand.dismissal)
+  hand.life.close()
+  hand.worker.terminate()
+  const at = idle.indexOf(hand)
+  if (at >= 0) idle.splice(at, 1)
+}
+
+/** Lets a worker whose job is done wait for the next one. */
+function keep(hand: Hand): void {
+  hand.onEnd = () => {}
+  hand.worker.onmessage = null
+  hand.worker.onerror = () => dismiss(hand)
+  hand.life.rest()
+  if (idle.length >= MOST_IDLE) dismiss(hand)
+  else {
+    idle.push(hand)
+    hand.dismissal = setTimeout(() => dismiss(hand), IDLE_MS)
+  }
+}
+
+/** Runs one job on a worker of its own, which cancelling ends at once. @throws EngineError with a sentence. */
 export function runFileJob<N extends FileJobName>(
   name: N,
   input: FileJobs[N]['in'],
@@ -73,21 +123,17 @@ export function runFileJob<N extends FileJobName>(
 ): Promise<FileJobs[N]['out']> {
   return new Promise((resolve, reject) => {
     if (signal?.aborted) return reject(signal.reason)
-    const worker = new Worker(new URL('./files.worker.ts', import.meta.url), { type: 'module' })
-    const abort = () => {
+    const hand = hire()
+    const { worker, life } = hand
+    const finish = () => signal?.removeEventListener('abort', abort)
+    const end = (reason: unknown) => {
       finish()
-      reject(signal?.reason)
+      dismiss(hand)
+      reject(reason)
     }
-    const life = new Life(worker, (error) => {
-      finish()
-      reject(error)
-    })
-    const finish = () => {
-      life.close()
-      worker.terminate()
-      signal?.removeEventListener('abort', abort)
-    }
+    const abort = () => end(signal?.reason)
     signal?.addEventListener('abort', abort)
+    hand.onEnd = end
     worker.onmessage = (event: MessageEvent<FromFileWorker>) => {
       const message = event.data
       life.hear(message)
@@ -95,15 +141,15 @@ export function runFileJob<N extends FileJobName>(
       if (message.kind === 'alive') return
       if (message.kind === 'progress') return onProgress?.(message.stage, message.share)
       finish()
+      keep(hand)
       if (message.kind === 'done') resolve(message.output as FileJobs[N]['out'])
       else reject(new EngineError(message.sentence))
     }
-    worker.onerror = (event) => {
-      finish()
-      reject(
+    worker.onerror = (event) =>
+      end(
         new EngineError(`The file could not be worked on: ${event.message || 'no reason given'}.`),
       )
-    }
+    life.work()
     worker.postMessage({ name, input } satisfies ToFileWorker, transfer)
   })
 }

@@ -85,25 +85,34 @@ async function fillOnce(): Promise<void> {
   }
 }
 
-/** Loads the stored block that a place lies in, and fills all wanted slots from it. */
+const SLOTS_PER_BLOCK = BLOCK_FRAMES / SLOT_FRAMES
+
+/**
+ * Loads the stored block that a place lies in, and fills all wanted slots from it. From the end of a block the next one
+ * comes with it: with many tracks a second round would come too late.
+ */
 async function load({ source, recording }: Fed, place: number, wanted: ReadonlySet<number>) {
-  const perBlock = BLOCK_FRAMES / SLOT_FRAMES
-  const index = Math.floor(place / perBlock)
-  let samples: Float32Array[]
+  const index = Math.floor(place / SLOTS_PER_BLOCK)
+  const next = (index + 1) * SLOTS_PER_BLOCK
+  const isLast = place === next - 1
+  const last = isLast && wanted.has(next) && !source.has(next) ? index + 1 : index
+  let blocks: Float32Array[][]
   try {
-    ;[samples] = await readBlocks(recording, index, index)
+    blocks = await readBlocks(recording, index, last)
   } catch {
     // The page says which audio is missing; here it stays silent.
     return
   }
-  for (let s = 0; s < perBlock; s++) {
-    const at = index * perBlock + s
-    const from = s * SLOT_FRAMES
-    if (!wanted.has(at) || source.has(at) || from >= samples[0].length) continue
-    source.fill(
-      at,
-      samples.map((c) => c.subarray(from, from + SLOT_FRAMES)),
-      wanted,
-    )
+  for (const [b, samples] of blocks.entries()) {
+    for (let s = 0; s < SLOTS_PER_BLOCK; s++) {
+      const at = (index + b) * SLOTS_PER_BLOCK + s
+      const from = s * SLOT_FRAMES
+      if (!wanted.has(at) || source.has(at) || from >= samples[0].length) continue
+      source.fill(
+        at,
+        samples.map((c) => c.subarray(from, from + SLOT_FRAMES)),
+        wanted,
+      )
+    }
   }
 }

@@ -16,7 +16,7 @@ export interface RecordingAccess {
 }
 
 /** Room for recordings that are held in memory as a whole: a short session's. */
-const HELD_BYTES = 144e6
+const HELD_BYTES = 208e6
 
 /** Makes an empty channel in shared memory. @throws EngineError when there is no room. */
 export function sharedChannel(frames: number): Float32Array<SharedArrayBuffer> {

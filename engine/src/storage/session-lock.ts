@@ -5,6 +5,8 @@ export type Holder = 'here' | 'elsewhere' | 'asking'
 
 /** How long a window that is asked to let go may take before it is passed over. */
 const PATIENCE_MS = 3000
+type Message = { kind: 'take over'; anyway: boolean } | { kind: 'busy'; sentence: string }
+
 /** How long others stand back when one asks to take over. */
 const BACK_MS = 500
 
@@ -14,6 +16,8 @@ const BACK_MS = 500
  */
 export class SessionLock {
   readonly holder = new Signal<Holder>('asking')
+  /** What taking over would end in the window that has the session; null as long as nothing is known of it. */
+  readonly objection = new Signal<string | null>(null)
   readonly #name: string
   readonly #channel: BroadcastChannel | null
   #release: (() => void) | null = null
@@ -23,6 +27,8 @@ export class SessionLock {
   #closed = false
   /** Called when another window takes over, before the lock is let go: what is unsaved is to be stored now. */
   onTakenOver: () => Promise<void> = async () => {}
+  /** Asked when another window wants to take over: a sentence on what that would end here, or null. */
+  wouldEnd: () => string | null = () => null
 
   constructor(sessionId: string) {
     this.#name = `sober-prism session ${sessionId}`
@@ -32,11 +38,14 @@ export class SessionLock {
     void this.#ask()
   }
 
-  /** Takes the session from the window that has it. */
-  takeOver(): void {
+  /**
+   * Takes the session from the window that has it. Where that would end work under way there, nothing happens but
+   * that {@link objection} says so, unless it is to be taken `anyway`.
+   */
+  takeOver(anyway = false): void {
     if (this.holder.value === 'here') return
     this.holder.set('asking')
-    this.#channel?.postMessage('take over')
+    this.#say({ kind: 'take over', anyway })
     if (!this.#waiting) void this.#wait()
     // A window that hangs does not answer: the lock is taken from it.
     this.#patience = setTimeout(() => {
@@ -45,9 +54,21 @@ export class SessionLock {
     }, PATIENCE_MS)
   }
 
-  async #hear(message: unknown): Promise<void> {
-    if (message !== 'take over') return
+  #say(message: Message): void {
+    this.#channel?.postMessage(message)
+  }
+
+  async #hear(message: Message): Promise<void> {
+    if (message.kind === 'busy') {
+      if (this.holder.value !== 'asking') return
+      clearTimeout(this.#patience)
+      this.objection.set(message.sentence)
+      this.holder.set('elsewhere')
+      return
+    }
     if (this.holder.value === 'here') {
+      const sentence = message.anyway ? null : this.wouldEnd()
+      if (sentence !== null) return this.#say({ kind: 'busy', sentence })
       await this.onTakenOver().catch(() => {})
       this.#let()
       this.holder.set('elsewhere')
@@ -87,6 +108,7 @@ export class SessionLock {
         if (!lock || this.#closed) return
         onGranted()
         clearTimeout(this.#patience)
+        this.objection.set(null)
         this.holder.set('here')
         return new Promise<void>((resolve) => {
           this.#release = resolve

@@ -13,7 +13,7 @@ import {
   trackAlone,
 } from '@sober-prism/core/mix'
 import { applyEdits, type Edit, emptyChain } from '@sober-prism/core/session'
-import { MIX } from '@sober-prism/core/treatments'
+import { MIX, newTreatment } from '@sober-prism/core/treatments'
 import { describe, expect, it } from 'vitest'
 import { addEqualiser, hashOf, sessionOf } from '../../../core/src/testing/sessions'
 import { MixBeds } from '../analysis/mix-beds'
@@ -240,5 +240,51 @@ describe('two tracks added up', () => {
       0.01,
     )
     expect(Math.max(...gone.sum)).toBeLessThan(-100)
+  })
+})
+
+describe('a leveller over time', () => {
+  it('takes what its static curve says where it is loud, and tells the loudness on both sides', async () => {
+    const params = {
+      ...newTreatment('leveller', 'l', 'shape').params,
+      ...{ thresholdDb: -30, ratio: 4, kneeDb: 0, atMostDb: 24, attackMs: 1, releaseMs: 20 },
+      ...{ detector: 'fast' as const, lowCutHz: 20 },
+    }
+    // A second at 1 kHz: the first half so soft that loudness leaves it out.
+    const tone = Float32Array.from(
+      { length: RATE },
+      (_, i) => (i < RATE / 2 ? 0.001 : 0.2) * Math.sin((2 * Math.PI * 1000 * i) / RATE),
+    )
+    const sound = { of: 'recording', recording: recording([tone]), offsetFrames: 0 } as const
+    const asked = { sound, sampleRateHz: RATE, stretch, params, columns: 100 }
+    const { gainsDb, beforeLufs, afterLufs } = await runTask('levelled', asked, () => {})
+    // The soft half stays under the threshold; the loud one, -17 dB, stands 13 dB over it.
+    expect(Math.abs(gainsDb[30])).toBeLessThan(0.05)
+    expect(gainsDb[90]).toBeCloseTo(-13 * (1 - 1 / 4), 0)
+    expect((beforeLufs ?? 0) - (afterLufs ?? 0)).toBeCloseTo(13 * (1 - 1 / 4), 0)
+  })
+})
+
+describe('a rendered mix', () => {
+  it('is brought to a true peak, by the same sound', async () => {
+    const session = sessionOf(['d'])
+    const plan = renderPlan(session, designLater)
+    const recordings = new Map([[session.tracks[0].audio.hash, recording([channel])]])
+    const asked = { plan, recordings, sampleRateHz: RATE, stretch, bits: '32f' as const }
+    const render = (normalise: { to: 'peak'; dbtp: number } | null) =>
+      runTask('renderMix', { ...asked, normalise }, () => {})
+    const [as, to] = [await render(null), await render({ to: 'peak', dbtp: -2 })]
+    expect(as.normalised).toBeNull()
+    expect(to.truePeakDbtp).toBeCloseTo(-2, 4)
+    const gainDb = to.normalised?.gainDb ?? 0
+    expect((to.lufs ?? 0) - (as.lufs ?? 0)).toBeCloseTo(gainDb, 3)
+    const samples = async ({ blob }: { blob: Blob }) =>
+      new Float32Array((await blob.arrayBuffer()).slice(44))
+    const [a, b] = [await samples(as), await samples(to)]
+    near(
+      a.map((v) => v * 10 ** (gainDb / 20)),
+      b,
+      1e-6,
+    )
   })
 })

@@ -1,12 +1,9 @@
 import {
-  amplitudeToDb,
   type Clip,
   dbToAmplitude,
   type FrameRange,
   makeClip,
   scaled,
-  type WavBits,
-  WavWriter,
 } from '@sober-prism/core/audio'
 import {
   alignClips,
@@ -26,7 +23,7 @@ import {
   type TrackPatterns,
   trackPatterns,
 } from '@sober-prism/core/hearing'
-import { LoudnessMeter, TruePeakMeter } from '@sober-prism/core/loudness'
+import { LoudnessMeter, normalisingGain } from '@sober-prism/core/loudness'
 import { matchWays, responseWays } from '@sober-prism/core/match'
 import {
   type MixBed,
@@ -47,7 +44,7 @@ import {
 import { workingsOf } from '@sober-prism/core/treatments'
 import { openSource } from '../storage/recording-access'
 import { addToBed } from './fill-bed'
-import { findPassage, findThreshold, measureTarget } from './shape-tasks'
+import { findPassage, findThreshold, measureTarget, runLeveller } from './shape-tasks'
 import { designed, mixed, type Pieces, plain, sourcesOf, treated } from './sound-pieces'
 import type {
   BedInput,
@@ -61,8 +58,8 @@ import type {
   Tasks,
 } from './tasks'
 import { turn } from './turn'
+import { follow, louder, measureOutput, type Progress, writeFile } from './write-file'
 
-type Progress = (share: number) => void
 type Runner<N extends TaskName> = (
   input: Tasks[N]['in'],
   onProgress: Progress,
@@ -127,6 +124,9 @@ const runners: { [N in TaskName]: Runner<N> } = {
   levelling(input, onProgress) {
     return findThreshold(input, onProgress)
   },
+  levelled(input, onProgress) {
+    return runLeveller(input, onProgress)
+  },
   pair(input, onProgress) {
     return readPair(input, onProgress)
   },
@@ -153,8 +153,15 @@ const runners: { [N in TaskName]: Runner<N> } = {
   plan({ survey, findings }, onProgress) {
     return { plan: planMoves(survey, findings, undefined, onProgress) }
   },
-  renderMix(input, onProgress) {
-    return writeFile(mixed(input), 2, input, onProgress)
+  async renderMix(input, onProgress) {
+    const { normalise } = input
+    if (!normalise) return writeFile(mixed(input), 2, input, onProgress)
+    // Once to measure it, and again with the gain.
+    const figures = await measureOutput(mixed(input), 2, input, (s) => onProgress(s / 2))
+    const gain = normalisingGain(figures, normalise)
+    const half = (s: number) => onProgress(0.5 + s / 2)
+    const raised = louder(mixed(input), dbToAmplitude(gain.gainDb))
+    return { ...(await writeFile(raised, 2, input, half)), normalised: gain }
   },
   renderTrack(input, onProgress) {
     const { channels } = input.recording
@@ -393,60 +400,6 @@ async function measureLoudness(
   await follow(pieces, length, onProgress, (piece) => loudness.add(piece))
   return { lufs: loudness.read().integratedLufs }
 }
-
-async function follow(
-  pieces: Pieces,
-  length: number,
-  onProgress: Progress,
-  take: (piece: readonly Float32Array[]) => void,
-): Promise<void> {
-  let done = 0
-  for await (const piece of pieces) {
-    take(piece)
-    done += piece[0].length
-    onProgress(done / length)
-    await turn()
-  }
-}
-
-/** A WAV file, written piece by piece: the browser keeps what is large on disk. */
-async function writeFile(
-  pieces: Pieces,
-  channels: number,
-  { sampleRateHz, stretch, bits }: Pick<MixInput, 'sampleRateHz' | 'stretch'> & { bits: WavBits },
-  onProgress: Progress,
-) {
-  const frames = stretch.toFrame - stretch.fromFrame
-  const writer = new WavWriter(sampleRateHz, channels, frames, bits)
-  const loudness = new LoudnessMeter(sampleRateHz, channels)
-  const peak = new TruePeakMeter(channels)
-  const written: Blob[] = []
-  let held: Uint8Array<ArrayBuffer>[] = [writer.header()]
-  let heldBytes = 0
-  const flush = () => {
-    written.push(new Blob(held))
-    held = []
-    heldBytes = 0
-  }
-  await follow(pieces, frames, onProgress, (piece) => {
-    const bytes = writer.encode(piece, piece[0].length)
-    loudness.add(piece)
-    peak.add(piece)
-    held.push(bytes)
-    heldBytes += bytes.length
-    if (heldBytes > FLUSH_BYTES) flush()
-  })
-  held.push(writer.end())
-  flush()
-  const amplitude = peak.finish()
-  return {
-    blob: new Blob(written, { type: 'audio/wav' }),
-    lufs: loudness.read().integratedLufs,
-    truePeakDbtp: amplitude > 1e-10 ? amplitudeToDb(amplitude) : null,
-  }
-}
-
-const FLUSH_BYTES = 8e6
 
 /** Long arrays move to shared memory, because several workers read them next. */
 function share(reading: SourceReading): SourceReading {

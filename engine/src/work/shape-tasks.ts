@@ -1,9 +1,10 @@
 import { LEVEL_STEP, LevelSteps, readLeveller, thresholdFor } from '@sober-prism/core/dynamics'
-import { PassageMeter, ProfileMeter } from '@sober-prism/core/match'
+import { LoudnessMeter } from '@sober-prism/core/loudness'
+import { PassageMeter, ProfileMeter, SHORTEST_PASSAGE_SECONDS } from '@sober-prism/core/match'
+import { workingsOf } from '@sober-prism/core/treatments'
 import { piecesOf } from './sound-pieces'
-import type { Tasks } from './tasks'
-
-type Progress = (share: number) => void
+import type { Levelled, Tasks } from './tasks'
+import type { Progress } from './write-file'
 
 /** The profile of a sound over a stretch. */
 export async function measureTarget(
@@ -48,6 +49,46 @@ export async function findThreshold(
   return { thresholdDb, reading: readLeveller(heard, { ...settings, thresholdDb }, sampleRateHz) }
 }
 
+/** Runs a leveller over a stretch of the sound before it. */
+export async function runLeveller(
+  input: Tasks['levelled']['in'],
+  onProgress: Progress,
+): Promise<Levelled> {
+  const { sampleRateHz, stretch, params, columns } = input
+  const { pieces, channels } = piecesOf(input)
+  const workings = workingsOf('leveller')
+  const leveller = workings.make(sampleRateHz, channels)
+  leveller.set(params, workings.design(params, sampleRateHz))
+  const [before, after] = [0, 1].map(() => new LoudnessMeter(sampleRateHz, channels))
+  const frames = stretch.toFrame - stretch.fromFrame
+  const gainsDb = new Float32Array(columns)
+  const now = new Float32Array(1)
+  let done = 0
+  for await (const piece of pieces) {
+    before.add(piece)
+    const levelled = piece.map((channel) => channel.slice())
+    for (let at = 0; at < piece[0].length; at += GAIN_FRAMES) {
+      const count = Math.min(GAIN_FRAMES, piece[0].length - at)
+      leveller.process(
+        levelled.map((channel) => channel.subarray(at, at + count)),
+        count,
+        null,
+      )
+      leveller.readGains?.(now)
+      const column = Math.min(columns - 1, Math.floor((columns * (done + at)) / frames))
+      gainsDb[column] = Math.min(gainsDb[column], now[0])
+    }
+    after.add(levelled)
+    done += piece[0].length
+    onProgress(done / frames)
+  }
+  const [beforeLufs, afterLufs] = [before, after].map((m) => m.read().integratedLufs)
+  return { gainsDb, beforeLufs, afterLufs }
+}
+
+/** Frames from one reading of a leveller's gain to the next. */
+const GAIN_FRAMES = 512
+
 /** How the passage stands to the whole, and the stretch that stands nearest to it. */
 export async function findPassage(
   input: Tasks['passage']['in'],
@@ -66,5 +107,6 @@ export async function findPassage(
   return {
     chosen: chosen && meter.read(at(chosen.fromFrame), at(chosen.toFrame)),
     proposed: meter.propose(seconds),
+    extremes: meter.extremes(Math.max(SHORTEST_PASSAGE_SECONDS, seconds / 2)),
   }
 }

@@ -19,6 +19,7 @@ import type {
   Moments,
   TrackPatterns,
 } from '@sober-prism/core/hearing'
+import type { Normalise, OutputFigures } from '@sober-prism/core/loudness'
 import type {
   CorrectionSettings,
   MatchWays,
@@ -30,7 +31,7 @@ import type {
 import type { MixBed, MixPlan, Stretch } from '@sober-prism/core/mix'
 import type { Chain, Edit } from '@sober-prism/core/session'
 import type { CrossSpectrum } from '@sober-prism/core/spectrum'
-import type { Measure } from '@sober-prism/core/treatments'
+import type { LevellerParams, Measure } from '@sober-prism/core/treatments'
 import type { RecordingAccess } from '../storage/recording-access'
 import type { BedTarget } from './fill-bed'
 import type { ALIVE } from './life'
@@ -116,11 +117,19 @@ export interface MeasuredTrack extends Measured {
   readonly reading: SourceReading
 }
 
+/** What a leveller does over a stretch. */
+export interface Levelled {
+  /** In dB, 0 or below, one for each of equal parts. */
+  readonly gainsDb: Float32Array
+  readonly beforeLufs: number | null
+  readonly afterLufs: number | null
+}
+
 /** A file that was written piece by piece, with its figures. */
-export interface WrittenFile {
+export interface WrittenFile extends OutputFigures {
   readonly blob: Blob
-  readonly lufs: number | null
-  readonly truePeakDbtp: number | null
+  /** What it was brought there by; null where it was left as it is. */
+  readonly normalised: { readonly gainDb: number; readonly heldByPeak: boolean } | null
 }
 
 /** Work that runs off the page's thread: what goes in and what comes out. */
@@ -169,7 +178,11 @@ export interface Tasks {
       chosen: Stretch | null
       seconds: number
     }
-    out: { chosen: PassageReading | null; proposed: PassageReading | null }
+    out: {
+      chosen: PassageReading | null
+      proposed: PassageReading | null
+      extremes: { quiet: PassageReading; full: PassageReading } | null
+    }
   }
   /** The threshold with which a leveller takes just so much at the loudest; null where it cannot. */
   levelling: {
@@ -180,6 +193,17 @@ export interface Tasks {
       settings: Omit<LevellerSettings, 'thresholdDb'>
     }
     out: { thresholdDb: number | null; reading: LevellerReading | null }
+  }
+  /** What a leveller takes over a stretch, the most of each of `columns` equal parts, and the loudness before and behind it. */
+  levelled: {
+    in: {
+      sound: DrawnSound
+      sampleRateHz: number
+      stretch: Stretch
+      params: LevellerParams
+      columns: number
+    }
+    out: Levelled
   }
   /** How two tracks add up. */
   pair: { in: PairInput; out: PairReading }
@@ -206,7 +230,10 @@ export interface Tasks {
     out: { prediction: Prediction }
   }
   plan: { in: { survey: SurveyInput; findings: readonly Finding[] }; out: { plan: Plan } }
-  renderMix: { in: MixInput & { bits: WavBits }; out: WrittenFile }
+  renderMix: {
+    in: MixInput & { bits: WavBits; normalise: Normalise | null }
+    out: WrittenFile
+  }
   /** `mix` where the track listens to others. */
   renderTrack: {
     in: ChainInput & { bits: WavBits; mix: Pick<MixInput, 'plan' | 'recordings'> | null }

@@ -1,16 +1,24 @@
+import Typography from '@mui/material/Typography'
+import { type AudibleEffect, effectOfBands } from '@sober-prism/core/findings'
+import { DEFAULT_CALIBRATION } from '@sober-prism/core/hearing'
 import {
   type BroadStrokesParams,
+  MIX,
   MOST_LAYERS,
   MOST_STROKE_DB,
   STACKS,
   STROKE_NAMES,
   STROKES,
   type StrokeName,
+  strokeControls,
   type Treatment,
 } from '@sober-prism/core/treatments'
+import { useMemo } from 'react'
 import { Choice } from '../../controls/choice'
 import { TickBox } from '../../controls/tick-box'
 import { capital, formatHz } from '../../format'
+import { useAnalysis } from '../../shell/desk-context'
+import { useSession } from '../../store/selectors'
 import type { EditorProps } from '../treatment-editor'
 import { DbField } from './figures'
 
@@ -22,8 +30,9 @@ const LAYERS = Array.from(
 )
 
 /** A few wide controls, each by its place and its gain, cuts that stack, and drive. */
-export function BroadStrokesEditor({ treatment, onChange }: EditorProps<BroadStrokes>) {
+export function BroadStrokesEditor({ node, treatment, onChange }: EditorProps<BroadStrokes>) {
   const { params } = treatment
+  const effects = useStrokeEffects(node, treatment)
   const set = (change: Partial<BroadStrokesParams>, gesture?: string) =>
     onChange({ ...params, ...change }, gesture)
   const stroke = (name: StrokeName) => {
@@ -46,6 +55,7 @@ export function BroadStrokesEditor({ treatment, onChange }: EditorProps<BroadStr
           options={places.map((f) => [f, formatHz(f)] as const)}
           onChange={(f) => set({ [name]: { hz: f, db } } as Partial<BroadStrokesParams>)}
         />
+        <Effect of={effects?.get(name)} />
       </span>
     )
   }
@@ -69,6 +79,7 @@ export function BroadStrokesEditor({ treatment, onChange }: EditorProps<BroadStr
           options={places.map((f) => [f, formatHz(f)] as const)}
           onChange={(f) => change({ hz: f })}
         />
+        <Effect of={effects?.get(name)} />
       </span>
     )
   }
@@ -95,5 +106,37 @@ export function BroadStrokesEditor({ treatment, onChange }: EditorProps<BroadStr
         onChange={(turned) => set({ polarity: turned ? -1 : 1 })}
       />
     </>
+  )
+}
+
+/** What each control that does something changes of what is heard of the node by itself; null until it is measured. */
+function useStrokeEffects(node: string, { on, params }: BroadStrokes) {
+  const { tracks, groups, mix } = useAnalysis()
+  const { sampleRateHz, listeningDbSpl } = useSession()
+  const levels = node === MIX ? mix?.levels : (tracks.get(node)?.levels ?? groups.get(node)?.levels)
+  return useMemo(() => {
+    if (!levels) return null
+    const calibration = { lufs: DEFAULT_CALIBRATION.lufs, dbSpl: listeningDbSpl }
+    const has = on ? 'with' : 'without'
+    return new Map(
+      [...strokeControls(params)].map(
+        ([name, bands]) =>
+          [name, effectOfBands(bands, levels, has, sampleRateHz, calibration)] as const,
+      ),
+    )
+  }, [levels, on, params, sampleRateHz, listeningDbSpl])
+}
+
+function Effect({ of }: { of: AudibleEffect | undefined }) {
+  return (
+    <Typography
+      component="span"
+      variant="caption"
+      color="text.secondary"
+      title="What of the sound by itself changes with this control"
+      sx={{ display: 'inline-block', minWidth: '5ch', ml: 0.5 }}
+    >
+      {of ? `${(100 * of.share).toFixed(of.share < 0.1 ? 1 : 0)} %` : ''}
+    </Typography>
   )
 }

@@ -5,6 +5,7 @@ import { FigureField } from '../../controls/figure-field'
 import type { EditorProps } from '../treatment-editor'
 import { DbField, HzField, MsField, PercentField } from './figures'
 import { GainNow } from './gain-now'
+import { LevelledOverTime } from './levelled-over-time'
 import { byRatio } from './steps'
 
 type Leveller = Extract<Treatment, { kind: 'leveller' }>
@@ -77,6 +78,7 @@ export function LevellerEditor({ node, treatment, onChange }: EditorProps<Levell
       <Typography variant="caption" color="text.secondary">
         <GainNow node={node} treatment={treatment.id} />
       </Typography>
+      <LevelledOverTime node={node} treatment={treatment} />
     </>
   )
 }

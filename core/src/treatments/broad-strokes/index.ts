@@ -9,6 +9,7 @@ export {
   STROKE_NAMES,
   STROKES,
   type StrokeName,
+  strokeControls,
 } from './params'
 
 /** A few wide controls in steps, cuts that stack, drive after the tone. */

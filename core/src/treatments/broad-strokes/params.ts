@@ -48,6 +48,18 @@ export const broadStrokesParams = z.strictObject({
 })
 export type BroadStrokesParams = z.infer<typeof broadStrokesParams>
 
+/** The bands of each control that does something. */
+export function strokeControls(
+  params: BroadStrokesParams,
+): Map<StrokeName | 'lowCut' | 'highCut', EqBand[]> {
+  const found = new Map<StrokeName | 'lowCut' | 'highCut', EqBand[]>()
+  for (const { id, band } of strokeBands(params)) {
+    const name = STROKE_NAMES.find((n) => n === id) ?? (id.startsWith('low') ? 'lowCut' : 'highCut')
+    found.set(name, [...(found.get(name) ?? []), band])
+  }
+  return found
+}
+
 /** The bands that the controls stand for, those at nothing left out. */
 export function strokeBands(params: BroadStrokesParams): { id: string; band: EqBand }[] {
   const common = { slopeDbPerOct: 6, channel: 'stereo' } as const

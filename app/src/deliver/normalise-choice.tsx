@@ -1,0 +1,67 @@
+import { Choice } from '../controls/choice'
+import { FigureField } from '../controls/figure-field'
+import { signed } from '../format'
+import { byAmount } from '../sheet/editors/steps'
+import { useSession } from '../store/selectors'
+import { useEdit } from '../store/store'
+import styles from './deliver.module.css'
+
+const USUAL = { lufs: -16, dbtp: -1 }
+const WAYS = [
+  ['as-it-is', 'the mix as loud as it is'],
+  ['peak', 'the mix to a peak'],
+  ['loudness', 'the mix to a loudness'],
+] as const
+
+/** What the rendered mix is brought to. Part of the session: `prism render` does the same. */
+export function NormaliseChoice({ disabled }: { disabled: boolean }) {
+  const { normalise } = useSession()
+  const edit = useEdit()
+  const set = (to: typeof normalise, gesture?: string) =>
+    edit([{ kind: 'set-session', change: { normalise: to } }], { gesture })
+  const dbtp = normalise?.dbtp ?? USUAL.dbtp
+  const lufs = normalise?.to === 'loudness' ? normalise.lufs : USUAL.lufs
+  return (
+    <div className={styles.choices}>
+      <Choice
+        label="Normalise"
+        value={normalise?.to ?? 'as-it-is'}
+        options={WAYS}
+        disabled={disabled}
+        onChange={(way) =>
+          set(
+            way === 'as-it-is'
+              ? null
+              : way === 'peak'
+                ? { to: way, dbtp }
+                : { to: way, lufs: USUAL.lufs, dbtp },
+          )
+        }
+      />
+      {normalise?.to === 'loudness' && (
+        <FigureField
+          label="Loudness"
+          unit="LUFS"
+          value={lufs}
+          limits={[-40, -5]}
+          format={(v) => signed(v)}
+          step={byAmount(0.5)}
+          characters={5}
+          onChange={(v, gesture) => set({ to: 'loudness', lufs: v, dbtp }, gesture)}
+        />
+      )}
+      {normalise && (
+        <FigureField
+          label="Peak at most"
+          unit="dBTP"
+          value={dbtp}
+          limits={[-30, 0]}
+          format={(v) => signed(v)}
+          step={byAmount(0.5)}
+          characters={5}
+          onChange={(v, gesture) => set({ ...normalise, dbtp: v }, gesture)}
+        />
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,51 @@
+import RemoveIcon from '@mui/icons-material/Close'
+import Button from '@mui/material/Button'
+import OutlinedInput from '@mui/material/OutlinedInput'
+import Typography from '@mui/material/Typography'
+import { IconAction } from '../controls/icon-action'
+import { useSession } from '../store/selectors'
+import { useEdit } from '../store/store'
+import { isAt, stretchOf, timesOf } from '../transport/kept-passages'
+import styles from './shape.module.css'
+
+/** The passages that are kept by name: taken, named and removed. */
+export function Passages() {
+  const { passage, passages, sampleRateHz } = useSession()
+  const edit = useEdit()
+  if (passages.length === 0) return null
+  return (
+    <ul className={styles.list} aria-label="Passages kept by name">
+      {passages.map((kept) => (
+        <li key={kept.id} className={styles.row}>
+          <OutlinedInput
+            key={kept.name}
+            defaultValue={kept.name}
+            sx={{ flex: 1, minWidth: 80 }}
+            inputProps={{ 'aria-label': `Name of passage ${kept.name}`, maxLength: 200 }}
+            onBlur={({ target }) => {
+              const name = target.value.trim()
+              if (name === '') target.value = kept.name
+              else if (name !== kept.name) edit([{ kind: 'name-passage', passage: kept.id, name }])
+            }}
+          />
+          <Typography variant="figure" color="text.secondary">
+            {timesOf(kept, sampleRateHz)}
+          </Typography>
+          <Button
+            variant="text"
+            aria-label={`Take passage ${kept.name}`}
+            disabled={isAt(kept, passage)}
+            onClick={() => edit([{ kind: 'set-session', change: { passage: stretchOf(kept) } }])}
+          >
+            Take
+          </Button>
+          <IconAction
+            label={`Remove passage ${kept.name}`}
+            icon={<RemoveIcon />}
+            onClick={() => edit([{ kind: 'remove-passage', passage: kept.id }])}
+          />
+        </li>
+      ))}
+    </ul>
+  )
+}
