@@ -70,4 +70,4 @@ export interface MixerOptions {
 export const MOST_GAINS = 127
 
 /** Places in the shared state, 32-bit integers; for drawing, which asks at each frame of the screen. */
-export const STATE = { position: 0, playing: 1, blocks: 2, missed: 3, length: 4 } as const
+export const STATE = { position: 0, playing: 1, blocks: 2, missed: 3, jumps: 4, length: 5 } as const

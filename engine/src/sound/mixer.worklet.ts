@@ -64,6 +64,7 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
     const [left, right] = outputs[0]
     this.#transport.process(left, right, left.length, this)
     Atomics.store(this.#state, STATE.position, this.#transport.positionFrames)
+    Atomics.store(this.#state, STATE.jumps, this.#jumps)
     Atomics.add(this.#state, STATE.blocks, 1)
     if (this.#transport.sounding) {
       if (this.#record) this.#keep(left, right)

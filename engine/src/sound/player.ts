@@ -22,6 +22,12 @@ import { Rings } from './rings'
 
 const WATCH_MS = 500
 
+interface Recording {
+  readonly left: Float32Array
+  readonly right: Float32Array
+  readonly onFull: () => void
+}
+
 /** The rendition that is the session as it stands. */
 export const SESSION = 'session'
 
@@ -57,7 +63,8 @@ export class Player {
     id: null,
     settings: null,
   }
-  #recorded: (() => void) | null = null
+  /** What is being kept of the output, until it is full. */
+  #recording: Recording | null = null
   readonly #onHeard = new Map<number, () => void>()
   /** Whether it plays. */
   readonly playingSignal = new Signal(false)
@@ -81,7 +88,9 @@ export class Player {
 
   /** Frame that is played now, or will be played first. */
   get positionFrames(): number {
-    return this.#port ? Atomics.load(this.#state, STATE.position) : this.#frame
+    // What the audio thread says is of before a jump until it says that it has made it.
+    const isThere = this.#port !== null && Atomics.load(this.#state, STATE.jumps) === this.#jumps
+    return isThere ? Atomics.load(this.#state, STATE.position) : this.#frame
   }
 
   /** Blocks that the audio thread has been asked for since it started. */
@@ -248,11 +257,11 @@ export class Player {
     const frames = Math.round(seconds * this.#sampleRateHz)
     const left = new Float32Array(new SharedArrayBuffer(frames * 4))
     const right = new Float32Array(new SharedArrayBuffer(frames * 4))
-    const full = new Promise<void>((resolve) => {
-      this.#recorded = resolve
+    await new Promise<void>((onFull) => {
+      this.#recording = { left, right, onFull }
+      this.#send({ kind: 'record', left, right })
     })
-    this.#send({ kind: 'record', left, right })
-    await full
+    this.#recording = null
     return { left: left.slice(), right: right.slice() }
   }
 
@@ -322,6 +331,10 @@ export class Player {
     this.#send({ kind: 'listen', listening: this.#listening })
     this.#send({ kind: 'probe', id: this.#probed.id })
     this.#send({ kind: 'gains', ...this.#gainsOf })
+    if (this.#recording) {
+      const { left, right } = this.#recording
+      this.#send({ kind: 'record', left, right })
+    }
     this.seek(this.#frame)
     this.#watchNodes()
   }
@@ -339,7 +352,7 @@ export class Player {
         }
         return
       case 'recorded':
-        this.#recorded?.()
+        this.#recording?.onFull()
         return
       case 'missed':
         this.missed.set(message.reads)
