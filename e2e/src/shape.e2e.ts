@@ -184,6 +184,37 @@ describe('a reference on the transport', () => {
     await own.getByText(/Listening only: Quay at equal loudness/).waitFor({ timeout: 20_000 })
   })
 
+  it('is looped over a passage of its own', async () => {
+    const hear = own.getByRole('button', { name: 'Hear Quay in place of the mix' })
+    await hear.click()
+    await own.getByText('As it will be rendered').waitFor()
+    const at = () =>
+      own.evaluate(() => {
+        type Player = { readonly positionFrames: number; seek(frame: number): void }
+        const { player } = (window as unknown as { soberPrism: { desk: { player: Player } } })
+          .soberPrism.desk
+        return player.positionFrames
+      })
+    const length = own.getByRole('textbox', { name: 'Length in Quay' })
+    await length.fill('1.5')
+    await length.press('Enter')
+    await recordFrom(own, RATE, 0.1)
+    await hear.click()
+    await own.getByText(/Listening only: Quay at equal loudness/).waitFor({ timeout: 20_000 })
+    // One was at a place that is not in the passage: the reference begins.
+    const [left] = await recordFrom(own, await at(), 3.2)
+    const turn = 1.5 * RATE
+    let [same, all] = [0, 0]
+    for (let i = 0.3 * RATE; i < 1.4 * RATE; i++) {
+      same += (left[i] - left[i + turn]) ** 2
+      all += left[i] ** 2
+    }
+    expect(all).toBeGreaterThan(1)
+    expect(same / all).toBeLessThan(1e-6)
+    await own.getByRole('button', { name: 'Quay as long as the passage' }).click()
+    await expect.poll(() => length.inputValue()).not.toBe('1.5')
+  })
+
   it('gives way to the next one, and to the mix, by a key', async () => {
     await own.keyboard.press('r')
     await own.getByText(/Listening only: Lantern at equal loudness/).waitFor({ timeout: 20_000 })

@@ -1,11 +1,14 @@
+import RestartAltIcon from '@mui/icons-material/RestartAlt'
 import Slider from '@mui/material/Slider'
 import ToggleButton from '@mui/material/ToggleButton'
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup'
 import Typography from '@mui/material/Typography'
 import type { Reference } from '@sober-prism/core/session'
-import { sessionFrames } from '@sober-prism/core/session'
+import { referencePassage } from '@sober-prism/core/session'
 import { errorSentence, type FrequencyRange } from '@sober-prism/engine'
 import { useRef } from 'react'
+import { FigureField } from '../controls/figure-field'
+import { IconAction } from '../controls/icon-action'
 import { formatTime } from '../format'
 import { useDesk, useHeard } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
@@ -13,6 +16,9 @@ import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
 import { comparedRange, hearCompared, heardReference } from './compared'
 import styles from './tracks.module.css'
+
+/** Less than this is no passage to listen to in a loop. */
+const SHORTEST_SECONDS = 0.5
 
 const RANGES: readonly (readonly [string, FrequencyRange | null])[] = [
   ['All', null],
@@ -62,7 +68,7 @@ export function ReferenceRows() {
             reference
           </Typography>
           <HearReference id={reference.id} name={reference.name} />
-          <PlaceInReference reference={reference} />
+          <PassageOfReference reference={reference} />
         </div>
       ))}
       <ComparedRange />
@@ -70,39 +76,62 @@ export function ReferenceRows() {
   )
 }
 
-/** Where in a reference one listens from, for as long as the passage lasts. */
-function PlaceInReference({ reference }: { reference: Reference }) {
+/** What of a reference is listened to: its place, and how long it is. */
+function PassageOfReference({ reference }: { reference: Reference }) {
   const session = useSession()
   const edit = useEdit()
-  const gesture = useRef('')
-  const { id, name, audio, fromFrame } = reference
-  const { sampleRateHz: rate, passage } = session
-  const length = passage ? passage.toFrame - passage.fromFrame : sessionFrames(session)
-  const over = audio.frames - length
-  if (over <= 0) return null
-  const from = Math.min(over, fromFrame ?? Math.floor(over / 2))
-  const text = (seconds: number) =>
-    `${formatTime(seconds)} to ${formatTime(seconds + length / rate)}`
+  const dragged = useRef('')
+  const { id, name, audio, passage } = reference
+  const { sampleRateHz: rate } = session
+  const { fromFrame: from, toFrame: to } = referencePassage(session, reference)
+  const whole = audio.frames / rate
+  const seconds = (to - from) / rate
+  const take = (fromFrame: number, length: number, gesture?: string) => {
+    const start = Math.max(0, Math.min(audio.frames - length, fromFrame))
+    const change = { passage: { fromFrame: start, toFrame: start + length } }
+    edit([{ kind: 'set-reference', reference: id, change }], { gesture })
+  }
+  const text = (start: number) => `${formatTime(start)} to ${formatTime(start + seconds)}`
   return (
-    <Slider
-      size="small"
-      sx={{ gridColumn: '1 / -1', width: 'auto', mx: 1, py: 1 }}
-      value={from / rate}
-      max={over / rate}
-      step={0.1}
-      getAriaValueText={text}
-      valueLabelDisplay="auto"
-      valueLabelFormat={text}
-      slotProps={{ input: { 'aria-label': `Place in ${name}` } }}
-      onChange={(_, seconds) => {
-        gesture.current ||= crypto.randomUUID()
-        const change = { fromFrame: Math.round((seconds as number) * rate) }
-        edit([{ kind: 'set-reference', reference: id, change }], { gesture: gesture.current })
-      }}
-      onChangeCommitted={() => {
-        gesture.current = ''
-      }}
-    />
+    <div className={styles.place}>
+      <Slider
+        size="small"
+        disabled={from === 0 && to === audio.frames}
+        value={from / rate}
+        max={Math.max(0.1, whole - seconds)}
+        step={0.1}
+        getAriaValueText={text}
+        valueLabelDisplay="auto"
+        valueLabelFormat={text}
+        slotProps={{ input: { 'aria-label': `Place in ${name}` } }}
+        onChange={(_, start) => {
+          dragged.current ||= crypto.randomUUID()
+          take(Math.round((start as number) * rate), to - from, dragged.current)
+        }}
+        onChangeCommitted={() => {
+          dragged.current = ''
+        }}
+      />
+      <FigureField
+        label={`Length in ${name}`}
+        showLabel={false}
+        unit="s"
+        value={seconds}
+        limits={[Math.min(SHORTEST_SECONDS, whole), whole]}
+        format={(v) => v.toFixed(1)}
+        step={(v, direction, fine) => v + direction * (fine ? 0.1 : 1)}
+        characters={5}
+        onChange={(v, gesture) =>
+          take(from, Math.min(audio.frames, Math.round(v * rate)), gesture && `${gesture} ${id}`)
+        }
+      />
+      <IconAction
+        label={`${name} as long as the passage`}
+        icon={<RestartAltIcon fontSize="small" />}
+        disabled={passage === null}
+        onClick={() => edit([{ kind: 'set-reference', reference: id, change: { passage: null } }])}
+      />
+    </div>
   )
 }
 

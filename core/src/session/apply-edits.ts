@@ -139,7 +139,7 @@ function addTracks(session: Session, { tracks }: EditOf<'add-tracks'>): Session 
 }
 
 function addReferences(session: Session, { references }: EditOf<'add-references'>): Session {
-  const all = [...session.references, ...references.map((r) => ({ ...r, fromFrame: null }))]
+  const all = [...session.references, ...references.map((r) => ({ ...r, passage: null }))]
   if (all.length > MOST.references) {
     throw new DocumentError(`A session holds ${MOST.references} references at most.`)
   }

@@ -57,7 +57,7 @@ export const editSchema = z.discriminatedUnion('kind', [
   z.strictObject({
     kind: z.literal('set-reference'),
     reference: itemId,
-    change: referenceSchema.pick({ name: true, fromFrame: true }).partial(),
+    change: referenceSchema.pick({ name: true, passage: true }).partial(),
   }),
   z.strictObject({ kind: z.literal('remove-reference'), reference: itemId }),
   z.strictObject({ kind: z.literal('add-passage'), passage: namedPassageSchema }),

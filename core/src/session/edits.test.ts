@@ -41,6 +41,9 @@ const arrivals = fc.record({
     fc.oneof(number(0, 86_400), number(0, Number.MAX_VALUE), fc.constant(Number.MAX_VALUE)),
   ),
 })
+const stretches = fc
+  .tuple(fc.nat(1000), fc.integer({ min: -5, max: 1000 }))
+  .map(([fromFrame, length]) => ({ fromFrame, toFrame: fromFrame + length }))
 const asReference = ({ id, name, audio }: { id: string; name: string; audio: AudioRef }) => ({
   id,
   name,
@@ -56,11 +59,7 @@ const edits: fc.Arbitrary<Edit> = fc.oneof(
         name: fc.string({ maxLength: 12 }),
         loop: fc.boolean(),
         listeningDbSpl: number(40, 100),
-        passage: fc.option(
-          fc
-            .tuple(fc.nat(1000), fc.integer({ min: -5, max: 1000 }))
-            .map(([fromFrame, length]) => ({ fromFrame, toFrame: fromFrame + length })),
-        ),
+        passage: fc.option(stretches),
       },
       { requiredKeys: [] },
     ),
@@ -82,7 +81,7 @@ const edits: fc.Arbitrary<Edit> = fc.oneof(
     change: fc.record(
       {
         name: fc.string({ maxLength: 8 }),
-        fromFrame: fc.option(fc.integer({ min: -9, max: 900 })),
+        passage: fc.option(stretches),
       },
       { requiredKeys: [] },
     ),

@@ -35,6 +35,7 @@ export {
   writePresetFile,
 } from './preset-file'
 export { parseProfile, writeProfile } from './profile-file'
+export { referencePassage } from './reference'
 export { findRing, ringSentence } from './routing'
 export {
   type AudioRef,

@@ -55,10 +55,15 @@ export type AudioRef = z.infer<typeof audioSchema>
 /** Audio as it arrives, before the session gives it a place. */
 export const arrivedSchema = z.strictObject({ id: itemId, name, audio: audioSchema })
 
+export const passageSchema = z
+  .strictObject({ fromFrame: frames, toFrame: frames })
+  .refine((p) => p.toFrame > p.fromFrame, 'a passage ends after it begins')
+export type Passage = z.infer<typeof passageSchema>
+
 export const referenceSchema = z.strictObject({
   ...arrivedSchema.shape,
-  /** Where in it one listens from, for as long as the session's passage lasts; null for its middle. */
-  fromFrame: frames.nullable(),
+  /** What of it is listened to; null for as much of its middle as the session's passage is long. */
+  passage: passageSchema.nullable(),
 })
 export type Reference = z.infer<typeof referenceSchema>
 
@@ -69,11 +74,6 @@ export const dismissedSchema = z.strictObject({
   state: z.string().max(100),
 })
 export type Dismissed = z.infer<typeof dismissedSchema>
-
-export const passageSchema = z
-  .strictObject({ fromFrame: frames, toFrame: frames })
-  .refine((p) => p.toFrame > p.fromFrame, 'a passage ends after it begins')
-export type Passage = z.infer<typeof passageSchema>
 
 /** A passage that is kept by a name, to come back to. */
 export const namedPassageSchema = z
@@ -132,7 +132,10 @@ export type Group = z.infer<ReturnType<typeof groupSchemaFor>>
 interface Timed {
   readonly sampleRateHz: number
   readonly tracks: readonly { offsetFrames: number; audio: { frames: number } }[]
-  readonly references: readonly { audio: { frames: number } }[]
+  readonly references: readonly {
+    audio: { frames: number }
+    passage: { toFrame: number } | null
+  }[]
   readonly passage: { toFrame: number } | null
   readonly passages: readonly { toFrame: number }[]
 }
@@ -153,6 +156,7 @@ export function tooLong({
   }
   for (const [i, r] of references.entries()) {
     if (isOut(0, r.audio.frames)) paths.push(['references', i, 'audio', 'frames'])
+    if (r.passage && r.passage.toFrame > most) paths.push(['references', i, 'passage', 'toFrame'])
   }
   if (passage && passage.toFrame > most) paths.push(['passage', 'toFrame'])
   for (const [i, p] of passages.entries()) {

@@ -202,7 +202,7 @@ describe('the analyser', () => {
     const around = Object.assign(new RecordingShelf(), { find })
     analyser = new Analyser(pool as unknown as WorkerPool, around, store)
     const tracks = [session.tracks[0], { ...session.tracks[1], audio: gone }]
-    const references = [{ id: 'r', name: 'R', audio: gone, fromFrame: null }]
+    const references = [{ id: 'r', name: 'R', audio: gone, passage: null }]
     const before = await measure({ ...session, tracks, references })
     expect(before.problem).toContain('Track 1')
     expect(before.references.size).toBe(0)

@@ -1,12 +1,12 @@
 import { newBand } from '@sober-prism/core/filters'
-import { LIFT_DB } from '@sober-prism/core/mix'
+import { LIFT_DB, type Stretch } from '@sober-prism/core/mix'
 import {
   chainOf,
   type Edit,
   emptyChain,
   newTrack,
+  referencePassage,
   type Session,
-  sessionFrames,
   withIdentities,
 } from '@sober-prism/core/session'
 import { MIX, newMark, newTreatment } from '@sober-prism/core/treatments'
@@ -83,8 +83,7 @@ export function rangeEdits(node: string, { fromHz, toHz }: FrequencyRange): Edit
 }
 
 /**
- * A session in which a reference stands in place of everything: where the passage is, its own passage as it was chosen,
- * else its middle; its beginning where it is no longer than that.
+ * A session in which a reference stands in place of everything: what of it is listened to begins where the passage does.
  */
 export function referenceState(session: Session, id: string): Session {
   const reference = session.references.find((r) => r.id === id)
@@ -92,12 +91,16 @@ export function referenceState(session: Session, id: string): Session {
   const mix = { ...session.mix, faderDb: 0, chain }
   if (!reference) return { ...session, tracks: [], groups: [], leadIds: [], mix }
   const { name, audio } = reference
-  const { fromFrame, toFrame } = session.passage ?? {
-    fromFrame: 0,
-    toFrame: sessionFrames(session),
-  }
-  const over = Math.max(0, audio.frames - (toFrame - fromFrame))
-  const offset = fromFrame - Math.min(over, reference.fromFrame ?? Math.floor(over / 2))
+  const offset = (session.passage?.fromFrame ?? 0) - referencePassage(session, reference).fromFrame
   const track = newTrack('reference', name, 'other', 'R', audio, offset)
   return { ...session, tracks: [track], groups: [], leadIds: [], mix }
+}
+
+/** Where a reference stands on the time line of the session while it is heard; null where it is gone. */
+export function referenceStretch(session: Session, id: string): Stretch | null {
+  const reference = session.references.find((r) => r.id === id)
+  if (!reference) return null
+  const own = referencePassage(session, reference)
+  const fromFrame = session.passage?.fromFrame ?? 0
+  return { fromFrame, toFrame: fromFrame + own.toFrame - own.fromFrame }
 }

@@ -45,6 +45,7 @@ import {
   huntEdit,
   rangeEdits,
   referenceState,
+  referenceStretch,
 } from './audition'
 import { DesignStore, type PhaseCost } from './design-store'
 
@@ -130,6 +131,8 @@ export class Desk {
   #session: Session | null = null
   /** The state of the session that the rendition plays. */
   #other: Session | null = null
+  /** Where the mix was when a reference took its place. */
+  #leftAt: number | null = null
 
   constructor(sampleRateHz: number) {
     this.player = new Player(sampleRateHz)
@@ -183,7 +186,7 @@ export class Desk {
     const goesOn = now && hashOf(now.rendition) === hashOf(rendition)
     if (!goesOn) this.heard.set({ rendition, gainDb: null })
     this.#other = other
-    if (!goesOn) this.#loopAfter(now?.rendition)
+    if (!goesOn || rendition.kind === 'reference') this.#loopAfter(now?.rendition)
     if ([rendition.kind, now?.rendition.kind].includes('reference')) await this.#loadAudio(session)
     // It runs in while its loudness is measured.
     this.#sendPlans()
@@ -191,7 +194,9 @@ export class Desk {
     // A range of a reference is as much louder as all of it.
     const whole =
       rendition.kind === 'reference' ? referenceState(session, rendition.reference) : other
-    const gainDb = isAsItIs ? 0 : await this.#matchingGain(session, whole)
+    const stretch =
+      rendition.kind === 'reference' ? referenceStretch(session, rendition.reference) : null
+    const gainDb = isAsItIs ? 0 : await this.#matchingGain(session, whole, stretch)
     if (this.#other !== other || this.#session !== session) return
     this.heard.set({ rendition, gainDb })
     const gain = 10 ** (gainDb / 20)
@@ -495,16 +500,41 @@ export class Desk {
     await this.player.close()
   }
 
-  /** The region that is heard alone loops; else the passage, where it is to. */
+  /** What loops: the region that is heard alone, or what of a reference; else the passage, where it is to. */
   #loop(): void {
     const rendition = this.heard.value?.rendition
-    const passage = this.#session?.loop ? this.#session.passage : null
-    this.player.setLoop(rendition?.kind === 'region' ? rendition.stretch : passage)
+    const session = this.#session
+    const stretch = (session && rendition && ownLoop(session, rendition)) ?? null
+    const passage = session?.loop ? session.passage : null
+    this.player.setLoop(stretch ?? passage)
+    if (rendition?.kind === 'reference') this.#goInto(stretch)
+    else if (this.#leftAt !== null) this.#goBack(passage)
+  }
+
+  /** A reference is heard at the moment of the passage that one was at, or else from its beginning. */
+  #goInto(stretch: Stretch | null): void {
+    const at = this.player.positionFrames
+    this.#leftAt ??= at
+    if (!stretch || (at >= stretch.fromFrame && at < stretch.toFrame)) return
+    const passage = this.#session?.passage
+    const isInPassage = passage && at >= passage.fromFrame && at < passage.toFrame
+    const length = stretch.toFrame - stretch.fromFrame
+    const into = isInPassage ? (at - stretch.fromFrame) % length : 0
+    this.player.seek(stretch.fromFrame + into)
+  }
+
+  /** The mix goes on from there where the passage loops; else from where one left it for a reference. */
+  #goBack(passage: Stretch | null): void {
+    const at = this.player.positionFrames
+    const isIn = passage && at >= passage.fromFrame && at < passage.toFrame
+    if (!isIn) this.player.seek(this.#leftAt ?? at)
+    this.#leftAt = null
   }
 
   /** Between renditions of the whole passage its loop stays as it is. */
   #loopAfter(before: Rendition | undefined): void {
-    if (before?.kind === 'region' || this.heard.value?.rendition.kind === 'region') this.#loop()
+    const kinds = [before?.kind, this.heard.value?.rendition.kind]
+    if (kinds.includes('region') || kinds.includes('reference')) this.#loop()
   }
 
   #sendPlans(): void {
@@ -542,15 +572,19 @@ export class Desk {
     this.#sendPlans()
   }
 
-  async #matchingGain(session: Session, other: Session): Promise<number> {
-    const [now, then] = await Promise.all([this.#mixLoudness(session), this.#mixLoudness(other)])
+  /** @param stretch over which the other state is heard, where that is not the passage. */
+  async #matchingGain(session: Session, other: Session, stretch: Stretch | null): Promise<number> {
+    const passage = wholeOf(session)
+    const [now, then] = await Promise.all([
+      this.#mixLoudness(session, passage),
+      this.#mixLoudness(other, stretch ?? passage),
+    ])
     return now === null || then === null ? 0 : now - then
   }
 
-  #mixLoudness(session: Session): Promise<number | null> {
+  #mixLoudness(session: Session, stretch: Stretch): Promise<number | null> {
     const { sampleRateHz } = session
     const plan = renderPlan(session, designLater)
-    const stretch = this.#session ? wholeOf(this.#session) : wholeOf(session)
     return this.#loudness.get(hashOf([plan, stretch]), async () => {
       const recordings: ReadonlyMap<string, RecordingAccess> = await this.shelf.find(
         session.tracks.map((t) => t.audio),
@@ -564,4 +598,10 @@ export class Desk {
 /** The passage, or everything. */
 function wholeOf(session: Session): Stretch {
   return session.passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
+}
+
+/** What is looped while a rendition is heard, where that is not the passage. */
+function ownLoop(session: Session, rendition: Rendition): Stretch | null {
+  if (rendition.kind === 'region') return rendition.stretch
+  return rendition.kind === 'reference' ? referenceStretch(session, rendition.reference) : null
 }

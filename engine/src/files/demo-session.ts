@@ -74,7 +74,7 @@ function assemble(
     const audio = arrived.get(file.name)?.audio
     if (!audio) continue
     if (file.kind === 'reference') {
-      session.references.push({ id: crypto.randomUUID(), name: file.name, audio, fromFrame: null })
+      session.references.push({ id: crypto.randomUUID(), name: file.name, audio, passage: null })
       continue
     }
     const role: Role = ROLES.find((r) => r === file.role) ?? 'speech'

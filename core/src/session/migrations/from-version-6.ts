@@ -1,9 +1,9 @@
 import type { Loose } from './index'
 import { mapObjects } from './loose'
 
-/** Version 7 keeps passages by name, the place in a reference from which one listens, and what a rendered mix is brought to. */
+/** Version 7 keeps passages by name, of a reference what is listened to, and what a rendered mix is brought to. */
 export function fromVersion6(document: Loose): Loose {
-  const listened = (reference: Loose) => ({ ...reference, fromFrame: null })
+  const listened = (reference: Loose) => ({ ...reference, passage: null })
   return {
     ...document,
     version: 7,
