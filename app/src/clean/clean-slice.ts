@@ -2,8 +2,11 @@ import { createSlice, type PayloadAction, type WithSlice } from '@reduxjs/toolki
 import { HIGHEST_HZ, LOWEST_HZ } from '../plot/ruler'
 import { rootReducer } from '../store/store'
 
-/** Whether a node is drawn over time: before its chain, behind it, or both, what the chain takes in a second ink. */
-export type SpectrogramSide = 'off' | 'recorded' | 'treated' | 'both'
+/**
+ * What is drawn over time: a node before its chain, behind it, or both, what the chain takes in a second ink; or a
+ * reference.
+ */
+export type SpectrogramSide = 'off' | 'recorded' | 'treated' | 'both' | 'reference'
 
 /** What of the passage is looked at: shares of its length, and a range of frequency. */
 export interface SpectrogramView {
@@ -22,6 +25,8 @@ export const WHOLE_VIEW: SpectrogramView = {
 
 interface SpectrogramState {
   readonly side: SpectrogramSide
+  /** Which reference is drawn, or was last. */
+  readonly reference: string | null
   /** Length of the window, in frames. */
   readonly size: 1024 | 4096 | 16384
   readonly rangeDb: 50 | 70 | 100
@@ -47,6 +52,7 @@ const initialState: CleanState = {
   q: 14,
   spectrogram: {
     side: 'off',
+    reference: null,
     size: 4096,
     rangeDb: 70,
     tilt: 3,

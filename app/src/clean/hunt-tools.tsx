@@ -27,6 +27,13 @@ export function HuntTools() {
   const dispatch = useAppDispatch()
   const isMeasured = tracks.has(node)
   const isTrack = session.tracks.some((t) => t.id === node)
+  const isReference = session.references.some((r) => r.id === spectrogram.reference)
+  const drawn: string =
+    spectrogram.side !== 'reference'
+      ? spectrogram.side
+      : isReference && spectrogram.reference
+        ? spectrogram.reference
+        : 'treated'
   return (
     <div className={styles.huntPlace}>
       <div className={styles.huntTools} role="toolbar" aria-label="Hunt">
@@ -58,9 +65,16 @@ export function HuntTools() {
         />
         <Choice
           label="Over time"
-          value={spectrogram.side}
-          options={SIDES}
-          onChange={(side) => dispatch(cleanActions.spectrogramChanged({ side }))}
+          value={drawn}
+          options={[
+            ...SIDES,
+            ...session.references.map((r) => [r.id, `spectrogram of ${r.name}`] as const),
+          ]}
+          onChange={(chosen) => {
+            const side = SIDES.find(([s]) => s === chosen)?.[0]
+            const change = side ? { side } : { side: 'reference' as const, reference: chosen }
+            dispatch(cleanActions.spectrogramChanged(change))
+          }}
         />
       </div>
       <Typography variant="body2" color="text.secondary" className={styles.huntHelp}>

@@ -111,4 +111,27 @@ describe('the spectrogram', () => {
       ]),
     )
   })
+
+  it('shows a reference, hears it from where one presses, and draws no region in it', async () => {
+    const audio = { hash: 'f'.repeat(64), channels: 2, frames: 96_000 }
+    const session = sessionOf(['Voice'], {
+      kind: 'add-references',
+      references: [{ id: 'q', name: 'Quay', audio }],
+    })
+    const { user, desk } = show(<Spectrogram node="t0" />, session)
+    const draw = desk.spectrogram.mockResolvedValue(levels)
+    draw.mockClear()
+    act(
+      () =>
+        void store.dispatch(cleanActions.spectrogramChanged({ side: 'reference', reference: 'q' })),
+    )
+    await screen.findByText(/press to hear it from there in place of the mix/)
+    expect(draw.mock.calls.map((call: unknown[]) => call.slice(0, 2))).toEqual([['q', 'recorded']])
+    const plot = screen.getByRole('application')
+    act(() => plot.focus())
+    await user.keyboard('{Enter}')
+    expect(state().region).toBeNull()
+    await user.pointer([{ keys: '[MouseLeft]', target: plot }])
+    expect(desk.hear).toHaveBeenLastCalledWith({ kind: 'reference', reference: 'q', range: null })
+  })
 })

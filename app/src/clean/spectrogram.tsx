@@ -1,6 +1,11 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
-import { sessionFrames } from '@sober-prism/core/session'
+import {
+  type Reference,
+  referencePassage,
+  type Session,
+  sessionFrames,
+} from '@sober-prism/core/session'
 import { errorSentence } from '@sober-prism/engine'
 import {
   type KeyboardEvent,
@@ -18,13 +23,20 @@ import { SHEETS } from '../plot/inks'
 import { Plot, type Surface } from '../plot/plot'
 import { plumb } from '../plot/plumb'
 import { PLOT_LEFT, PLOT_RIGHT } from '../plot/ruler'
-import { useDesk } from '../shell/desk-context'
+import { useDesk, useHeard } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
+import { hearCompared, heardReference } from '../tracks/compared'
 import { usePlace } from '../transport/use-place'
 import styles from './clean.module.css'
-import { cleanActions, type SpectrogramView, selectClean, WHOLE_VIEW } from './clean-slice'
+import {
+  cleanActions,
+  type SpectrogramSide,
+  type SpectrogramView,
+  selectClean,
+  WHOLE_VIEW,
+} from './clean-slice'
 import { COLUMNS, drawOver, drawSpectrogram, inkImage, ROWS } from './draw-spectrogram'
 import { type RegionUse, readRegion, regionText, regionUseEdits } from './spectrogram-region'
 import { useSpectrogram } from './use-spectrogram'
@@ -50,24 +62,47 @@ const SIDES = {
   recorded: 'before its chain',
   treated: 'behind its chain',
   both: 'behind its chain, what that takes in a second ink',
+  reference: 'reference',
 }
 /** A press that moves less than this, in pixels, is a click. */
 const CLICK_PIXELS = 4
 const ZOOM = 1.25
 
-/** The chosen node over the passage, time downwards, on the sheet's ruler; the denser the ink, the louder. */
+/** The reference that is drawn; null where a node is. */
+function spectrogramReference(
+  { references }: Session,
+  { side, reference }: { readonly side: SpectrogramSide; readonly reference: string | null },
+): Reference | null {
+  return (side === 'reference' && references.find((r) => r.id === reference)) || null
+}
+
+/** The chosen node, or a reference, over the passage, time downwards, on the sheet's ruler; the denser the ink, the louder. */
 export function Spectrogram({ node }: { node: string }) {
   const session = useSession()
   const desk = useDesk()
   const dispatch = useAppDispatch()
-  const { side, size, rangeDb, tilt, view, region } = useAppSelector(selectClean).spectrogram
+  const spectrogram = useAppSelector(selectClean).spectrogram
+  const { size, rangeDb, tilt, view } = spectrogram
+  const reference = spectrogramReference(session, spectrogram)
+  const side = reference
+    ? 'reference'
+    : spectrogram.side === 'reference'
+      ? 'treated'
+      : spectrogram.side
+  // A region is worked on in the node's own picture.
+  const region = reference ? null : spectrogram.region
   const sheetName = useAppSelector((root) => root.interface.sheet)
-  const reading = useSpectrogram(node, side, size, view)
+  const reading = useSpectrogram(reference?.id ?? node, side, size, view)
   const [read, setRead] = useState<{ hz: number; seconds: number; db: number } | null>(null)
   const grip = useRef<{ x: number; y: number; at: Place } | null>(null)
   const { sampleRateHz } = session
   const passage = session.passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
-  const { fromFrame, toFrame } = passage
+  const { fromFrame, toFrame } = reference ? referencePassage(session, reference) : passage
+  const heard = heardReference(useHeard()?.rendition)
+  const isPlayed = !reference || heard === reference.id
+  /** Where on the session's time line the picture begins. */
+  const begins = passage.fromFrame
+  const name = reference?.name ?? nodeName(session, node)
   const length = toFrame - fromFrame
   const place = usePlace()
   const signals = useRef([plumb, place.current])
@@ -106,15 +141,15 @@ export function Spectrogram({ node }: { node: string }) {
   )
   const over = useCallback(
     (surface: Surface) => {
-      const share = (place.current.value - fromFrame) / length
+      const share = (place.current.value - begins) / length
       drawOver(surface, {
         hz: plumb.value,
         toX: (hz) => hzToShare(hz, view, surface.width),
-        played: (share - view.from) / (view.to - view.from),
+        played: isPlayed ? (share - view.from) / (view.to - view.from) : null,
         region: region && boxOf(region, surface.width),
       })
     },
-    [view, region, fromFrame, length, place, boxOf],
+    [view, region, begins, isPlayed, length, place, boxOf],
   )
   const readAt = ({ hz, share }: Place) => {
     plumb.set(hz)
@@ -130,7 +165,8 @@ export function Spectrogram({ node }: { node: string }) {
     const at = placeAt(event, view)
     readAt(at)
     const held = grip.current
-    if (!held || Math.hypot(event.clientX - held.x, event.clientY - held.y) < CLICK_PIXELS) return
+    if (!held || reference) return
+    if (Math.hypot(event.clientX - held.x, event.clientY - held.y) < CLICK_PIXELS) return
     const [a, b] = [held.at, at]
     set({
       region: {
@@ -146,7 +182,11 @@ export function Spectrogram({ node }: { node: string }) {
     grip.current = null
     if (!held || Math.hypot(event.clientX - held.x, event.clientY - held.y) >= CLICK_PIXELS) return
     if (region) return set({ region: null })
-    desk.player.seek(Math.round(fromFrame + held.at.share * length))
+    const seek = () => desk.player.seek(Math.round(begins + held.at.share * length))
+    if (isPlayed) return seek()
+    hearCompared(desk, reference.id)
+      .then(seek)
+      .catch((error) => dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning')))
   }
   const onWheel = (event: WheelEvent<HTMLElement>) => {
     const { hz, share } = placeAt(event, view)
@@ -157,7 +197,7 @@ export function Spectrogram({ node }: { node: string }) {
   const onKeyDown = (event: KeyboardEvent) => {
     const { key, shiftKey } = event
     const next = KEYS[key]?.(view, region, shiftKey)
-    if (!next) return
+    if (!next || (reference && 'region' in next)) return
     event.preventDefault()
     event.stopPropagation()
     set(next)
@@ -165,10 +205,7 @@ export function Spectrogram({ node }: { node: string }) {
   const isWhole = view === WHOLE_VIEW || JSON.stringify(view) === JSON.stringify(WHOLE_VIEW)
   const isOnRuler = view.lowHz === WHOLE_VIEW.lowHz && view.highHz === WHOLE_VIEW.highHz
   return (
-    <section
-      className={styles.spectrogram}
-      aria-label={`Spectrogram of ${nodeName(session, node)}, ${SIDES[side]}`}
-    >
+    <section className={styles.spectrogram} aria-label={`Spectrogram of ${name}, ${SIDES[side]}`}>
       <div className={styles.spectrogramSide}>
         <Choice label="Window" value={size} options={SIZES} onChange={(v) => set({ size: v })} />
         <Choice
@@ -183,7 +220,9 @@ export function Spectrogram({ node }: { node: string }) {
             ? 'Drawing …'
             : read
               ? `${formatHzWithNote(read.hz)}\n${formatTime(read.seconds)}  ${formatDb(read.db)}`
-              : 'Point at it to read; press to play from there; draw a region to work on it.'}
+              : reference
+                ? 'Point at it to read; press to hear it from there in place of the mix.'
+                : 'Point at it to read; press to play from there; draw a region to work on it.'}
         </Typography>
         {!isOnRuler && (
           <Typography variant="body2">
@@ -205,7 +244,7 @@ export function Spectrogram({ node }: { node: string }) {
         role="application"
         tabIndex={0}
         aria-label="Spectrogram: arrow keys scroll, plus and minus zoom in time, with Shift in frequency; Enter draws a region, which arrow keys then move"
-        label={`${nodeName(session, node)} over the passage, ${SIDES[side]}: time downwards, frequency to the right`}
+        label={`${name} over the passage, ${SIDES[side]}: time downwards, frequency to the right`}
         onPointerDown={(event) => {
           if (event.button !== 0) return
           event.currentTarget.setPointerCapture(event.pointerId)

@@ -1,4 +1,4 @@
-import { sessionFrames } from '@sober-prism/core/session'
+import { referencePassage, sessionFrames } from '@sober-prism/core/session'
 import { errorSentence } from '@sober-prism/engine'
 import { useEffect, useMemo, useState } from 'react'
 import { useDesk } from '../shell/desk-context'
@@ -28,7 +28,9 @@ export function columnEdges({ lowHz, highHz }: SpectrogramView): Float64Array {
   )
 }
 
-/** A picture of a node over a part of the passage; null until it is there, the last one until the next is. */
+/**
+ * A picture of a node, or of a reference, over a part of the passage; null until it is there, the last one until the next is.
+ */
 export function useSpectrogram(
   node: string,
   side: SpectrogramSide,
@@ -40,12 +42,18 @@ export function useSpectrogram(
   const session = useSettledSession()
   const [made, setMade] = useState<{ of: string; reading: SpectrogramReading } | null>(null)
   const track = session.tracks.find((t) => t.id === node)
+  const reference = session.references.find((r) => r.id === node)
   const { passage } = session
   // A track as recorded depends on its audio alone; everything else on the chains it passes.
-  const chain = !track ? session : side === 'recorded' ? null : track.chain
+  const isRecorded = side === 'recorded' || side === 'reference'
+  const chain = isRecorded && (track || reference) ? null : (track?.chain ?? session)
   const [hash, offset] = [track?.audio.hash, track?.offsetFrames]
   const frames = sessionFrames(session)
-  const whole = useMemo(() => passage ?? { fromFrame: 0, toFrame: frames }, [passage, frames])
+  const own = reference && referencePassage(session, reference)
+  const [from, to] = own
+    ? [own.fromFrame, own.toFrame]
+    : [passage?.fromFrame ?? 0, passage?.toFrame ?? frames]
+  const whole = useMemo(() => ({ fromFrame: from, toFrame: to }), [from, to])
   // biome-ignore lint/correctness/useExhaustiveDependencies: chain, audio and place change the picture, though the desk holds them.
   useEffect(() => {
     if (side === 'off') return
@@ -60,7 +68,7 @@ export function useSpectrogram(
     const asked = { size, rows: ROWS, edgesHz, stretch }
     const draw = (of: 'recorded' | 'treated') => desk.spectrogram(node, of, asked, signal)
     Promise.all([
-      draw(side === 'recorded' ? 'recorded' : 'treated'),
+      draw(isRecorded ? 'recorded' : 'treated'),
       side === 'both' ? draw('recorded') : null,
     ])
       .then(([levels, before]) => {
@@ -72,6 +80,6 @@ export function useSpectrogram(
         dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
       })
     return () => controller.abort()
-  }, [desk, dispatch, node, side, size, view, chain, hash, offset, whole])
+  }, [desk, dispatch, node, side, isRecorded, size, view, chain, hash, offset, whole])
   return side !== 'off' && made?.of === node ? made.reading : null
 }

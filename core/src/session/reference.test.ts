@@ -8,7 +8,7 @@ const SESSION = emptySession('s', 'S', '2026-01-01T00:00:00.000Z', 48_000)
 const ofFrames = (frames: number, passage: Passage | null) => ({
   id: 'r',
   name: 'R',
-  audio: { hash: '0'.repeat(64), fileName: 'r.wav', channels: 2, frames },
+  audio: { hash: '0'.repeat(64), channels: 2, frames },
   passage,
 })
 const listened = (frames: number, own: Passage | null, session: Passage | null) =>

@@ -14,6 +14,7 @@ import {
   applyEdits,
   chainOf,
   type Edit,
+  type Reference,
   type Session,
   sessionFrames,
   sessionWithout,
@@ -252,7 +253,7 @@ export class Desk {
   }
 
   /**
-   * A picture of a track, group or the mix over a stretch: levels in dB, `rows` times one for each range of frequency.
+   * A picture of a track, group, the mix or a reference over a stretch: levels in dB, `rows` times one for each range of frequency.
    * @param side before the node's chain (a track as it was recorded), or behind it.
    * @returns null where audio is missing. @throws EngineError
    */
@@ -296,6 +297,8 @@ export class Desk {
         ? { of: 'chain', chain, recording, offsetFrames }
         : { of: 'recording', recording, offsetFrames }
     }
+    const reference = session.references.find((r) => r.id === node)
+    if (reference) return this.#referenceSound(reference)
     const recordings = await this.shelf.find(session.tracks.map((t) => t.audio))
     const plan = busPlan(renderPlan(session, designLater), node, side === 'treated')
     return { of: 'mix', plan, recordings }
@@ -329,11 +332,14 @@ export class Desk {
   }
 
   async #referenceTarget({ references }: Session, id: string) {
-    const audio = references.find((r) => r.id === id)?.audio
-    const recording = audio && (await this.shelf.find([audio])).get(audio.hash)
-    if (!recording) return null
-    const sound: DrawnSound = { of: 'recording', recording, offsetFrames: 0 }
-    return { sound, stretch: { fromFrame: 0, toFrame: recording.frames } }
+    const reference = references.find((r) => r.id === id)
+    const sound = reference && (await this.#referenceSound(reference))
+    return sound ? { sound, stretch: { fromFrame: 0, toFrame: reference.audio.frames } } : null
+  }
+
+  async #referenceSound({ audio }: Reference): Promise<DrawnSound | null> {
+    const recording = (await this.shelf.find([audio])).get(audio.hash)
+    return recording ? { of: 'recording', recording, offsetFrames: 0 } : null
   }
 
   /**
