@@ -3,10 +3,12 @@ import { mkdirSync, renameSync, writeFileSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { makeClip, writeWav } from '@sober-prism/core/audio'
+import { INVENTED_RESPONSES } from '@sober-prism/core/match'
+import { writeCurveCsv } from '@sober-prism/core/session'
 import { announcementMakers, DEMO_SEED, RATE_HZ, referenceMakers, waltzMakers } from './index'
 
 /**
- * Writes the demo's WAV files and their list to a folder, by default `.cache/demo`, outside version
+ * Writes the demo's WAV files, the invented responses (CSV) and the list of the sounds to a folder, by default `.cache/demo`, outside version
  * control: `write.ts [FOLDER] [--share N]`. Without `--share` two processes each make one share.
  */
 const PROCESSES = 2
@@ -50,11 +52,15 @@ function writeShare(share: number): void {
   for (const [index, { kind, make }] of makers().entries()) {
     if (order[index] !== share) continue
     const sound = make()
-    const file = `${sound.name.toLowerCase().replaceAll(' ', '-')}.wav`
+    const file = `${fileStem(sound.name)}.wav`
     writeFileSync(join(folder, file), writeWav(makeClip(RATE_HZ, sound.channels), 24))
     const entry: Entry = { kind, name: sound.name, file, role: sound.role, faderDb: sound.faderDb }
     console.log(JSON.stringify({ index, entry }))
   }
+}
+
+function fileStem(name: string): string {
+  return name.toLowerCase().replaceAll(' ', '-')
 }
 
 async function writeAll(): Promise<void> {
@@ -64,6 +70,9 @@ async function writeAll(): Promise<void> {
     .flat()
     .sort((a, b) => a.index - b.index)
     .map(({ entry }) => entry)
+  for (const { name, points } of INVENTED_RESPONSES) {
+    writeFileSync(join(folder, `${fileStem(name)}.csv`), writeCurveCsv(points))
+  }
   const list = join(folder, 'demo.json')
   writeFileSync(`${list}.part`, JSON.stringify({ name: 'Tern Island ferry night', files }, null, 1))
   renameSync(`${list}.part`, list)

@@ -1,6 +1,11 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
-import { pairOfResponses, type Response, USUAL_CORRECTION } from '@sober-prism/core/match'
+import {
+  INVENTED_RESPONSES,
+  pairOfResponses,
+  type Response,
+  USUAL_CORRECTION,
+} from '@sober-prism/core/match'
 import { chainOf, DocumentError, parseCurveCsv } from '@sober-prism/core/session'
 import { errorSentence, isCancel } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
@@ -8,7 +13,6 @@ import { Choice } from '../controls/choice'
 import { useDesk } from '../shell/desk-context'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch } from '../store/store'
-import { INVENTED_RESPONSES } from './invented-responses'
 import styles from './shape.module.css'
 import { shapeActions } from './shape-slice'
 

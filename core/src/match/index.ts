@@ -8,6 +8,7 @@ export {
 } from './correction'
 export { DecayMeter } from './decay-meter'
 export { type FitSettings, type FittedBands, fitBands } from './fit-bands'
+export { INVENTED_RESPONSES } from './invented-responses'
 export {
   ALIKE_DB,
   correctionOf,

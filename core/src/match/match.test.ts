@@ -1,13 +1,14 @@
 import { describe, expect, it } from 'vitest'
 import { type Clip, makeClip, seededRandom } from '../audio'
 import { analogueDb, designBand, type EqBand, firMagnitudeDb } from '../filters'
-import { parseProfile, writeProfile } from '../session'
+import { parseCurveCsv, parseProfile, writeCurveCsv, writeProfile } from '../session'
 import { longTermLevels } from '../spectrum'
 import { sine, whiteNoise } from '../testing/signals'
 import {
   correctionOf,
   DecayMeter,
   fitBands,
+  INVENTED_RESPONSES,
   loudnessChange,
   matchByBands,
   measureProfile,
@@ -366,6 +367,17 @@ describe('a pair of published responses', () => {
     expect(bands[0].db).toBeCloseTo(5, 0)
     expect(rmsErrorDb).toBeLessThan(0.3)
     expect(stays).toEqual([])
+  })
+
+  it('may be any two that were invented to try it with, as their files are read', () => {
+    for (const from of INVENTED_RESPONSES) {
+      expect(parseCurveCsv(writeCurveCsv(from.points))).toEqual(from.points)
+      for (const to of INVENTED_RESPONSES) {
+        const { weight } = pairOfResponses(from.points, to.points)
+        // At least the seven octaves from 100 Hz on.
+        expect(weight.filter((w) => w > 0).length).toBeGreaterThan(7 * 12)
+      }
+    }
   })
 
   it('counts only where both tell something', () => {

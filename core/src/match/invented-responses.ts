@@ -1,4 +1,4 @@
-import type { Response } from '@sober-prism/core/match'
+import type { Response } from './response-pair'
 
 const at = (points: readonly (readonly [number, number])[]): Response =>
   points.map(([hz, db]) => ({ hz, db }))
