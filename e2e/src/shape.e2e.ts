@@ -69,6 +69,15 @@ describe('one take made to sound like the other', () => {
     const after = apart(await alone('Foredeck'), target)
     expect(after).toBeLessThan(0.4 * before)
     await expect.poll(async () => Math.abs((await loudness()) - was)).toBeLessThan(1.5)
+    // Beside it stands another chain: none at all, and the take sounds as it did.
+    await choose(page, 'Other chain', 'nothing at all')
+    const instead = page.getByRole('button', { name: 'Hear it instead' })
+    await instead.click()
+    await page.getByText(/Foredeck with nothing at all, −?\d+\.\d LU to match/).waitFor()
+    const bare = apart(await alone('Foredeck'), target)
+    expect(Math.abs(bare - before)).toBeLessThan(0.1)
+    await instead.click()
+    await page.getByText('As it will be rendered').waitFor()
     await page.getByRole('button', { name: 'Undo' }).first().click()
   })
 

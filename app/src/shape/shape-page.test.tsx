@@ -9,7 +9,7 @@ import {
   type SpectrumPair,
   type USUAL_CORRECTION,
 } from '@sober-prism/core/match'
-import { writeProfile } from '@sober-prism/core/session'
+import { type Chain, writeProfile } from '@sober-prism/core/session'
 import { newTreatment, type Treatment } from '@sober-prism/core/treatments'
 import { EngineError, listProfiles } from '@sober-prism/engine'
 import { act, screen, within } from '@testing-library/react'
@@ -227,6 +227,19 @@ describe('a voice’s chain', () => {
       store.dispatch(sessionActions.edited([{ kind: 'set-node', node: 't0', change }]))
     })
     const chain = pane('Voice chain')
+    // Heard before it is made, with nothing changed by that.
+    await made.user.click(chain.getByRole('button', { name: 'Hear it first' }))
+    await vi.waitFor(() => expect(made.desk.hear).toHaveBeenCalled())
+    expect(made.desk.hear).toHaveBeenLastCalledWith(
+      expect.objectContaining({
+        kind: 'chain',
+        node: 't0',
+        chain: expect.objectContaining({
+          treatments: expect.arrayContaining([expect.objectContaining({ kind: 'leveller' })]),
+        }),
+      }),
+    )
+    expect(treatmentsOf(made.session())).toEqual([])
     await made.user.click(chain.getByRole('button', { name: 'Make the chain of Voice' }))
     await vi.waitFor(() => expect(treatmentsOf(made.session()).length).toBeGreaterThan(0))
     const treatments = treatmentsOf(made.session())
@@ -240,6 +253,72 @@ describe('a voice’s chain', () => {
     await made.user.click(chain.getByRole('button', { name: 'Make the chain of Voice' }))
     const levellers = treatmentsOf(made.session()).filter((t) => t.kind === 'leveller')
     expect(levellers).toHaveLength(1)
+  })
+})
+
+describe('another chain', () => {
+  it('is heard in place of the present one, measured beside it, and taken', async () => {
+    const { user, session, desk } = shown()
+    const profile = vi.fn(async (of: { chain?: Chain }) => (of.chain ? dark : bright))
+    Object.assign(desk, { profile })
+    const other = pane('Another chain')
+    expect(other.getByRole('button', { name: 'Keep the present one' })).toHaveProperty(
+      'disabled',
+      true,
+    )
+    const treatment = newTreatment('drive', 'd', 'shape')
+    act(() => {
+      const edits = [{ kind: 'add-treatment', node: 't0', treatment, before: null } as const]
+      store.dispatch(sessionActions.edited(edits))
+    })
+    // Kept, and then changed: both stand beside each other.
+    await user.click(other.getByRole('button', { name: 'Keep the present one' }))
+    const list = other.getByLabelText('Other chain')
+    await within(list).findByRole('option', { name: 'Chain of Voice' })
+    expect(list).toHaveProperty('value', 'Chain of Voice')
+    act(() => {
+      const edits = [{ kind: 'remove-treatment', node: 't0', treatment: 'd' } as const]
+      store.dispatch(sessionActions.edited(edits))
+    })
+    await user.click(other.getByRole('button', { name: 'Hear it instead' }))
+    expect(desk.hear).toHaveBeenLastCalledWith(
+      expect.objectContaining({
+        kind: 'chain',
+        node: 't0',
+        name: 'Chain of Voice',
+        chain: expect.objectContaining({
+          treatments: [expect.objectContaining({ kind: 'drive', params: treatment.params })],
+        }),
+      }),
+    )
+    expect(treatmentsOf(session())).toEqual([])
+
+    await user.click(other.getByRole('button', { name: 'Measure both' }))
+    const table = within(await other.findByRole('table', { name: 'Both chains measured' }))
+    const row = (name: string) => within(table.getByRole('row', { name: new RegExp(name) }))
+    const [mine, theirs] = row('^Loudness −').getAllByRole('cell')
+    expect(mine.textContent).toBe(`−${(-bright.loudness.integratedLufs).toFixed(1)} LUFS`)
+    expect(theirs.textContent).toBe(`−${(-dark.loudness.integratedLufs).toFixed(1)} LUFS`)
+    // Shares of the ranges come to the whole, whatever the loudness.
+    const shares = table
+      .getAllByRole('row', { name: /of the whole/ })
+      .map((r) => within(r).getAllByRole('cell')[1].textContent ?? '')
+    const power = shares.map((s) => 10 ** (Number.parseFloat(s.replace('−', '-')) / 10))
+    expect(power.reduce((sum, v) => sum + v, 0)).toBeCloseTo(1, 1)
+
+    await user.click(other.getByRole('button', { name: 'Take the other' }))
+    expect(treatmentsOf(session())).toMatchObject([{ kind: 'drive' }])
+    other.getByText('Something has changed since these were measured.')
+  })
+
+  it('says why it cannot be measured', async () => {
+    const { user, desk } = shown()
+    const profile = vi.fn(async () => {
+      throw new EngineError('Choose at least 8 s.')
+    })
+    Object.assign(desk, { profile })
+    await user.click(pane('Another chain').getByRole('button', { name: 'Measure both' }))
+    await pane('Another chain').findByText('Choose at least 8 s.')
   })
 })
 

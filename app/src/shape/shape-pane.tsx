@@ -7,6 +7,7 @@ import { BalanceAgainst } from './balance'
 import { Compare } from './compare'
 import { EvenOut } from './even-out'
 import { Library } from './library'
+import { OtherChain } from './other-chain'
 import { PassageCheck } from './passage'
 import { ResponsePair } from './response-pair'
 import { VoiceChain } from './voice-chain'
@@ -28,6 +29,7 @@ export function ShapePane() {
       <BalanceAgainst key={`balance ${node}`} node={node} library={profiles} />
       <EvenOut key={`even ${node}`} node={node} />
       <VoiceChain key={`voice ${node}`} node={node} />
+      <OtherChain key={`other ${node}`} node={node} />
       <ResponsePair key={`responses ${node}`} node={node} />
       <PassageCheck />
       <Library node={node} profiles={profiles} onChange={read} />

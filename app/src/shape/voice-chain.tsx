@@ -1,14 +1,15 @@
 import Button from '@mui/material/Button'
+import ToggleButton from '@mui/material/ToggleButton'
 import Typography from '@mui/material/Typography'
 import { readVoice, type VoiceMove, voiceMoves } from '@sober-prism/core/findings'
-import type { Edit } from '@sober-prism/core/session'
+import { applyEdits, chainOf, type Edit } from '@sober-prism/core/session'
 import { newMark, newTreatment } from '@sober-prism/core/treatments'
-import { errorSentence, isCancel } from '@sober-prism/engine'
+import { type Desk, errorSentence, isCancel } from '@sober-prism/engine'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { TickBox } from '../controls/tick-box'
 import { VOICE_MOVE_NAMES, voiceMoveText } from '../findings/voice-words'
 import { capital, signed } from '../format'
-import { useAnalysis, useDesk } from '../shell/desk-context'
+import { useAnalysis, useDesk, useHeard } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
@@ -27,6 +28,7 @@ export function VoiceChain({ node }: { node: string }) {
   const desk = useDesk()
   const edit = useEdit()
   const dispatch = useAppDispatch()
+  const heard = useHeard()?.rendition
   const [left, setLeft] = useState<readonly string[]>([])
   const [busy, setBusy] = useState(false)
   const [trouble, setTrouble] = useState<string | null>(null)
@@ -49,7 +51,9 @@ export function VoiceChain({ node }: { node: string }) {
       </Typography>
     </div>
   )
-  const make = async () => {
+  const isHeard = heard?.kind === 'chain' && heard.node === node
+  /** Finds what is left to be found, then does something with all parts that are chosen. */
+  const found = async (use: (edits: Edit[]) => Promise<void> | void) => {
     const controller = new AbortController()
     running.current = controller
     setTrouble(null)
@@ -59,32 +63,30 @@ export function VoiceChain({ node }: { node: string }) {
         node,
         moves.filter((m) => !isLeft(m.what)),
       )
-      if (!isLeft(LEVEL)) {
-        const settings = {
-          ...newTreatment('leveller', 'usual', 'shape').params,
-          atMostDb: AT_MOST_DB,
-        }
-        const found = await desk.levelling(node, settings, { signal: controller.signal })
-        if (found?.thresholdDb != null) {
-          const params = { ...settings, thresholdDb: found.thresholdDb }
-          const treatment = {
-            ...newTreatment('leveller', crypto.randomUUID(), 'shape', params),
-            reason: `At most ${AT_MOST_DB} dB at the loudest`,
-          }
-          edits.push({ kind: 'add-treatment', node, treatment, before: null })
-        }
-      }
-      if (!isLeft(NORMALISE)) {
-        const normalise = { to: 'peak', dbtp: PEAK_DBTP } as const
-        edits.push({ kind: 'set-session', change: { normalise } })
-      }
-      edit(edits)
-      dispatch(interfaceActions.noticeShown(`Chain of ${track.name} made.`, 'info', 'edit'))
+      if (!isLeft(LEVEL)) edits.push(...(await levelEdits(desk, node, controller.signal)))
+      await use(edits)
     } catch (error) {
       setTrouble(isCancel(error) || controller.signal.aborted ? 'Stopped.' : errorSentence(error))
     }
     setBusy(false)
   }
+  const hear = () => {
+    if (isHeard) return desk.stopHearing()
+    void found(async (edits) => {
+      const chain = chainOf(applyEdits(session, edits), node)
+      if (chain) await desk.hear({ kind: 'chain', node, name: 'the proposed chain', chain })
+    })
+  }
+  const make = () =>
+    found((edits) => {
+      const normalise = { to: 'peak', dbtp: PEAK_DBTP } as const
+      edit([
+        ...edits,
+        ...(isLeft(NORMALISE) ? [] : [{ kind: 'set-session', change: { normalise } } as const]),
+      ])
+      if (isHeard) desk.stopHearing()
+      dispatch(interfaceActions.noticeShown(`Chain of ${track.name} made.`, 'info', 'edit'))
+    })
   return (
     <section className={styles.pane} aria-label="Voice chain">
       <Typography variant="h2">Voice chain</Typography>
@@ -102,13 +104,22 @@ export function VoiceChain({ node }: { node: string }) {
             `Rendered mix: peak at ${signed(PEAK_DBTP)} dBTP`,
             'Done when it is rendered; Deliver shows it.',
           )}
-          <Button
-            sx={{ justifySelf: 'start' }}
-            disabled={busy || [LEVEL, NORMALISE, ...moves.map((m) => m.what)].every(isLeft)}
-            onClick={() => void make()}
-          >
-            {busy ? 'Finding the threshold …' : `Make the chain of ${track.name}`}
-          </Button>
+          <div className={styles.row}>
+            <Button
+              disabled={busy || [LEVEL, NORMALISE, ...moves.map((m) => m.what)].every(isLeft)}
+              onClick={() => void make()}
+            >
+              {busy ? 'Finding the threshold …' : `Make the chain of ${track.name}`}
+            </Button>
+            <ToggleButton
+              value="heard"
+              selected={isHeard}
+              disabled={busy || [LEVEL, ...moves.map((m) => m.what)].every(isLeft)}
+              onClick={hear}
+            >
+              Hear it first
+            </ToggleButton>
+          </div>
         </>
       )}
       <div aria-live="polite">
@@ -129,4 +140,20 @@ function bandEdits(node: string, moves: readonly VoiceMove[]): Edit[] {
     }
     return { kind: 'add-band', node, stage, treatment: null, newTreatment: ids[stage], mark }
   })
+}
+
+/** A leveller with its threshold; nothing where the voice is too quiet for it. */
+async function levelEdits(desk: Desk, node: string, signal: AbortSignal): Promise<Edit[]> {
+  const settings = {
+    ...newTreatment('leveller', 'usual', 'shape').params,
+    atMostDb: AT_MOST_DB,
+  }
+  const found = await desk.levelling(node, settings, { signal })
+  if (found?.thresholdDb == null) return []
+  const params = { ...settings, thresholdDb: found.thresholdDb }
+  const treatment = {
+    ...newTreatment('leveller', crypto.randomUUID(), 'shape', params),
+    reason: `At most ${AT_MOST_DB} dB at the loudest`,
+  }
+  return [{ kind: 'add-treatment', node, treatment, before: null }]
 }

@@ -2,7 +2,7 @@ import type { Session } from '@sober-prism/core/session'
 import type { Desk, FrequencyRange, HeardRendition } from '@sober-prism/engine'
 import { formatHz, signed } from '../format'
 import { type InterfaceState, interfaceActions } from '../store/interface-slice'
-import { openSession } from '../store/selectors'
+import { nodeName, openSession } from '../store/selectors'
 import { sessionActions } from '../store/session-slice'
 import type { AppStore } from '../store/store'
 
@@ -21,6 +21,9 @@ function heardText({ rendition, gainDb }: HeardRendition, session: Session): str
   if (rendition.kind === 'reference') {
     const name = session.references.find((r) => r.id === rendition.reference)?.name
     return `${name ?? 'a reference'} at equal loudness, ${signed(gainDb)} dB${rangeText(rendition.range)}`
+  }
+  if (rendition.kind === 'chain') {
+    return `${nodeName(session, rendition.node)} with ${rendition.name}, ${signed(gainDb)} LU to match`
   }
   if (rendition.kind === 'range') return `the mix${rangeText(rendition.range)}`
   if (rendition.kind === 'hunt') return `hunting, a boost at ${formatHz(rendition.at.hz)}`

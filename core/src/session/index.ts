@@ -52,5 +52,5 @@ export {
   type Track,
 } from './schema'
 export { checkSession, parseSession, writeSession } from './session-file'
-export { sessionWithout, type WithoutTarget } from './without'
+export { sessionWithChain, sessionWithout, type WithoutTarget } from './without'
 export { unpackProblem, type ZipEntry, zipContents, zipDirectory } from './zip-directory'

@@ -31,3 +31,8 @@ export function sessionWithout(session: Session, target: WithoutTarget): Session
     mix: { ...session.mix, chain: chainWithout(session.mix.chain) },
   }
 }
+
+/** The session with another chain in place of a node's own. */
+export function sessionWithChain(session: Session, node: string, chain: Chain): Session {
+  return mapChain(session, node, () => chain)
+}

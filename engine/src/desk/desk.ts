@@ -12,11 +12,13 @@ import {
 } from '@sober-prism/core/mix'
 import {
   applyEdits,
+  type Chain,
   chainOf,
   type Edit,
   type Reference,
   type Session,
   sessionFrames,
+  sessionWithChain,
   sessionWithout,
   type WithoutTarget,
 } from '@sober-prism/core/session'
@@ -72,6 +74,13 @@ export type Rendition =
       readonly kind: 'reference'
       readonly reference: string
       readonly range: FrequencyRange | null
+    }
+  /** Another chain in place of a node's own, as loud as with that. */
+  | {
+      readonly kind: 'chain'
+      readonly node: string
+      readonly name: string
+      readonly chain: Chain
     }
   /** Only a range of a node's sound. */
   | { readonly kind: 'range'; readonly node: string; readonly range: FrequencyRange }
@@ -169,6 +178,7 @@ export class Desk {
       // A finding belongs to the state it was found in; a comparison goes on with the new one.
       if (rendition.kind === 'finding') this.stopHearing()
       else if (rendition.kind === 'reference' && isGone(rendition.reference)) this.stopHearing()
+      else if (rendition.kind === 'chain' && !chainOf(session, rendition.node)) this.stopHearing()
       else if (rendition.kind === 'hunt') this.hunt(rendition.at)
       else void this.hear(rendition).catch(() => {})
     }
@@ -231,6 +241,9 @@ export class Desk {
       const { reference, range } = rendition
       const alone = referenceState(session, reference)
       return range ? applyEdits(alone, rangeEdits(MIX, range)) : alone
+    }
+    if (rendition.kind === 'chain') {
+      return sessionWithChain(session, rendition.node, rendition.chain)
     }
     if (rendition.kind !== 'finding') return sessionWithout(session, rendition.target)
     const edits = finding ? auditionEdits(finding, rendition.mode) : []
@@ -305,12 +318,14 @@ export class Desk {
   }
 
   /**
-   * The profile of a track, group or the mix behind its chain over the passage, or another stretch, or of one of the
-   * session's references.
+   * The profile of a track, group or the mix behind its chain, or another one, over the passage, or another stretch; or
+   * of one of the session's references.
    * @returns null where audio is missing. @throws EngineError, also where it is too short or silent.
    */
   async profile(
-    of: { readonly node: string; readonly stretch?: Stretch } | { readonly reference: string },
+    of:
+      | { readonly node: string; readonly stretch?: Stretch; readonly chain?: Chain }
+      | { readonly reference: string },
     title: ProfileTitle,
     { signal, onProgress }: { signal: AbortSignal; onProgress?: (share: number) => void },
   ): Promise<Profile | null> {
@@ -318,7 +333,11 @@ export class Desk {
     if (!session) return null
     const target =
       'node' in of
-        ? await this.#nodeTarget(session, of.node, of.stretch)
+        ? await this.#nodeTarget(
+            of.chain ? sessionWithChain(session, of.node, of.chain) : session,
+            of.node,
+            of.stretch,
+          )
         : await this.#referenceTarget(session, of.reference)
     if (!target) return null
     const input = { ...target, sampleRateHz: session.sampleRateHz, title }

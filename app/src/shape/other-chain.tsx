@@ -1,0 +1,174 @@
+import Button from '@mui/material/Button'
+import Table from '@mui/material/Table'
+import TableBody from '@mui/material/TableBody'
+import TableCell from '@mui/material/TableCell'
+import TableHead from '@mui/material/TableHead'
+import TableRow from '@mui/material/TableRow'
+import ToggleButton from '@mui/material/ToggleButton'
+import Typography from '@mui/material/Typography'
+import type { Profile } from '@sober-prism/core/match'
+import { applyEdits, type Chain, chainOf, type Edit, presetEdits } from '@sober-prism/core/session'
+import { errorSentence, isCancel } from '@sober-prism/engine'
+import { useEffect, useRef, useState } from 'react'
+import { Choice } from '../controls/choice'
+import { READY_MADE } from '../sheet/presets/ready-made'
+import { usePresets } from '../sheet/presets/use-presets'
+import { useDesk, useHeard } from '../shell/desk-context'
+import { interfaceActions } from '../store/interface-slice'
+import { nodeName, useSession } from '../store/selectors'
+import { useAppDispatch, useEdit } from '../store/store'
+import { chainFigures } from './chain-figures'
+import styles from './shape.module.css'
+
+const NO_CHAIN = 'nothing at all'
+
+/** A second chain beside a node's own: heard in its place at equal loudness, measured, and taken. */
+export function OtherChain({ node }: { node: string }) {
+  const session = useSession()
+  const desk = useDesk()
+  const edit = useEdit()
+  const dispatch = useAppDispatch()
+  const heard = useHeard()?.rendition
+  const { kept, keep } = usePresets()
+  const [chosen, setChosen] = useState(NO_CHAIN)
+  const [both, setBoth] = useState<Both | null>(null)
+  const [busy, setBusy] = useState(false)
+  const [trouble, setTrouble] = useState<string | null>(null)
+  const running = useRef<AbortController | null>(null)
+  useEffect(() => () => running.current?.abort(), [])
+  const name = nodeName(session, node)
+  const present = chainOf(session, node)
+  if (!present) return null
+  const presets = [...(kept ?? []), ...READY_MADE].filter((p) => p.scope === 'chain')
+  const preset = presets.find((p) => p.name === chosen) ?? null
+  const edits = (): Edit[] => {
+    const place = {
+      node,
+      present: present.treatments,
+      stage: null,
+      replaces: 'same-scope',
+    } as const
+    if (preset) return presetEdits(preset, place, () => crypto.randomUUID())
+    return present.treatments.map(({ id }) => ({ kind: 'remove-treatment', node, treatment: id }))
+  }
+  const other = () => chainOf(applyEdits(session, edits()), node)
+  const isHeard = heard?.kind === 'chain' && heard.node === node
+  const tell = (error: unknown) => setTrouble(errorSentence(error))
+  const hear = () => {
+    setTrouble(null)
+    if (isHeard) return desk.stopHearing()
+    const chain = other()
+    const rendition = { kind: 'chain', node, name: preset?.name ?? NO_CHAIN } as const
+    if (chain) desk.hear({ ...rendition, chain }).catch(tell)
+  }
+  const measure = async () => {
+    const controller = new AbortController()
+    running.current = controller
+    const options = { signal: controller.signal }
+    setTrouble(null)
+    setBusy(true)
+    try {
+      const chain = other()
+      const [mine, theirs] = await Promise.all([
+        desk.profile({ node }, { name }, options),
+        chain && desk.profile({ node, chain }, { name }, options),
+      ])
+      if (!mine || !theirs) setTrouble('Its audio is missing.')
+      else setBoth({ mine, theirs, of: present, beside: chosen })
+    } catch (error) {
+      setTrouble(isCancel(error) || controller.signal.aborted ? 'Stopped.' : errorSentence(error))
+    }
+    setBusy(false)
+  }
+  const take = () => {
+    edit(edits())
+    dispatch(interfaceActions.noticeShown(`${name} has the other chain.`, 'info', 'edit'))
+  }
+  const keepPresent = () => {
+    const stem = `Chain of ${name}`.slice(0, 90)
+    const taken = presets.map((p) => p.name)
+    let label = stem
+    for (let n = 2; taken.includes(label); n++) label = `${stem} ${n}`
+    const { treatments } = present
+    setChosen(label)
+    void keep({ name: label, words: '', tags: [], scope: 'chain', treatments })
+  }
+  return (
+    <section className={styles.pane} aria-label="Another chain">
+      <Typography variant="h2">Another chain</Typography>
+      <Typography variant="body2" color="text.secondary">
+        A second chain in place of the one {name} has, as loud as it. Keep the present one first,
+        then change it: the two stand beside each other.
+      </Typography>
+      <div className={styles.row}>
+        <Choice
+          label="Other chain"
+          value={preset?.name ?? NO_CHAIN}
+          options={[NO_CHAIN, ...presets.map((p) => p.name)].map((p) => [p, p] as const)}
+          onChange={(p) => {
+            setChosen(p)
+            if (isHeard) desk.stopHearing()
+          }}
+        />
+        <ToggleButton value="heard" selected={isHeard} onClick={hear}>
+          Hear it instead
+        </ToggleButton>
+        <Button variant="text" disabled={present.treatments.length === 0} onClick={keepPresent}>
+          Keep the present one
+        </Button>
+      </div>
+      <div className={styles.row}>
+        <Button disabled={busy} onClick={() => void measure()}>
+          {busy ? 'Measuring …' : 'Measure both'}
+        </Button>
+        <Button variant="text" onClick={take}>
+          Take the other
+        </Button>
+      </div>
+      {both && <Figures both={both} isOld={both.of !== present || both.beside !== chosen} />}
+      <div aria-live="polite">
+        {trouble && <Typography color="warning.main">{trouble}</Typography>}
+      </div>
+    </section>
+  )
+}
+
+interface Both {
+  readonly mine: Profile
+  readonly theirs: Profile
+  /** What was measured. */
+  readonly of: Chain
+  readonly beside: string
+}
+
+function Figures({ both, isOld }: { both: Both; isOld: boolean }) {
+  return (
+    <>
+      <Table size="small" aria-label="Both chains measured">
+        <TableHead>
+          <TableRow>
+            <TableCell />
+            <TableCell align="right">Present</TableCell>
+            <TableCell align="right">Other</TableCell>
+          </TableRow>
+        </TableHead>
+        <TableBody>
+          {chainFigures(both.mine, both.theirs).map(({ what, mine, theirs }) => (
+            <TableRow key={what}>
+              <TableCell component="th" scope="row">
+                {what}
+              </TableCell>
+              <TableCell align="right">{mine}</TableCell>
+              <TableCell align="right">{theirs}</TableCell>
+            </TableRow>
+          ))}
+        </TableBody>
+      </Table>
+      {isOld && (
+        <Typography variant="body2" color="warning.main">
+          Something has changed since these were measured.
+        </Typography>
+      )}
+    </>
+  )
+}
