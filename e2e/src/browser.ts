@@ -17,6 +17,15 @@ export function launch(more: readonly string[] = []): Promise<Browser> {
   return chromium.launch({ executablePath: '/usr/bin/chromium', args: [...ARGS, ...more] })
 }
 
+/** The same, whose tabs' sound may be shared: it goes to no device where there is none. */
+export function launchAudible(more: readonly string[]): Promise<Browser> {
+  return chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: [...ARGS, ...more],
+    ignoreDefaultArgs: ['--mute-audio'],
+  })
+}
+
 /** The same with a profile on the disk: what it stores may be larger than what a private window may. */
 export function launchWithProfile(folder: string): Promise<BrowserContext> {
   return chromium.launchPersistentContext(folder, {

@@ -5,8 +5,8 @@ import { makeClip, writeWav } from '@sober-prism/core/audio'
 import { measureProfile, THIRDS } from '@sober-prism/core/match'
 import { parseProfile } from '@sober-prism/core/session'
 import type { Browser, Page } from 'playwright-core'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { launch } from './browser'
+import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
+import { launch, launchAudible } from './browser'
 import { bytesOf, freshPage } from './session-page'
 import { noiseFile } from './sounds'
 
@@ -37,17 +37,41 @@ beforeAll(async () => {
     '--use-fake-ui-for-media-stream',
     `--use-file-for-fake-audio-capture=${file}`,
   ])
-  ;({ page, problems } = await freshPage(browser))
-  await page.getByRole('button', { name: 'New session' }).click()
-  await page.waitForURL(/\/gather$/)
-  await page.getByTestId('track-files').setInputFiles([noiseFile('T0.wav', 1, { seconds: 2 })])
-  await page.getByRole('button', { name: 'Clear this list' }).waitFor({ timeout: 30_000 })
-  await page.getByRole('link', { name: 'Shape', exact: true }).click()
+  ;({ page, problems } = await openShape(browser))
 })
 afterAll(async () => {
   await browser.close()
   rmSync(folder, { recursive: true })
 })
+
+/** A session of one track, at Shape. */
+async function openShape(on: Browser): Promise<{ page: Page; problems: string[] }> {
+  const fresh = await freshPage(on)
+  await fresh.page.getByRole('button', { name: 'New session' }).click()
+  await fresh.page.waitForURL(/\/gather$/)
+  const files = [noiseFile('T0.wav', 1, { seconds: 2 })]
+  await fresh.page.getByTestId('track-files').setInputFiles(files)
+  await fresh.page.getByRole('button', { name: 'Clear this list' }).waitFor({ timeout: 30_000 })
+  await fresh.page.getByRole('link', { name: 'Shape', exact: true }).click()
+  return fresh
+}
+
+/** Keeps the profile of what is heard, and reads how far its thirds are from those of the sound itself. */
+async function keptAgainstOwn(on: Page, name: string): Promise<number[]> {
+  await on.getByLabel('Name of what is heard').fill(name)
+  await on.getByRole('button', { name: 'Keep its profile' }).click()
+  await on.getByLabel(`Name of ${name}`).waitFor()
+  const waiting = on.waitForEvent('download')
+  await on.getByRole('button', { name: `Write ${name} as a file` }).click()
+  const made = parseProfile(new TextDecoder().decode(await bytesOf(await waiting)))
+  const long = Float32Array.from({ length: 5 * heard.length }, (_, i) => heard[i % heard.length])
+  const own = measureProfile(makeClip(RATE, [long]), { name: 'own' })
+  const at = (hz: number) => THIRDS.findIndex((b) => b.toHz > hz)
+  const off = THIRDS.map((_, i) => made.thirds.meanDb[i] - own.thirds.meanDb[i])
+  const judged = off.slice(at(200), at(10_000))
+  const mean = judged.reduce((a, v) => a + v, 0) / judged.length
+  return judged.map((v) => Math.abs(v - mean))
+}
 
 describe('listening to an input', () => {
   it('refuses under eight seconds, with the reason', async () => {
@@ -65,25 +89,7 @@ describe('listening to an input', () => {
 
   it('keeps the profile of what was heard, and says when it is settled', async () => {
     await page.getByText(/^Settled: it moved by/).waitFor({ timeout: 20_000 })
-    await page.getByLabel('Name of what is heard').fill('The input')
-    await page.getByRole('button', { name: 'Keep its profile' }).click()
-    await page.getByLabel('Name of The input').waitFor()
-    const waiting = page.waitForEvent('download')
-    await page.getByRole('button', { name: 'Write The input as a file' }).click()
-    const made = parseProfile(new TextDecoder().decode(await bytesOf(await waiting)))
-    const own = measureProfile(
-      makeClip(RATE, [
-        Float32Array.from({ length: 5 * heard.length }, (_, i) => heard[i % heard.length]),
-      ]),
-      { name: 'own' },
-    )
-    const at = (hz: number) => THIRDS.findIndex((b) => b.toHz > hz)
-    const off = THIRDS.map((_, i) => made.thirds.meanDb[i] - own.thirds.meanDb[i]).slice(
-      at(200),
-      at(10_000),
-    )
-    const mean = off.reduce((a, v) => a + v, 0) / off.length
-    for (const v of off) expect(Math.abs(v - mean)).toBeLessThan(0.3)
+    for (const off of await keptAgainstOwn(page, 'The input')) expect(off).toBeLessThan(0.3)
   })
 
   it('takes profiles of audio files too, and one that is too short stops no other', async () => {
@@ -108,5 +114,48 @@ describe('listening to an input', () => {
     // The imported track of two seconds is there; eight seconds of stereo would be three megabytes more.
     expect(bytes).toBeLessThan(2_500_000)
     expect(problems).toEqual([])
+  })
+})
+
+describe('listening to another tab', () => {
+  let sharing: Browser
+  let own: Page
+  let tab: Page
+  let found: string[]
+  beforeAll(async () => {
+    sharing = await launchAudible(['--auto-select-tab-capture-source-by-title=Played elsewhere'])
+    ;({ page: own, problems: found } = await openShape(sharing))
+    tab = await own.context().newPage()
+    await tab.goto(inject('address'))
+    await tab.evaluate(() => {
+      document.title = 'Played elsewhere'
+    })
+  })
+  afterAll(() => sharing.close())
+
+  it('says that it is silent while it is', async () => {
+    await own.bringToFront()
+    await own.getByRole('button', { name: 'From a tab or screen …' }).click()
+    await own.getByText('Only silence so far. Is its sound shared along, and playing?').waitFor()
+    await tab.evaluate(
+      ([rate, samples]) => {
+        const context = new AudioContext({ sampleRate: rate })
+        const buffer = context.createBuffer(1, samples.length, rate)
+        buffer.getChannelData(0).set(samples)
+        const source = new AudioBufferSourceNode(context, { buffer, loop: true })
+        source.connect(context.destination)
+        source.start()
+      },
+      [RATE, [...heard]] as const,
+    )
+    await own.getByText(/s more are needed/).waitFor()
+  })
+
+  it('keeps the profile of its sound, also when the tab was closed since', async () => {
+    await own.getByText(/^Listening\. 0:1\d/).waitFor({ timeout: 30_000 })
+    await tab.close()
+    await own.getByText(/^It has ended\. 0:1\d/).waitFor()
+    for (const off of await keptAgainstOwn(own, 'The tab')) expect(off).toBeLessThan(0.5)
+    expect(found).toEqual([])
   })
 })

@@ -1,7 +1,8 @@
 import { type Profile, THIRDS } from '@sober-prism/core/match'
-import { formatHz, signed } from '../format'
+import { signed } from '../format'
 
 const EDGES_HZ = [20, 200, 1000, 4000, 20_000]
+const RANGES = ['Below 200 Hz', 'To 1 kHz', 'To 4 kHz', 'Above 4 kHz']
 
 /** Power of a range against the whole, in dB. */
 function rangeDb({ thirds }: Profile, fromHz: number, toHz: number): number {
@@ -25,16 +26,13 @@ export function chainFigures(
     theirs: read(theirs),
   })
   return [
-    row('Loudness', (p) => `${signed(p.loudness.integratedLufs)} LUFS`),
-    row('Loudness range', ({ loudness: { rangeLu } }) =>
-      rangeLu === null ? 'too short' : `${rangeLu.toFixed(1)} LU`,
+    row('Loudness, LUFS', (p) => signed(p.loudness.integratedLufs)),
+    row('Loudness range, LU', ({ loudness: { rangeLu } }) =>
+      rangeLu === null ? 'too short' : rangeLu.toFixed(1),
     ),
-    row('Peak over mean', (p) => `${p.loudness.crestDb.toFixed(1)} dB`),
+    row('Peak over mean, dB', (p) => p.loudness.crestDb.toFixed(1)),
     ...EDGES_HZ.slice(1).map((toHz, i) =>
-      row(
-        `${formatHz(EDGES_HZ[i])} to ${formatHz(toHz)}, of the whole`,
-        (p) => `${signed(rangeDb(p, EDGES_HZ[i], toHz))} dB`,
-      ),
+      row(`${RANGES[i]} of it, dB`, (p) => signed(rangeDb(p, EDGES_HZ[i], toHz))),
     ),
   ]
 }

@@ -22,6 +22,7 @@ const METER_DB = 60
 const NOTHING: CaptureReading = {
   seconds: 0,
   peak: 0,
+  silent: false,
   movedDb: null,
   paused: false,
   ended: false,
@@ -34,7 +35,14 @@ export function ListenLive({ onKept }: { onKept: (name: string) => void }) {
   const [name, setName] = useState('')
   const [trouble, setTrouble] = useState<string | null>(null)
   const capture = useRef<LiveCapture | null>(null)
-  useEffect(() => () => void capture.current?.stop(), [])
+  const isGone = useRef(false)
+  useEffect(() => {
+    isGone.current = false
+    return () => {
+      isGone.current = true
+      void capture.current?.stop()
+    }
+  }, [])
   const end = () => {
     void capture.current?.stop()
     capture.current = null
@@ -45,7 +53,10 @@ export function ListenLive({ onKept }: { onKept: (name: string) => void }) {
     setReading(NOTHING)
     setName(from === 'screen' ? 'A tab' : 'An input')
     try {
-      capture.current = await LiveCapture.begin(from, setReading)
+      const begun = await LiveCapture.begin(from, setReading)
+      // One may have gone elsewhere before it was allowed.
+      if (isGone.current) return void begun.stop()
+      capture.current = begun
       setSource(from)
     } catch (error) {
       setTrouble(errorSentence(error))
@@ -63,8 +74,7 @@ export function ListenLive({ onKept }: { onKept: (name: string) => void }) {
       setTrouble(errorSentence(error))
     }
   }
-  const { seconds, peak, movedDb, paused, ended } = reading
-  const left = SHORTEST_PROFILE_SECONDS - seconds
+  const { seconds, peak, paused, ended } = reading
   return (
     <section className={styles.live} aria-label="Listen live">
       {source === null ? (
@@ -87,11 +97,7 @@ export function ListenLive({ onKept }: { onKept: (name: string) => void }) {
             value={100 * Math.max(0, 1 + (20 * Math.log10(peak + 1e-9)) / METER_DB)}
           />
           <Typography variant="body2" color="text.secondary">
-            {left > 0
-              ? `${Math.ceil(left)} s more are needed; less says nothing about a sound in the long run.`
-              : movedDb === null || movedDb > SETTLED_DB
-                ? `Not settled yet: it moved by ${(movedDb ?? 0).toFixed(1)} dB since half of the time.`
-                : `Settled: it moved by ${movedDb.toFixed(1)} dB since half of the time.`}
+            {howSettled(reading)}
           </Typography>
           <OutlinedInput
             value={name}
@@ -117,4 +123,17 @@ export function ListenLive({ onKept }: { onKept: (name: string) => void }) {
       </div>
     </section>
   )
+}
+
+/** How far the figures can be trusted by now. */
+export function howSettled({ seconds, silent, movedDb }: CaptureReading): string {
+  const left = SHORTEST_PROFILE_SECONDS - seconds
+  if (silent && seconds > 1) return 'Only silence so far. Is its sound shared along, and playing?'
+  if (left > 0) {
+    return `${Math.ceil(left)} s more are needed; less says nothing about a sound in the long run.`
+  }
+  const moved = `it moved by ${(movedDb ?? 0).toFixed(1)} dB since half of the time.`
+  return movedDb === null || movedDb > SETTLED_DB
+    ? `Not settled yet: ${moved}`
+    : `Settled: ${moved}`
 }

@@ -19,6 +19,7 @@ import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
 import { chainFigures } from './chain-figures'
 import styles from './shape.module.css'
+import { PROPOSED_CHAIN } from './voice-chain'
 
 const NO_CHAIN = 'nothing at all'
 
@@ -49,10 +50,16 @@ export function OtherChain({ node }: { node: string }) {
       replaces: 'same-scope',
     } as const
     if (preset) return presetEdits(preset, place, () => crypto.randomUUID())
-    return present.treatments.map(({ id }) => ({ kind: 'remove-treatment', node, treatment: id }))
+    const bare = { trimDb: 0, polarity: 'normal' } as const
+    return [
+      ...present.treatments.map(
+        ({ id }): Edit => ({ kind: 'remove-treatment', node, treatment: id }),
+      ),
+      { kind: 'set-chain-output', node, change: bare },
+    ]
   }
   const other = () => chainOf(applyEdits(session, edits()), node)
-  const isHeard = heard?.kind === 'chain' && heard.node === node
+  const isHeard = heard?.kind === 'chain' && heard.node === node && heard.name !== PROPOSED_CHAIN
   const tell = (error: unknown) => setTrouble(errorSentence(error))
   const hear = () => {
     setTrouble(null)

@@ -296,12 +296,12 @@ describe('another chain', () => {
     await user.click(other.getByRole('button', { name: 'Measure both' }))
     const table = within(await other.findByRole('table', { name: 'Both chains measured' }))
     const row = (name: string) => within(table.getByRole('row', { name: new RegExp(name) }))
-    const [mine, theirs] = row('^Loudness −').getAllByRole('cell')
-    expect(mine.textContent).toBe(`−${(-bright.loudness.integratedLufs).toFixed(1)} LUFS`)
-    expect(theirs.textContent).toBe(`−${(-dark.loudness.integratedLufs).toFixed(1)} LUFS`)
+    const [mine, theirs] = row('^Loudness, LUFS').getAllByRole('cell')
+    expect(mine.textContent).toBe(`−${(-bright.loudness.integratedLufs).toFixed(1)}`)
+    expect(theirs.textContent).toBe(`−${(-dark.loudness.integratedLufs).toFixed(1)}`)
     // Shares of the ranges come to the whole, whatever the loudness.
     const shares = table
-      .getAllByRole('row', { name: /of the whole/ })
+      .getAllByRole('row', { name: /of it, dB/ })
       .map((r) => within(r).getAllByRole('cell')[1].textContent ?? '')
     const power = shares.map((s) => 10 ** (Number.parseFloat(s.replace('−', '-')) / 10))
     expect(power.reduce((sum, v) => sum + v, 0)).toBeCloseTo(1, 1)

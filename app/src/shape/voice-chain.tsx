@@ -15,6 +15,9 @@ import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
 import styles from './shape.module.css'
 
+/** What the chain is called while it is heard before it is made. */
+export const PROPOSED_CHAIN = 'the proposed chain'
+
 const LEVEL = 'level'
 const AT_MOST_DB = 4
 const NORMALISE = 'normalise'
@@ -51,7 +54,7 @@ export function VoiceChain({ node }: { node: string }) {
       </Typography>
     </div>
   )
-  const isHeard = heard?.kind === 'chain' && heard.node === node
+  const isHeard = heard?.kind === 'chain' && heard.node === node && heard.name === PROPOSED_CHAIN
   /** Finds what is left to be found, then does something with all parts that are chosen. */
   const found = async (use: (edits: Edit[]) => Promise<void> | void) => {
     const controller = new AbortController()
@@ -74,7 +77,7 @@ export function VoiceChain({ node }: { node: string }) {
     if (isHeard) return desk.stopHearing()
     void found(async (edits) => {
       const chain = chainOf(applyEdits(session, edits), node)
-      if (chain) await desk.hear({ kind: 'chain', node, name: 'the proposed chain', chain })
+      if (chain) await desk.hear({ kind: 'chain', node, name: PROPOSED_CHAIN, chain })
     })
   }
   const make = () =>

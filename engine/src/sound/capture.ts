@@ -17,6 +17,8 @@ export interface CaptureReading {
   readonly seconds: number
   /** Largest amplitude of the last piece. */
   readonly peak: number
+  /** Nothing louder than -80 dBFS was heard yet. */
+  readonly silent: boolean
   /** By how much the spectrum moved since half of the time, in dB rms over thirds of an octave; null at first. */
   readonly movedDb: number | null
   readonly paused: boolean
@@ -25,6 +27,7 @@ export interface CaptureReading {
 }
 
 const RATE_HZ = 48_000
+const SILENT_PEAK = 1e-4
 /** The spectrum is looked at so often, to tell how settled it is. */
 const LOOK_SECONDS = 1
 /** Thirds in which sound is judged settled. */
@@ -38,6 +41,7 @@ export class LiveCapture {
   #paused = false
   #ended = false
   #peak = 0
+  #silent = true
   readonly #looks: { readonly seconds: number; readonly thirds: Float64Array }[] = []
 
   private constructor(
@@ -107,6 +111,7 @@ export class LiveCapture {
     const [left, right = left] = piece
     this.#meter.add(this.#channels === 1 ? [left] : [left, right])
     this.#peak = piece.reduce((most, c) => c.reduce((m, v) => Math.max(m, Math.abs(v)), most), 0)
+    if (this.#peak > SILENT_PEAK) this.#silent = false
     const { seconds } = this.#meter
     if (seconds >= this.#looks.length * LOOK_SECONDS) {
       this.#looks.push({ seconds, thirds: this.#meter.thirdsNow() })
@@ -118,7 +123,8 @@ export class LiveCapture {
     const seconds = this.#meter?.seconds ?? 0
     const [now, half] = [this.#looks.at(-1), this.#looks[Math.floor(this.#looks.length / 2)]]
     const movedDb = now && half && now !== half ? apart(now.thirds, half.thirds) : null
-    this.onReading({ seconds, peak: this.#peak, movedDb, paused: this.#paused, ended: this.#ended })
+    const [peak, silent, paused, ended] = [this.#peak, this.#silent, this.#paused, this.#ended]
+    this.onReading({ seconds, peak, silent, movedDb, paused, ended })
   }
 }
 
