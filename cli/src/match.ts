@@ -221,8 +221,11 @@ function inWords({ treatment, rmsErrorDb, stays, eq }: Given): string {
   lines.push(
     `remains ${figure(rmsErrorDb, 2)} dB rms${rmsErrorDb > ALIKE_DB ? ', more than 1 dB' : ''}`,
   )
-  for (const { what, from, to, unit } of stays) {
-    lines.push(`no equaliser can match: ${WORDS[what]} ${from} ${unit}, there ${to} ${unit}`)
+  for (const { what, from, to, unit, atMost } of stays) {
+    const [here, there] = [atMost === 'from', atMost === 'to'].map((is) => (is ? 'at most ' : ''))
+    lines.push(
+      `no equaliser can match: ${WORDS[what]} ${here}${from} ${unit}, there ${there}${to} ${unit}`,
+    )
   }
   return `${lines.join('\n')}\n`
 }

@@ -2,6 +2,7 @@ import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import {
   type CorrectionSettings,
+  INAUDIBLE_NOISE_DB,
   type NotMatched,
   pairOf,
   USUAL_CORRECTION,
@@ -203,12 +204,16 @@ function Stays({ from, to, list }: { from: string; to: string; list: readonly No
   )
 }
 
-function figureOf({ what, unit, ...values }: NotMatched, side: 'from' | 'to'): string {
+function figureOf({ what, unit, atMost, ...values }: NotMatched, side: 'from' | 'to'): string {
   const value = values[side]
   if (what === 'room') return `dies away in ${value.toFixed(2)} s`
   if (what === 'width')
     return value <= -60 ? 'is mono' : `has its sides ${signed(value)} dB against the middle`
-  if (what === 'noise') return `pauses ${Math.abs(value).toFixed(0)} dB under the whole`
+  if (what === 'noise') {
+    const under = `${Math.abs(Math.max(INAUDIBLE_NOISE_DB, value)).toFixed(0)} dB`
+    const isLess = atMost === side || value <= INAUDIBLE_NOISE_DB
+    return `has noise ${under}${isLess ? ' or more' : ''} under the whole`
+  }
   return `ranges over ${value.toFixed(1)} ${unit}`
 }
 

@@ -21,7 +21,7 @@ export {
   responseWays,
   zeroOf,
 } from './match'
-export { type NotMatched, noiseOf, notMatched, widthOf } from './not-matched'
+export { INAUDIBLE_NOISE_DB, type NotMatched, noiseOf, notMatched, widthOf } from './not-matched'
 export {
   PassageMeter,
   type PassageReading,

@@ -49,6 +49,8 @@ function babble(seed: number): Float32Array {
 
 const bell: EqBand = { type: 'bell', hz: 1000, db: 0, q: 1, slopeDbPerOct: 12, channel: 'stereo' }
 
+const power = (signal: Float32Array) => signal.reduce((sum, v) => sum + v * v, 0) / signal.length
+
 function filtered(signal: Float32Array, bands: readonly EqBand[]): Float32Array {
   const out = Float64Array.from(signal)
   for (const { b0, b1, b2, a1, a2 } of bands.flatMap((b) => designBand(b, RATE))) {
@@ -294,6 +296,30 @@ describe('a match', () => {
     const found = notMatched({ ...base, decaySeconds: 0.3 }, other)
     expect(found.map((n) => n.what)).toEqual(['room', 'dynamics'])
     expect(found[0]).toEqual({ what: 'room', from: 0.3, to: 0.9, unit: 's' })
+  })
+
+  it('tells noise against what has none, as far as that is known', () => {
+    // Ten sounds of 0.6 s with tails of different lengths, as no noise has, and pauses of nothing.
+    const dry = Float32Array.from(babble(53), (v, i) => {
+      const at = (i / RATE) % 0.9
+      const tail = 0.05 + 0.01 * Math.floor(i / RATE / 0.9)
+      return at < 0.3 ? v + 0.05 * Math.sin(i) : at < 0.7 ? v * 10 ** (-(at - 0.3) / tail) : 0
+    })
+    const hiss = whiteNoise(dry.length, 54, 0.002)
+    const [clean, noisy] = [profile(dry), profile(dry.map((v, i) => v + hiss[i]))]
+    expect(clean.thirds.noiseDb).toBeNull()
+    const planted = noiseOf(noisy, null) ?? 0
+    const wanted = 10 * Math.log10(power(hiss) / power(dry))
+    expect(planted).toBeGreaterThan(wanted - 1.5)
+    expect(planted).toBeLessThan(wanted + 1.5)
+    const told = { what: 'noise', unit: 'dB' }
+    expect(notMatched(clean, noisy)).toEqual([expect.objectContaining({ ...told, atMost: 'from' })])
+    expect(notMatched(noisy, clean)).toEqual([expect.objectContaining({ ...told, atMost: 'to' })])
+    // Where neither is known nothing is said; a profile of before this figure was kept is such a one.
+    const { quietDb: _, ...thirds } = clean.thirds
+    const older = parseProfile(JSON.stringify({ ...JSON.parse(writeProfile(clean)), thirds }))
+    expect(notMatched(older, noisy)).toEqual([])
+    expect(notMatched(clean, clean)).toEqual([])
   })
 
   it('keeps the loudness that it reads', () => {

@@ -22,7 +22,7 @@ const PAUSE_SHARE = 0.05
 const PAUSE_DB = 20
 /** So many moments, and none further over the quietest of them than this: else they are no pauses but tails of notes. */
 const LEAST_PAUSES = 5
-const STEADY_DB = 6
+const STEADY_DB = 3
 /** Below this a moment is empty, and tells nothing of a recording's noise. */
 const EMPTY_DB = -140
 const OCTAVES = [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000]
@@ -243,6 +243,7 @@ export class ProfileMeter {
         spreadDb: spreadOf(this.#moments, active),
         crestDb: THIRDS.map(({ hz }) => this.#crestAt(hz)),
         noiseDb: this.#noise(loud, meanLoud),
+        quietDb: this.#quiet(loud, meanLoud),
         widthDb: THIRDS.map((_, i) => this.#widthOf(i)),
         correlation: THIRDS.map((_, i) => this.#correlationOf(i)),
       },
@@ -280,9 +281,23 @@ export class ProfileMeter {
     if (pauses.length < LEAST_PAUSES) return null
     // Noise stands still; tails of notes do not.
     const spread = powerToDb(loud[pauses[pauses.length - 1]] / loud[pauses[0]])
-    if (spread > STEADY_DB) return null
+    return spread > STEADY_DB ? null : this.#meanOf(pauses)
+  }
+
+  /** Mean of the few quietest moments between sounds, whatever they hold; null where the sound never pauses. */
+  #quiet(loud: readonly number[], meanLoud: number): number[] | null {
+    const pause = meanLoud * 10 ** (-PAUSE_DB / 10)
+    const sounds = (v: number) => v >= pause
+    // What precedes and follows a piece may be no part of the recording.
+    const [first, last] = [loud.findIndex(sounds), loud.findLastIndex(sounds)]
+    const between = loud.flatMap((v, i) => (i > first && i < last && v < pause ? [i] : []))
+    const quietest = between.sort((x, y) => loud[x] - loud[y]).slice(0, LEAST_PAUSES)
+    return quietest.length < LEAST_PAUSES ? null : this.#meanOf(quietest)
+  }
+
+  #meanOf(moments: readonly number[]): number[] {
     return THIRDS.map((_, b) =>
-      toDb(pauses.reduce((sum, i) => sum + this.#moments[i][b], 0) / pauses.length),
+      toDb(moments.reduce((sum, i) => sum + this.#moments[i][b], 0) / moments.length),
     )
   }
 }

@@ -52,6 +52,8 @@ export const profileSchema = z.strictObject({
     crestDb: per(THIRDS, spread),
     /** Level of the pauses; null for a sound without any. */
     noiseDb: per(THIRDS, db).nullable(),
+    /** Level of the quietest moments between sounds: noise lies no higher; null where it never pauses. */
+    quietDb: per(THIRDS, db).nullable().default(null),
     /** Sides over middle, in dB; {@link LEAST_PROFILE_DB} for mono. */
     widthDb: per(
       THIRDS,
@@ -99,7 +101,8 @@ export function mergeProfiles(profiles: readonly Profile[], title: ProfileTitle)
   const known = <T>(values: readonly (T | null)[]) => values.filter((v): v is T => v !== null)
   const ranges = known(profiles.map((p) => p.loudness.rangeLu))
   const decays = known(profiles.map((p) => p.decaySeconds))
-  const isQuiet = profiles.every((p) => p.thirds.noiseDb !== null)
+  const ofAll = (pick: (p: Profile) => readonly number[] | null) =>
+    profiles.some((p) => pick(p) === null) ? null : means((p) => pick(p) ?? [], true).map(atLeast)
   return {
     version: 1,
     ...titled(title, first),
@@ -120,7 +123,8 @@ export function mergeProfiles(profiles: readonly Profile[], title: ProfileTitle)
       maxDb: means((p) => p.thirds.maxDb, true).map(atLeast),
       spreadDb: spreads((p) => p.thirds.meanDb),
       crestDb: means((p) => p.thirds.crestDb),
-      noiseDb: isQuiet ? means((p) => p.thirds.noiseDb ?? [], true).map(atLeast) : null,
+      noiseDb: ofAll((p) => p.thirds.noiseDb),
+      quietDb: ofAll((p) => p.thirds.quietDb),
       widthDb: means((p) => p.thirds.widthDb),
       correlation: means((p) => p.thirds.correlation),
     },
