@@ -36,7 +36,7 @@ export function Component() {
   }, [dispatch])
   const isDrawn = spectrogram.side !== 'off'
   const sheet = (
-    <EqualiserSheet over={(scale) => hunting && <HuntLayer scale={scale} hunt={hunt} />} />
+    <EqualiserSheet ruler over={(scale) => hunting && <HuntLayer scale={scale} hunt={hunt} />} />
   )
   return (
     <Step

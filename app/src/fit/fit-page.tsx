@@ -36,7 +36,7 @@ export function Component() {
       {session.tracks.length < 2 ? (
         <NoTracks text="Fitting takes two tracks or more. Bring in the tracks of a piece first." />
       ) : (
-        <EqualiserSheet />
+        <EqualiserSheet ruler />
       )}
     </Step>
   )

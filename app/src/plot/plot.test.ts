@@ -7,7 +7,7 @@ import { CURVE_HZ, curveOf } from '../sheet/read-curve'
 import { dbToY, sheetLines, toHz, toX, yToDb } from '../sheet/sheet-scale'
 import { bandLetter, layOutMarks } from '../sheet/survey-mark'
 import { SHEETS } from './inks'
-import { hzToX, PLOT_LEFT, PLOT_RIGHT, prismColour, TICKS, xToHz } from './ruler'
+import { figuresIn, hzToX, PLOT_LEFT, PLOT_RIGHT, prismColour, TICKS, xToHz } from './ruler'
 import { bandAt } from './strip'
 
 const move = (change: Partial<EqBand>, on = true): Mark => ({
@@ -30,6 +30,36 @@ function contrast(a: string, b: string): number {
   const [high, low] = [luminance(a), luminance(b)].sort((x, y) => y - x)
   return (high + 0.05) / (low + 0.05)
 }
+
+describe('figures on the ruler', () => {
+  const widthOf = (text: string) => 8.5 * text.length
+  const ends = (width: number) =>
+    figuresIn(width, widthOf)
+      .map(({ text, x, align }) => {
+        const wide = widthOf(text)
+        const from = align === 'left' ? x : align === 'right' ? x - wide : x - wide / 2
+        return [from, from + wide] as const
+      })
+      .sort((a, b) => a[0] - b[0])
+
+  it('never touch, whatever the width, and both ends always stand', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 150, max: 3000 }), (width) => {
+        const placed = ends(width)
+        for (let i = 1; i < placed.length; i++) {
+          expect(placed[i][0]).toBeGreaterThan(placed[i - 1][1])
+        }
+        const texts = figuresIn(width, widthOf).map((f) => f.text)
+        expect(texts).toEqual(expect.arrayContaining(['20', '20k']))
+      }),
+    )
+  })
+
+  it('are all there where there is room', () => {
+    expect(figuresIn(480, widthOf)).toHaveLength(10)
+    expect(figuresIn(230, widthOf).length).toBeLessThan(10)
+  })
+})
 
 describe('the ruler', () => {
   it('leads from frequency to place and back at any width', () => {

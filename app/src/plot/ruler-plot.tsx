@@ -5,6 +5,7 @@ import { Plot, type Surface } from './plot'
 import { leaveMark, plumb, plumbHandlers, plumbMark } from './plumb'
 import {
   FIGURES,
+  figuresIn,
   HIGHEST_HZ,
   hzToX,
   LOWEST_HZ,
@@ -85,9 +86,8 @@ function drawRuler({ context, width, height, sheet, night }: Surface): void {
   context.font = FIGURE_FONT
   context.fillStyle = sheet.ink
   context.textBaseline = 'alphabetic'
-  for (const [hz, text] of FIGURES) {
-    context.textAlign = hz === LOWEST_HZ ? 'left' : hz === HIGHEST_HZ ? 'right' : 'center'
-    const x = hz === LOWEST_HZ ? left : hz === HIGHEST_HZ ? right : hzToX(hz, width)
+  for (const { text, x, align } of figuresIn(width, (t) => context.measureText(t).width)) {
+    context.textAlign = align
     context.fillText(text, x, 26)
   }
   if (plumbMark.value !== null) {

@@ -31,6 +31,29 @@ export const FIGURES: readonly (readonly [number, string])[] = [
   [10000, '10k'],
   [20000, '20k'],
 ]
+/** Which figures stand where there is no room for all of them. */
+const FIRST_HZ = [LOWEST_HZ, HIGHEST_HZ, 1000, 100, 10_000, 200, 5000, 500, 2000, 50]
+const FIGURE_GAP = 6
+
+/** Figures that have room beside each other on a ruler of a width, with where they stand. */
+export function figuresIn(
+  width: number,
+  widthOf: (text: string) => number,
+): { readonly text: string; readonly x: number; readonly align: 'left' | 'center' | 'right' }[] {
+  const taken: (readonly [number, number])[] = []
+  return FIRST_HZ.flatMap((hz) => {
+    const text = FIGURES.find(([f]) => f === hz)?.[1] ?? ''
+    const wide = widthOf(text)
+    const x = hzToX(hz, width)
+    const align = hz === LOWEST_HZ ? 'left' : hz === HIGHEST_HZ ? 'right' : 'center'
+    const from = align === 'left' ? x : align === 'right' ? x - wide : x - wide / 2
+    const to = from + wide
+    if (taken.some(([a, b]) => from < b + FIGURE_GAP && to > a - FIGURE_GAP)) return []
+    taken.push([from, to])
+    return [{ text, x, align }]
+  })
+}
+
 export const TICKS: readonly number[] = [10, 100, 1000, 10000]
   .flatMap((decade) => [2, 3, 4, 5, 6, 7, 8, 9, 10].map((n) => n * decade))
   .filter((hz) => hz >= LOWEST_HZ && hz <= HIGHEST_HZ)

@@ -42,6 +42,7 @@ export function OtherChain({ node }: { node: string }) {
   if (!present) return null
   const presets = [...(kept ?? []), ...READY_MADE].filter((p) => p.scope === 'chain')
   const preset = presets.find((p) => p.name === chosen) ?? null
+  const isSame = preset === null && present.treatments.length === 0
   const edits = (): Edit[] => {
     const place = {
       node,
@@ -117,7 +118,7 @@ export function OtherChain({ node }: { node: string }) {
             if (isHeard) desk.stopHearing()
           }}
         />
-        <ToggleButton value="heard" selected={isHeard} onClick={hear}>
+        <ToggleButton value="heard" selected={isHeard} disabled={isSame} onClick={hear}>
           Hear it instead
         </ToggleButton>
         <Button variant="text" disabled={present.treatments.length === 0} onClick={keepPresent}>
@@ -125,10 +126,10 @@ export function OtherChain({ node }: { node: string }) {
         </Button>
       </div>
       <div className={styles.row}>
-        <Button disabled={busy} onClick={() => void measure()}>
+        <Button disabled={busy || isSame} onClick={() => void measure()}>
           {busy ? 'Measuring …' : 'Measure both'}
         </Button>
-        <Button variant="text" onClick={take}>
+        <Button variant="text" disabled={isSame} onClick={take}>
           Take the other
         </Button>
       </div>

@@ -317,6 +317,11 @@ describe('another chain', () => {
       throw new EngineError('Choose at least 8 s.')
     })
     Object.assign(desk, { profile })
+    act(() => {
+      const treatment = newTreatment('drive', 'd', 'shape')
+      const edits = [{ kind: 'add-treatment', node: 't0', treatment, before: null } as const]
+      store.dispatch(sessionActions.edited(edits))
+    })
     await user.click(pane('Another chain').getByRole('button', { name: 'Measure both' }))
     await pane('Another chain').findByText('Choose at least 8 s.')
   })

@@ -24,7 +24,8 @@ export function Component() {
       dispatch(interfaceActions.stageChosen('shape'))
     }
   }, [dispatch])
-  const sheet = <EqualiserSheet />
+  const isCompared = comparison?.node === node
+  const sheet = <EqualiserSheet ruler={!isCompared} />
   return (
     <Step
       intro={
@@ -40,7 +41,7 @@ export function Component() {
         <NoTracks text="There is nothing to shape yet. Bring in the tracks of a piece first." />
       ) : (
         <div className={styles.place}>
-          {comparison?.node === node ? (
+          {isCompared ? (
             <Group orientation="vertical">
               <Panel defaultSize="50%" minSize="150px" className={styles.panel}>
                 <MatchPicture />

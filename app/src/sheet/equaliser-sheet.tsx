@@ -1,7 +1,9 @@
+import Box from '@mui/material/Box'
 import Typography from '@mui/material/Typography'
 import { chainOf } from '@sober-prism/core/session'
 import type { Mark, Treatment } from '@sober-prism/core/treatments'
 import type { ReactNode } from 'react'
+import { RulerPlot } from '../plot/ruler-plot'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, nodeName, shownTreatment, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
@@ -24,10 +26,12 @@ const NO_TREATMENTS: readonly Treatment[] = []
 interface EqualiserSheetProps {
   /** What a step does on the sheet, over its picture. */
   readonly over?: (scale: SheetScale, editing: BandEditing) => ReactNode
+  /** Whether it bears the ruler itself, where no picture above it does. */
+  readonly ruler?: boolean
 }
 
-/** The chain of the chosen track, group or mix, and its treatment on the same ruler as the strips above it. */
-export function EqualiserSheet({ over }: EqualiserSheetProps) {
+/** The chain of the chosen track, group or mix, and its treatment on the one ruler. */
+export function EqualiserSheet({ over, ruler = false }: EqualiserSheetProps) {
   const session = useSession()
   const node = useAppSelector(chosenNode)
   const stage = useAppSelector((root) => root.interface.stage)
@@ -52,7 +56,14 @@ export function EqualiserSheet({ over }: EqualiserSheetProps) {
     >
       <ChainPanel />
       <div className={styles.main}>
-        <SheetTools node={node} editing={editing} />
+        <div>
+          <SheetTools node={node} editing={editing} />
+          {ruler && (
+            <Box sx={{ display: 'grid', gridTemplateRows: '34px' }}>
+              <RulerPlot />
+            </Box>
+          )}
+        </div>
         <SheetPlot
           node={node}
           treatments={treatments}

@@ -6,7 +6,7 @@ import Typography from '@mui/material/Typography'
 import type { Reference } from '@sober-prism/core/session'
 import { referencePassage } from '@sober-prism/core/session'
 import { errorSentence, type FrequencyRange } from '@sober-prism/engine'
-import { useRef } from 'react'
+import { useRef, useState } from 'react'
 import { FigureField } from '../controls/figure-field'
 import { IconAction } from '../controls/icon-action'
 import { formatTime } from '../format'
@@ -53,24 +53,31 @@ export function HearReference({ id, name }: { id: string; name: string }) {
   )
 }
 
-/** The references of a session, under its mix. */
+/** The references of a session, under its mix, and how the one is listened to that was heard last. */
 export function ReferenceRows() {
   const { references } = useSession()
-  if (references.length === 0) return null
+  const heard = heardReference(useHeard()?.rendition)
+  const [last, setLast] = useState(heard)
+  if (heard !== null && heard !== last) setLast(heard)
+  const shown = references.find((r) => r.id === last) ?? references[0]
+  if (!shown) return null
   return (
     <>
-      {references.map((reference) => (
-        <div key={reference.id} className={styles.reference}>
-          <Typography noWrap title={reference.name} sx={{ fontStyle: 'italic' }}>
-            {reference.name}
-          </Typography>
-          <Typography variant="caption" color="text.secondary">
-            reference
-          </Typography>
-          <HearReference id={reference.id} name={reference.name} />
-          <PassageOfReference reference={reference} />
-        </div>
-      ))}
+      <div className={styles.references}>
+        {references.map((reference) => (
+          <div
+            key={reference.id}
+            className={styles.reference}
+            data-shown={references.length > 1 && reference === shown}
+          >
+            <Typography noWrap title={`Reference: ${reference.name}`} sx={{ fontStyle: 'italic' }}>
+              {reference.name}
+            </Typography>
+            <HearReference id={reference.id} name={reference.name} />
+          </div>
+        ))}
+      </div>
+      <PassageOfReference key={shown.id} reference={shown} />
       <ComparedRange />
     </>
   )
