@@ -1,10 +1,11 @@
-import { LEVEL_STEP, LevelSteps, readLeveller, thresholdFor } from '@sober-prism/core/dynamics'
+import { readLeveller, thresholdFor } from '@sober-prism/core/dynamics'
 import { LoudnessMeter } from '@sober-prism/core/loudness'
 import { ChainRun, designNow, streamRun } from '@sober-prism/core/mix'
 import { type LevellerParams, newTreatment } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { openAudio, piecesOf } from './audio-file'
 import { FileError, UsageError } from './cli-error'
+import { readLevels } from './leveller-levels'
 import type { Command } from './run'
 import { figure } from './table'
 import { BITS, writeAudio } from './write-audio'
@@ -37,17 +38,9 @@ export const level: Command = async (args, around) => {
   try {
     const { sampleRateHz, channels, frames, source } = audio
     const before = new LoudnessMeter(sampleRateHz, channels)
-    const steps = new LevelSteps(sampleRateHz, channels)
-    steps.setLowCut(usual.lowCutHz)
-    const levels = new Float32Array(Math.floor(frames / LEVEL_STEP))
-    let count = 0
-    for await (const piece of piecesOf(audio, 0, frames)) {
-      before.add(piece)
-      for (let i = 0; i < piece[0].length; i++) {
-        const power = steps.add(piece, i)
-        if (power >= 0) levels[count++] = power
-      }
-    }
+    const levels = await readLevels(audio, piecesOf(audio, 0, frames), usual.lowCutHz, (piece) =>
+      before.add(piece),
+    )
     const wanted = { ...usual, atMostDb, ratio }
     const thresholdDb = threshold ?? thresholdFor(levels, wanted, sampleRateHz)
     if (thresholdDb === null) {

@@ -31,6 +31,7 @@ const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
   profile: async () => (await import('./profile')).profile,
   balance: async () => (await import('./balance')).balance,
   level: async () => (await import('./level')).level,
+  chain: async () => (await import('./chain')).chain,
 }
 const USAGE = `usage: prism COMMAND …, with COMMAND one of ${Object.keys(COMMANDS).join(', ')}`
 

@@ -212,3 +212,54 @@ describe('prism level', () => {
     expect((await prism('level', 'words.wav', 'no.wav', '--at-most', '40')).status).toBe(2)
   })
 })
+
+describe('prism chain', () => {
+  /** Harmonics of a gliding fundamental from 110 to 150 Hz, in syllables, its low end too strong. */
+  function voice(): Float32Array {
+    let phase = 0
+    return Float32Array.from({ length: 10 * RATE }, (_, i) => {
+      const t = i / RATE
+      phase += (2 * Math.PI * (130 + 20 * Math.sin(2 * Math.PI * 0.4 * t))) / RATE
+      const loud = 0.2 + 0.8 * Math.sin(Math.PI * 0.3 * t) ** 2
+      const syllable = (t * 2.5) % 1 < 0.75 ? loud : 0.001
+      let sum = 2 * Math.sin(phase)
+      for (let k = 2; k < 40; k++) sum += Math.sin(k * phase + k * k) / k
+      return 0.12 * syllable * sum
+    })
+  }
+  beforeAll(() => writeFile(join(folder, 'voice.wav'), writeWav(makeClip(RATE, [voice()]), '32f')))
+  const samples = async (name: string) =>
+    readAudio(new Uint8Array(await readFile(join(folder, name)))).channels
+
+  it('proposes a voice’s chain, each part with its reason, and applies what it writes', async () => {
+    const { status, json } = await prism(
+      ...['chain', 'voice.wav', '--at-most', '3', '--out', 'chain.json'],
+      ...['--apply', 'voiced.wav', '--bits', '32f', '--json'],
+    )
+    expect(status).toBe(0)
+    expect(json.voice.lowestHz).toBeGreaterThan(100)
+    expect(json.voice.lowestHz).toBeLessThan(120)
+    const rollOff = json.moves.find((m: { what: string }) => m.what === 'roll-off')
+    expect(rollOff).toMatchObject({ type: 'low-cut' })
+    expect(rollOff.hz).toBeLessThan(json.voice.lowestHz)
+    for (const { why } of json.moves) expect(why.length).toBeGreaterThan(10)
+    expect(json.leveller.deepestDb).toBeGreaterThanOrEqual(-3)
+    expect(json.leveller.deepestDb).toBeLessThan(-2)
+    // The chain that was written does to the sound what was applied.
+    const again = await prism(
+      ...['apply', 'voice.wav', 'again.wav', '--chain', 'chain.json', '--bits', '32f'],
+    )
+    expect(again.status).toBe(0)
+    expect(await samples('again.wav')).toEqual(await samples('voiced.wav'))
+  })
+
+  it('leaves out what is not wanted', async () => {
+    const { json } = await prism(
+      ...['chain', 'voice.wav', '--without', 'leveller,roll-off', '--json'],
+    )
+    expect(json.leveller).toBeNull()
+    expect(json.moves.map((m: { what: string }) => m.what)).not.toContain('roll-off')
+    expect((await prism('chain', 'voice.wav', '--without', 'reverb')).status).toBe(2)
+    expect((await prism('chain', 'voice.wav', '--at-most', '-1')).status).toBe(2)
+  })
+})

@@ -2,7 +2,7 @@ import Button from '@mui/material/Button'
 import ToggleButton from '@mui/material/ToggleButton'
 import Typography from '@mui/material/Typography'
 import { readVoice, type VoiceMove, voiceMoves } from '@sober-prism/core/findings'
-import { applyEdits, chainOf, type Edit } from '@sober-prism/core/session'
+import { applyEdits, type Chain, chainOf, type Edit } from '@sober-prism/core/session'
 import { newMark, newTreatment } from '@sober-prism/core/treatments'
 import { type Desk, errorSentence, isCancel } from '@sober-prism/engine'
 import { useEffect, useMemo, useRef, useState } from 'react'
@@ -66,7 +66,10 @@ export function VoiceChain({ node }: { node: string }) {
         node,
         moves.filter((m) => !isLeft(m.what)),
       )
-      if (!isLeft(LEVEL)) edits.push(...(await levelEdits(desk, node, controller.signal)))
+      const chain = chainOf(applyEdits(session, edits), node)
+      if (!isLeft(LEVEL) && chain) {
+        edits.push(...(await levelEdits(desk, node, chain, controller.signal)))
+      }
       await use(edits)
     } catch (error) {
       setTrouble(isCancel(error) || controller.signal.aborted ? 'Stopped.' : errorSentence(error))
@@ -145,13 +148,18 @@ function bandEdits(node: string, moves: readonly VoiceMove[]): Edit[] {
   })
 }
 
-/** A leveller with its threshold; nothing where the voice is too quiet for it. */
-async function levelEdits(desk: Desk, node: string, signal: AbortSignal): Promise<Edit[]> {
+/** A leveller behind a chain, with its threshold; nothing where the voice is too quiet for it. */
+async function levelEdits(
+  desk: Desk,
+  node: string,
+  chain: Chain,
+  signal: AbortSignal,
+): Promise<Edit[]> {
   const settings = {
     ...newTreatment('leveller', 'usual', 'shape').params,
     atMostDb: AT_MOST_DB,
   }
-  const found = await desk.levelling(node, settings, { signal })
+  const found = await desk.levelling(node, settings, { signal, chain })
   if (found?.thresholdDb == null) return []
   const params = { ...settings, thresholdDb: found.thresholdDb }
   const treatment = {

@@ -41,6 +41,7 @@ export {
   LONGEST_FIR,
   linearPhaseFir,
   minimumPhaseFir,
+  preEchoOf,
   SHORTEST_FIR,
 } from './fir'
 export { FirStage } from './fir-stage'

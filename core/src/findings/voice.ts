@@ -105,16 +105,19 @@ export function voiceMoves({ nearnessDb, clarityDb, lowestHz }: VoiceReading): V
   }
   if (nearnessDb !== null && nearnessDb >= LEAST_NEAR_DB) {
     const db = -Math.min(MOST_SHELF_DB, halfSteps(nearnessDb / 2))
-    const why = `below 300 Hz there is ${nearnessDb.toFixed(1)} dB more than in speech from a metre away: half of it`
+    const why = `below 300 Hz there is ${nearnessDb.toFixed(1)} dB more than in speech from a metre away: ${howMuch(nearnessDb, MOST_SHELF_DB)}`
     moves.push({ what: 'nearness', band: { ...newBand('low-shelf', 250), db, q: 0.6 }, why })
   }
   if (clarityDb !== null && clarityDb <= LEAST_DULL_DB) {
     const db = Math.min(MOST_LIFT_DB, halfSteps(-clarityDb / 2))
-    const why = `above 10 kHz there is ${(-clarityDb).toFixed(1)} dB less than in speech from a metre away: half of it, above the sibilants`
+    const why = `above 10 kHz there is ${(-clarityDb).toFixed(1)} dB less than in speech from a metre away: ${howMuch(-clarityDb, MOST_LIFT_DB)}, above the sibilants`
     moves.push({ what: 'clarity', band: { ...newBand('high-shelf', 11_000), db, q: 0.7 }, why })
   }
   return moves
 }
+
+const howMuch = (db: number, most: number) =>
+  halfSteps(db / 2) > most ? `${most} dB of it` : 'half of it'
 
 const halfSteps = (db: number) => Math.round(2 * db) / 2
 

@@ -395,15 +395,17 @@ export class Desk {
   }
 
   /**
-   * The threshold with which a leveller behind a node's chain takes just so much at the loudest moment of the passage.
+   * The threshold with which a leveller behind a node's chain, or another one, takes just so much at the loudest moment of the passage.
    * @returns null where audio is missing. @throws EngineError
    */
   async levelling(
     node: string,
     settings: Tasks['levelling']['in']['settings'],
-    { signal, onProgress }: { signal: AbortSignal; onProgress?: (share: number) => void },
+    options: { signal: AbortSignal; onProgress?: (share: number) => void; chain?: Chain },
   ): Promise<Tasks['levelling']['out'] | null> {
-    const session = this.#session
+    const { signal, onProgress, chain } = options
+    const session =
+      this.#session && chain ? sessionWithChain(this.#session, node, chain) : this.#session
     const target = session && (await this.#nodeTarget(session, node))
     if (!session || !target) return null
     const input = { ...target, sampleRateHz: session.sampleRateHz, settings }

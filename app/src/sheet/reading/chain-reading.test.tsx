@@ -48,6 +48,15 @@ describe('reading a chain', () => {
       /^80\d Hz: minimum −?\d+\.\d °, mixed 0\.\d °, linear 0\.\d °$/,
     )
     expect(reading).toBeTruthy()
+    // What each costs stands beside it: a bell of 6 dB is carried by the short linear filter in mixed phase.
+    screen.getByText('minimum: no latency')
+    const late = (mode: string) =>
+      Number(new RegExp(`^${mode}: (\\d+\\.\\d) ms late`).exec(textOf(mode))?.[1])
+    const textOf = (mode: string) =>
+      screen.getByText(new RegExp(`^${mode}: .* ms late, (no pre-echo|pre-echo −\\d+ dB)$`))
+        .textContent ?? ''
+    expect(late('mixed')).toBeGreaterThan(1)
+    expect(late('linear')).toBeGreaterThan(late('mixed'))
     await user.selectOptions(screen.getByLabelText('Read of the chain'), 'level alone')
     expect(screen.queryByLabelText('All phase modes')).toBeNull()
   })

@@ -14,7 +14,13 @@ import { CURVE_HZ } from '../read-curve'
 import styles from '../sheet.module.css'
 import { selectSheet, sheetActions } from '../sheet-slice'
 import { type DrawnLine, drawReading, type ReadingPicture, spanOfLines } from './draw-reading'
-import { type ReadingKind, type ReadingLine, readLine } from './read-chain'
+import {
+  type PhaseReading,
+  type ReadingKind,
+  type ReadingLine,
+  readCost,
+  readLine,
+} from './read-chain'
 import { PAIR_BANDS, type PairLevels, usePair } from './use-pair'
 
 const PLUMB = [plumb]
@@ -82,6 +88,13 @@ function ResponseReading({
     ]
   }, [what, kind, rateHz, unwrapped, modes])
   const own = what && phaseOf(what)
+  const costs = useMemo(() => {
+    if (!what || !own || !modes) return []
+    return PHASE_NAMES.map((phase) => {
+      const cost = readCost(inPhase(what, phase), rateHz)
+      return `${phase}: ${costWords(cost)}`
+    })
+  }, [what, own, modes, rateHz])
   const picture = useMemo<ReadingPicture>(() => pictureOf(kind, lines), [kind, lines])
   const draw = useCallback((surface: Surface) => drawReading(surface, picture), [picture])
   const change = (values: Parameters<typeof sheetActions.readingChanged>[0]) =>
@@ -110,6 +123,11 @@ function ResponseReading({
             <ReadAtPlumb lines={lines} kind={kind} />
           )}
         </Typography>
+        {costs.map((text) => (
+          <Typography key={text} variant="figure" className={styles.readingFigure}>
+            {text}
+          </Typography>
+        ))}
       </div>
       <Plot
         className={styles.readingPlot}
@@ -273,19 +291,30 @@ function useRead(
   }, [treatments, shown, bandId, of])
 }
 
-/** The phase mode of the first equaliser among treatments that has bands; null without one. */
+/** The phase mode of the first among treatments that has one to choose, and does something; null without one. */
 function phaseOf(treatments: readonly Treatment[]) {
-  const first = treatments.find((t) => t.kind === 'equaliser' && t.on && t.params.bands.length > 0)
-  return first?.kind === 'equaliser' ? first.params.phase : null
+  for (const t of treatments) {
+    if (!t.on) continue
+    if (t.kind === 'equaliser' && t.params.bands.length > 0) return t.params.phase
+    if (t.kind === 'match' && t.params.target !== '') return t.params.phase
+  }
+  return null
 }
 
 function inPhase(
   treatments: readonly Treatment[],
   phase: (typeof PHASE_NAMES)[number],
 ): readonly Treatment[] {
-  return treatments.map((t) =>
-    t.kind === 'equaliser' ? { ...t, params: { ...t.params, phase } } : t,
-  )
+  return treatments.map((t) => {
+    if (t.kind === 'equaliser') return { ...t, params: { ...t.params, phase } }
+    return t.kind === 'match' ? { ...t, params: { ...t.params, phase } } : t
+  })
+}
+
+function costWords({ latencyMs, preEchoDb }: PhaseReading): string {
+  if (latencyMs === 0) return 'no latency'
+  const echo = preEchoDb === null ? 'no pre-echo' : `pre-echo ${signed(preEchoDb, 0)} dB`
+  return `${latencyMs.toFixed(1)} ms late, ${echo}`
 }
 
 function otherNames(own: string): string {

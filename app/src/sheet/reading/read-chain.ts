@@ -1,4 +1,4 @@
-import { impulseResponse, readDense, stepResponse } from '@sober-prism/core/filters'
+import { impulseResponse, preEchoOf, readDense, stepResponse } from '@sober-prism/core/filters'
 import { type ChainResponse, respondChain, type Treatment } from '@sober-prism/core/treatments'
 import { CURVE_HZ } from '../read-curve'
 
@@ -31,6 +31,28 @@ export function readLine(
     return unwrapped ? degrees : degrees - 360 * Math.round(degrees / 360)
   })
   return { values, times: null }
+}
+
+/** What phase costs. */
+export interface PhaseReading {
+  /** Of everything that can be read. */
+  readonly latencyMs: number
+  /** Strongest echo more than 5 ms before the sound, relative to it; null where there is none over -120 dB. */
+  readonly preEchoDb: number | null
+}
+
+const LEAST_ECHO_DB = -120
+
+/** Latency and pre-echo of treatments as they are designed. */
+export function readCost(treatments: readonly Treatment[], rateHz: number): PhaseReading {
+  const { filter } = respondChain(treatments, rateHz, 'mid')
+  const main = Math.round(filter.latency)
+  if (main === 0) return { latencyMs: 0, preEchoDb: null }
+  const db = preEchoOf(impulseResponse(filter, main + 1), main, rateHz)
+  return {
+    latencyMs: (1000 * filter.latency) / rateHz,
+    preEchoDb: db !== null && db > LEAST_ECHO_DB ? db : null,
+  }
 }
 
 /** Quieter than this against the strongest, the beginning and the end of an impulse are left out. */
