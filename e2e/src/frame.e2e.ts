@@ -17,11 +17,13 @@ afterAll(() => browser.close())
 /** What the evidence of each step is called. */
 const EVIDENCE: Readonly<Record<string, string>> = {
   Gather: 'References and levels',
+  Fit: 'Make room',
+  Shape: 'Towards what you trust',
   Survey: 'Findings',
   Clean: 'What may not be the source',
   Deliver: 'What will be rendered',
 }
-const STEPS = ['Gather', 'Survey', 'Clean', 'Deliver'] as const
+const STEPS = ['Gather', 'Survey', 'Clean', 'Fit', 'Shape', 'Deliver'] as const
 /** The last one is a window of 1280x800 at 200 %. */
 const SIZES = [
   { width: 1280, height: 800 },

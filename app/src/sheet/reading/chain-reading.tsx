@@ -312,7 +312,7 @@ function inPhase(
 }
 
 function costWords({ latencyMs, preEchoDb }: PhaseReading): string {
-  if (latencyMs === 0) return 'no latency'
+  if (latencyMs < 0.05) return 'no latency'
   const echo = preEchoDb === null ? 'no pre-echo' : `pre-echo ${signed(preEchoDb, 0)} dB`
   return `${latencyMs.toFixed(1)} ms late, ${echo}`
 }

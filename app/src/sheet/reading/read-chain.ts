@@ -1,5 +1,10 @@
 import { impulseResponse, preEchoOf, readDense, stepResponse } from '@sober-prism/core/filters'
-import { type ChainResponse, respondChain, type Treatment } from '@sober-prism/core/treatments'
+import {
+  type ChainResponse,
+  respondChain,
+  type Treatment,
+  workingsOf,
+} from '@sober-prism/core/treatments'
 import { CURVE_HZ } from '../read-curve'
 
 /** What of a chain is read besides its level. */
@@ -35,7 +40,7 @@ export function readLine(
 
 /** What phase costs. */
 export interface PhaseReading {
-  /** Of everything that can be read. */
+  /** As it is made up for, with what long filters need to be computed. */
   readonly latencyMs: number
   /** Strongest echo more than 5 ms before the sound, relative to it; null where there is none over -120 dB. */
   readonly preEchoDb: number | null
@@ -45,12 +50,16 @@ const LEAST_ECHO_DB = -120
 
 /** Latency and pre-echo of treatments as they are designed. */
 export function readCost(treatments: readonly Treatment[], rateHz: number): PhaseReading {
-  const { filter } = respondChain(treatments, rateHz, 'mid')
+  const active = treatments.filter((t) => t.on)
+  const frames = active.reduce((sum, { kind, params }) => {
+    const { design, latency } = workingsOf(kind)
+    return sum + latency(params, design(params, rateHz), 2)
+  }, 0)
+  const { filter } = respondChain(active, rateHz, 'mid')
   const main = Math.round(filter.latency)
-  if (main === 0) return { latencyMs: 0, preEchoDb: null }
-  const db = preEchoOf(impulseResponse(filter, main + 1), main, rateHz)
+  const db = main === 0 ? null : preEchoOf(impulseResponse(filter, main + 1), main, rateHz)
   return {
-    latencyMs: (1000 * filter.latency) / rateHz,
+    latencyMs: (1000 * frames) / rateHz,
     preEchoDb: db !== null && db > LEAST_ECHO_DB ? db : null,
   }
 }
