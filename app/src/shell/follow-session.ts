@@ -1,6 +1,7 @@
 import { Desk, type SessionKeeper } from '@sober-prism/engine'
 import type { ImportJobs } from '../jobs/import-jobs'
 import { interfaceActions } from '../store/interface-slice'
+import { pressed } from '../store/pressed'
 import { store } from '../store/store'
 
 /** What follows an open document. */
@@ -31,6 +32,7 @@ export function followSession(
     })
   let unwatch = watchDesign()
   const unwatchImports = imports.files.watch(() => desk.analyser.expectMore(imports.busy))
+  const unwatchPressed = pressed.watch((down) => desk.analyser.hold(down))
   const flush = () => keeper.flush()
   const whenHidden = () => {
     if (document.visibilityState === 'hidden') flush()
@@ -68,6 +70,7 @@ export function followSession(
       unsubscribe()
       unwatch()
       unwatchImports()
+      unwatchPressed()
       void keeper.close()
       void desk.close()
       window.removeEventListener('pagehide', flush)

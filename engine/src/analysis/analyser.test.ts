@@ -171,6 +171,21 @@ describe('the analyser', () => {
     expect(analyser.state.value.tracks.size).toBe(3)
   })
 
+  it('waits while a drag may be going on, and begins when it is let go', async () => {
+    const session = makeSession()
+    analyser.hold(true)
+    for (const faderDb of [-1, -2, -3]) {
+      const tracks = session.tracks.map((t) => ({ ...t, faderDb }))
+      analyser.update({ ...session, tracks })
+      // Steps as far apart as on a slow machine.
+      await new Promise((resolve) => setTimeout(resolve, 200))
+    }
+    expect(pool.asked).toEqual([])
+    analyser.hold(false)
+    await fresh()
+    expect(pool.count('track')).toBe(session.tracks.length)
+  })
+
   it('is done again when a change is taken back before it was measured', async () => {
     const session = makeSession()
     await measure(session)

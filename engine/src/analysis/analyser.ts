@@ -11,6 +11,8 @@ import { type ResultStore, Scheduler } from './scheduler'
 import type { SessionFinding } from './session-finding'
 
 const SETTLE_MS = 120
+/** Steps of a drag on a slow machine are further apart than that. */
+const HELD_MS = 1000
 /** The same while more tracks come in. */
 const MORE_COMING_MS = 5000
 const STALE = 'a newer state of the session is measured'
@@ -31,6 +33,7 @@ export class Analyser {
   #run: AbortController | null = null
   #mono = false
   #more = false
+  #held = false
   #measurement: Measurement | null = null
 
   /** @param store where results are kept for the next time; null keeps none. */
@@ -47,9 +50,20 @@ export class Analyser {
     if (session === this.#session) return
     this.#session = session
     if (this.state.value.fresh) this.#show({ fresh: false })
+    this.#wait()
+  }
+
+  #wait(): void {
     clearTimeout(this.#timer)
-    const wait = this.#more ? MORE_COMING_MS : SETTLE_MS
+    const wait = this.#more ? MORE_COMING_MS : this.#held ? HELD_MS : SETTLE_MS
     this.#timer = setTimeout(() => void this.#measure(), wait)
+  }
+
+  /** Whether a drag may be going on: measuring waits longer then, so that it is not begun anew with each step of it. */
+  hold(held: boolean): void {
+    if (held === this.#held) return
+    this.#held = held
+    if (this.#session && this.#session !== this.#measured) this.#wait()
   }
 
   /**
@@ -59,8 +73,7 @@ export class Analyser {
     if (more === this.#more) return
     this.#more = more
     if (more || !this.#session || this.#session === this.#measured) return
-    clearTimeout(this.#timer)
-    this.#timer = setTimeout(() => void this.#measure(), SETTLE_MS)
+    this.#wait()
   }
 
   /** Whether tracks are surveyed as they are, or folded to mono. */
