@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { launch } from './browser'
-import { freshPage, measured, recordFrom } from './session-page'
+import { freshPage, openAnnouncement, recordFrom } from './session-page'
 
 let browser: Browser
 let page: Page
@@ -10,9 +10,7 @@ let problems: string[]
 beforeAll(async () => {
   browser = await launch()
   ;({ page, problems } = await freshPage(browser))
-  await page.getByRole('button', { name: /deck announcement, two takes/ }).click()
-  await page.waitForURL(/\/survey$/, { timeout: 60_000 })
-  await measured(page)
+  await openAnnouncement(page)
 })
 afterAll(() => browser.close())
 

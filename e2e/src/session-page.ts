@@ -26,6 +26,13 @@ export async function openDemo(page: Page): Promise<void> {
   await measured(page)
 }
 
+/** Opens the two takes of an announcement, and waits until they are measured. */
+export async function openAnnouncement(page: Page): Promise<void> {
+  await page.getByRole('button', { name: /deck announcement, two takes/ }).click()
+  await page.waitForURL(/\/survey$/, { timeout: 60_000 })
+  await measured(page)
+}
+
 /** Waits until all figures belong to the session as it stands. */
 export async function measured(page: Page): Promise<void> {
   await page.getByText(/^Measured over/).waitFor({ timeout: 90_000 })

@@ -3,7 +3,7 @@ import { longTermLevels, makeBands } from '@sober-prism/core/spectrum'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { launch } from './browser'
-import { choose, freshPage, openDemo, recordFrom } from './session-page'
+import { choose, freshPage, openAnnouncement, openDemo, recordFrom } from './session-page'
 
 const RATE = 48_000
 const [FROM, SECONDS] = [0.3 * RATE, 3]
@@ -15,9 +15,7 @@ let problems: string[]
 beforeAll(async () => {
   browser = await launch()
   ;({ page, problems } = await freshPage(browser))
-  await page.getByRole('button', { name: /deck announcement, two takes/ }).click()
-  await page.waitForURL(/\/survey$/, { timeout: 60_000 })
-  await page.getByText(/^Measured over/).waitFor({ timeout: 60_000 })
+  await openAnnouncement(page)
   await page.getByRole('link', { name: 'Shape', exact: true }).click()
 })
 afterAll(() => browser.close())

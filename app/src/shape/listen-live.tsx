@@ -126,7 +126,7 @@ export function ListenLive({ onKept }: { onKept: (name: string) => void }) {
 }
 
 /** How far the figures can be trusted by now. */
-export function howSettled({ seconds, silent, movedDb }: CaptureReading): string {
+function howSettled({ seconds, silent, movedDb }: CaptureReading): string {
   const left = SHORTEST_PROFILE_SECONDS - seconds
   if (silent && seconds > 1) return 'Only silence so far. Is its sound shared along, and playing?'
   if (left > 0) {
