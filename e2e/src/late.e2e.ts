@@ -20,14 +20,21 @@ function audioProcess(): number {
   return Number(found.toString())
 }
 const sleep = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
-/** Lets the sound stand still three times, as on a machine that is too late. */
+const gaps = () =>
+  page.evaluate(() => {
+    type Player = { readonly late: { readonly value: { readonly gaps: number } } }
+    const { player } = (window as unknown as { soberPrism: { desk: { player: Player } } })
+      .soberPrism.desk
+    return player.late.value.gaps
+  })
+/** Lets the sound stand still until three gaps were seen, as on a machine that is too late. */
 async function stutter(): Promise<void> {
   const audio = audioProcess()
-  for (let i = 0; i < 3; i++) {
+  while ((await gaps()) < 3) {
     process.kill(audio, 'SIGSTOP')
     await sleep(400)
     process.kill(audio, 'SIGCONT')
-    await sleep(1100)
+    await sleep(700)
   }
 }
 

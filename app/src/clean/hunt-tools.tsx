@@ -5,7 +5,7 @@ import ToggleButton from '@mui/material/ToggleButton'
 import Typography from '@mui/material/Typography'
 import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
-import { useAnalysis } from '../shell/desk-context'
+import { useAnalysis, useHeard } from '../shell/desk-context'
 import { chosenNode, nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
 import styles from './clean.module.css'
@@ -24,9 +24,11 @@ export function HuntTools() {
   const node = useAppSelector(chosenNode)
   const { hunting, sweeping, q, spectrogram } = useAppSelector(selectClean)
   const { tracks } = useAnalysis()
+  const heard = useHeard()?.rendition
   const dispatch = useAppDispatch()
-  const isMeasured = tracks.has(node)
   const isTrack = session.tracks.some((t) => t.id === node)
+  // A group or the mix is measured once one hunts on it.
+  const isMeasured = isTrack ? tracks.has(node) : session.tracks.length > 0
   const isReference = session.references.some((r) => r.id === spectrogram.reference)
   const drawn: string =
     spectrogram.side !== 'reference'
@@ -78,13 +80,13 @@ export function HuntTools() {
         />
       </div>
       <Typography variant="body2" color="text.secondary" className={styles.huntHelp}>
-        {!isTrack
-          ? 'Choose a track to hunt on.'
-          : !isMeasured
-            ? `${nodeName(session, node)} is not measured yet.`
-            : hunting
-              ? 'Move over the sheet, or by arrow keys; press, or Enter, to cut by 6 dB there. Escape ends it.'
-              : 'A narrow boost follows the pointer while the passage plays; it never lifts a moment by more than 6 LU.'}
+        {!isMeasured
+          ? `${nodeName(session, node)} is not measured yet.`
+          : hunting
+            ? heard?.kind !== 'hunt'
+              ? `Measuring ${nodeName(session, node)} …`
+              : 'Move over the sheet, or by arrow keys; press, or Enter, to cut by 6 dB there. Escape ends it.'
+            : 'A narrow boost follows the pointer while the passage plays; it never lifts a moment by more than 6 LU.'}
       </Typography>
     </div>
   )

@@ -92,7 +92,7 @@ export function Spectrogram({ node }: { node: string }) {
   // A region is worked on in the node's own picture.
   const region = reference ? null : spectrogram.region
   const sheetName = useAppSelector((root) => root.interface.sheet)
-  const reading = useSpectrogram(reference?.id ?? node, side, size, view)
+  const { reading, drawn } = useSpectrogram(reference?.id ?? node, side, size, view)
   const [read, setRead] = useState<{ hz: number; seconds: number; db: number } | null>(null)
   const grip = useRef<{ x: number; y: number; at: Place } | null>(null)
   const { sampleRateHz } = session
@@ -217,7 +217,7 @@ export function Spectrogram({ node }: { node: string }) {
         <Choice label="Tilt" value={tilt} options={TILTS} onChange={(v) => set({ tilt: v })} />
         <Typography variant="figure" className={styles.spectrogramRead}>
           {!reading
-            ? 'Drawing …'
+            ? `Drawing … ${Math.round(100 * drawn)} %`
             : read
               ? `${formatHzWithNote(read.hz)}\n${formatTime(read.seconds)}  ${formatDb(read.db)}`
               : reference

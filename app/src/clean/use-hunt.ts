@@ -5,11 +5,12 @@ import { errorSentence, type HuntPlace } from '@sober-prism/engine'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { formatHz } from '../format'
 import { plumb } from '../plot/plumb'
-import { useAnalysis, useDesk, useHeard } from '../shell/desk-context'
+import { useDesk, useHeard } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, openSession } from '../store/selectors'
 import { store, useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { cleanActions, selectClean } from './clean-slice'
+import { useSource } from './use-source'
 
 /** What a hunt can be told to do. */
 export interface Hunt {
@@ -34,15 +35,14 @@ const SWEEP_SECONDS = 36
 const SWEEP_STEP_MS = 60
 const FIRST_CUT_DB = -6
 
-/** The hunt on the chosen track: the boost is heard while `hunting` is on, and only then. */
+/** The hunt on the chosen track, group or mix: the boost is heard while `hunting` is on, and only then. */
 export function useHunt(): Hunt {
   const desk = useDesk()
   const dispatch = useAppDispatch()
   const edit = useEdit()
   const node = useAppSelector(chosenNode)
   const { hunting, sweeping, q } = useAppSelector(selectClean)
-  const { tracks } = useAnalysis()
-  const reading = tracks.get(node)?.reading
+  const reading = useSource(node, hunting)
   const bands = reading?.bands ?? null
   const rings = reading?.rings ?? NO_RINGS
   const [passed, setPassed] = useState<readonly Ring[]>(NO_RINGS)
@@ -63,7 +63,7 @@ export function useHunt(): Hunt {
       return [...before, ...added].sort((a, b) => b.db - a.db).slice(0, MOST_PASSED)
     })
   }, [desk, node, q, bands, rings])
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another track or another hunt begins without marks.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another node or another hunt begins without marks.
   useEffect(() => setPassed(NO_RINGS), [node, hunting])
 
   const move = useCallback(
@@ -122,6 +122,8 @@ export function useHunt(): Hunt {
 
   const cut = useCallback(
     (chosen?: Ring) => {
+      // Nothing is heard yet that could be cut.
+      if (!bands) return
       const ring = chosen ?? passed.find((r) => isOn(place.current, r, q))
       const hz = Number((ring?.hz ?? place.current).toPrecision(4))
       const band = {
@@ -140,7 +142,7 @@ export function useHunt(): Hunt {
       dispatch(interfaceActions.stageChosen('clean'))
       dispatch(interfaceActions.bandChosen(mark.id))
     },
-    [dispatch, edit, node, q, passed],
+    [dispatch, edit, node, q, passed, bands],
   )
 
   return { at: hunting ? at : null, move, passed, cut }

@@ -36,10 +36,11 @@ export function useSpectrogram(
   side: SpectrogramSide,
   size: number,
   view: SpectrogramView,
-): SpectrogramReading | null {
+): { readonly reading: SpectrogramReading | null; readonly drawn: number } {
   const desk = useDesk()
   const dispatch = useAppDispatch()
   const session = useSettledSession()
+  const [drawn, setDrawn] = useState(0)
   const [made, setMade] = useState<{ of: string; reading: SpectrogramReading } | null>(null)
   const track = session.tracks.find((t) => t.id === node)
   const reference = session.references.find((r) => r.id === node)
@@ -66,7 +67,10 @@ export function useSpectrogram(
     }
     const edgesHz = columnEdges(view)
     const asked = { size, rows: ROWS, edgesHz, stretch }
-    const draw = (of: 'recorded' | 'treated') => desk.spectrogram(node, of, asked, signal)
+    const onProgress = (share: number) => setDrawn(share)
+    setDrawn(0)
+    const draw = (of: 'recorded' | 'treated') =>
+      desk.spectrogram(node, of, asked, { signal, onProgress })
     Promise.all([
       draw(isRecorded ? 'recorded' : 'treated'),
       side === 'both' ? draw('recorded') : null,
@@ -81,5 +85,5 @@ export function useSpectrogram(
       })
     return () => controller.abort()
   }, [desk, dispatch, node, side, isRecorded, size, view, chain, hash, offset, whole])
-  return side !== 'off' && made?.of === node ? made.reading : null
+  return { reading: side !== 'off' && made?.of === node ? made.reading : null, drawn }
 }

@@ -1,4 +1,4 @@
-import type { LineUp, YieldProposal } from '@sober-prism/core/findings'
+import type { LineUp, SourceReading, YieldProposal } from '@sober-prism/core/findings'
 import type { Profile, ProfileTitle } from '@sober-prism/core/match'
 import {
   busPlan,
@@ -27,7 +27,6 @@ import { Analyser } from '../analysis/analyser'
 import { ResultCache } from '../analysis/result-cache'
 import { hashOf } from '../analysis/scheduler'
 import type { SessionFinding } from '../analysis/session-finding'
-import { EngineError } from '../engine-error'
 import { Signal } from '../signal'
 import type { LiveReading } from '../sound/live'
 import { Player, SESSION } from '../sound/player'
@@ -114,8 +113,6 @@ export interface HeardRendition {
 }
 
 const OTHER = 'other'
-/** Longest passage of which a track is drawn behind its chain. */
-const MOST_DRAWN_SECONDS = 300
 /** A leveller is run over the whole of a session that is no longer. */
 const MOST_LEVELLED_SECONDS = 600
 /** Parts in which what it takes is told. */
@@ -138,6 +135,7 @@ export class Desk {
   readonly player: Player
   readonly #designs: DesignStore
   readonly #loudness = new ResultCache(50)
+  readonly #sources = new ResultCache(4)
   #session: Session | null = null
   /** The state of the session that the rendition plays. */
   #other: Session | null = null
@@ -274,22 +272,19 @@ export class Desk {
     node: string,
     side: 'recorded' | 'treated',
     view: SpectrogramView & { readonly stretch: Stretch },
-    signal: AbortSignal,
+    { signal, onProgress }: { signal: AbortSignal; onProgress?: (share: number) => void },
   ): Promise<Float32Array | null> {
     const session = this.#session
     if (!session) return null
     const { sampleRateHz } = session
     const sound = await this.#soundOf(session, node, side)
     if (!sound) return null
-    // What is treated is held in memory.
-    const { fromFrame, toFrame } = view.stretch
-    if (sound.of !== 'recording' && toFrame - fromFrame > MOST_DRAWN_SECONDS * sampleRateHz) {
-      throw new EngineError(
-        `Sound that is treated is drawn over at most ${MOST_DRAWN_SECONDS / 60} minutes. Choose a shorter passage, or look at a track as recorded.`,
-      )
-    }
     const input = { ...view, sound, sampleRateHz }
-    const { levels } = await this.pool.run('spectrogram', input, { signal, first: true })
+    const { levels } = await this.pool.run('spectrogram', input, {
+      signal,
+      onProgress,
+      first: true,
+    })
     return levels
   }
 
@@ -359,6 +354,23 @@ export class Desk {
   async #referenceSound({ audio }: Reference): Promise<DrawnSound | null> {
     const recording = (await this.shelf.find([audio])).get(audio.hash)
     return recording ? { of: 'recording', recording, offsetFrames: 0 } : null
+  }
+
+  /**
+   * What short-time spectra tell of a group or the mix behind its chain over the passage, rings among it; kept while
+   * nothing changes.
+   * @returns null where audio is missing. @throws EngineError
+   */
+  async source(node: string, signal: AbortSignal): Promise<SourceReading | null> {
+    const session = this.#session
+    const target = session && (await this.#nodeTarget(session, node))
+    if (!session || !target || target.sound.of !== 'mix') return null
+    const { sampleRateHz } = session
+    const { sound, stretch } = target
+    return this.#sources.get(hashOf([sound.plan, stretch]), async () => {
+      const input = { sound, sampleRateHz, stretch }
+      return (await this.pool.run('source', input, { signal, first: true })).reading
+    })
   }
 
   /**

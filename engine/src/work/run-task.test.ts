@@ -1,5 +1,5 @@
-import { seededRandom } from '@sober-prism/core/audio'
-import { mixParts } from '@sober-prism/core/findings'
+import { makeClip, seededRandom } from '@sober-prism/core/audio'
+import { mixParts, readSource } from '@sober-prism/core/findings'
 import { planMoments } from '@sober-prism/core/hearing'
 import {
   bedPlan,
@@ -186,6 +186,24 @@ describe('a picture over time', () => {
     },
   )
 
+  it.each([
+    [3, 4096],
+    [20, 1024],
+    [400, 16_384],
+  ])('is the same made in turn as read anywhere: %d rows, windows of %d', async (rows, size) => {
+    const noise = [channel, two]
+    const { recording: access, offsetFrames, chain } = input(noise)
+    const [read, made] = await Promise.all(
+      (['recording', 'chain'] as const).map(async (of) => {
+        const sound = { of, recording: access, offsetFrames, chain }
+        const asked = { ...view, rows, size, sound, sampleRateHz: RATE, stretch }
+        return (await runTask('spectrogram', asked, () => {})).levels
+      }),
+    )
+    expect(read.length).toBe(60 * rows)
+    near(made, read, 1e-3)
+  })
+
   it('shows what the chain does, only behind it', async () => {
     const session = applyEdits(sessionOf(['a']), [
       addEqualiser('a', 'e', [{ hz: 440, db: -12, q: 2 }]),
@@ -240,6 +258,31 @@ describe('two tracks added up', () => {
       0.01,
     )
     expect(Math.max(...gone.sum)).toBeLessThan(-100)
+  })
+})
+
+describe('what short-time spectra tell of a mix', () => {
+  it('is what they tell of the sum', async () => {
+    const session = sessionOf(['d'])
+    const plan = busPlan(renderPlan(session, designLater), MIX, true)
+    const recordings = new Map([[session.tracks[0].audio.hash, recording([channel])]])
+    const sound = { of: 'mix', plan, recordings } as const
+    const asked = { sound, sampleRateHz: RATE, stretch }
+    const { reading } = await runTask('source', asked, () => {})
+    const own = readSource(makeClip(RATE, [channel, channel]))
+    expect(reading.bands.frames).toBe(own.bands.frames)
+    expect(reading.bands.mid.buffer).toBeInstanceOf(SharedArrayBuffer)
+    // Its sum, at whatever gain of the track: everything is as much louder.
+    const at = own.levels.indexOf(Math.max(...own.levels))
+    const gain = reading.levels[at] - own.levels[at]
+    near(
+      reading.levels.filter((_, i) => own.levels[i] > own.levels[at] - 30),
+      own.levels.filter((db) => db > own.levels[at] - 30).map((db) => db + gain),
+      0.1,
+    )
+    expect(reading.rings.map((r) => Math.round(r.hz))).toEqual(
+      own.rings.map((r) => Math.round(r.hz)),
+    )
   })
 })
 

@@ -20,6 +20,7 @@ import {
   type HeardMoments,
   type Moments,
   maskPatterns,
+  planMoments,
   type TrackPatterns,
   trackPatterns,
 } from '@sober-prism/core/hearing'
@@ -45,7 +46,7 @@ import { workingsOf } from '@sober-prism/core/treatments'
 import { openSource } from '../storage/recording-access'
 import { addToBed } from './fill-bed'
 import { findPassage, findThreshold, measureTarget, runLeveller } from './shape-tasks'
-import { designed, mixed, type Pieces, plain, sourcesOf, treated } from './sound-pieces'
+import { designed, mixed, type Pieces, piecesOf, plain, sourcesOf, treated } from './sound-pieces'
 import type {
   BedInput,
   Measured,
@@ -123,6 +124,16 @@ const runners: { [N in TaskName]: Runner<N> } = {
   },
   levelling(input, onProgress) {
     return findThreshold(input, onProgress)
+  },
+  async source(input, onProgress) {
+    const { sampleRateHz, stretch } = input
+    const { pieces, channels } = piecesOf(input)
+    const length = stretch.toFrame - stretch.fromFrame
+    // How it is heard beside others is not asked.
+    const moments = planMoments(sampleRateHz, length, [], 1)
+    const meter = new SourceMeter({ sampleRateHz, channels, length, longest: length, moments })
+    await follow(pieces, length, onProgress, (piece) => meter.add(piece))
+    return { reading: share(meter.finish()) }
   },
   levelled(input, onProgress) {
     return runLeveller(input, onProgress)
@@ -283,9 +294,7 @@ async function windowsOf(input: SpectrogramInput): Promise<AroundFrame> {
       sound.of === 'mix'
         ? mixed({ ...sound, sampleRateHz, stretch })
         : treated({ ...sound, sampleRateHz, stretch })
-    const count = sound.of === 'mix' ? 2 : sound.recording.channels
-    const channels = await collected(pieces, count, stretch)
-    return async (at) => ({ channels, at })
+    return windowsInTurn(pieces, sound.of === 'mix' ? 2 : sound.recording.channels, size)
   }
   const { recording, offsetFrames } = sound
   const source = openSource(recording)
@@ -297,6 +306,30 @@ async function windowsOf(input: SpectrogramInput): Promise<AroundFrame> {
       source.read(c, from, out, size)
     })
     return { channels, at: size / 2 }
+  }
+}
+
+/** Windows of a sound that comes in pieces, to be asked for from first to last: only what they need is held. */
+function windowsInTurn(pieces: Pieces, count: number, size: number): AroundFrame {
+  let held: Float32Array[] = Array.from({ length: count }, () => new Float32Array(0))
+  /** Where what is held begins. */
+  let start = 0
+  return async (centre) => {
+    const [from, to] = [centre - size / 2, centre + size / 2]
+    for (let isMore = true; isMore && start + held[0].length < to; ) {
+      const { value, done } = await pieces.next()
+      isMore = !done
+      if (!value) continue
+      const gone = Math.max(0, Math.min(held[0].length, from - start))
+      held = held.map((before, c) => {
+        const joined = new Float32Array(before.length - gone + value[c].length)
+        joined.set(before.subarray(gone))
+        joined.set(value[c], before.length - gone)
+        return joined
+      })
+      start += gone
+    }
+    return { channels: held, at: centre - start }
   }
 }
 

@@ -205,6 +205,11 @@ export interface Tasks {
     }
     out: Levelled
   }
+  /** What short-time spectra tell of a sound over a stretch, and the rings in it. */
+  source: {
+    in: { sound: DrawnSound; sampleRateHz: number; stretch: Stretch }
+    out: { reading: SourceReading }
+  }
   /** How two tracks add up. */
   pair: { in: PairInput; out: PairReading }
   clip: { in: { recording: RecordingAccess; sampleRateHz: number }; out: Measured }

@@ -1,0 +1,72 @@
+// @vitest-environment happy-dom
+import type { SourceReading } from '@sober-prism/core/findings'
+import { act, screen } from '@testing-library/react'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { interfaceActions } from '../store/interface-slice'
+import { store } from '../store/store'
+import { sessionOf, show } from '../testing/render'
+import { cleanActions } from './clean-slice'
+import { HuntLayer } from './hunt-layer'
+import { HuntTools } from './hunt-tools'
+import { useHunt } from './use-hunt'
+
+const bands = {
+  frames: 0,
+  secondsPerFrame: 0.04,
+  mid: new Float32Array(),
+  side: new Float32Array(),
+}
+const reading = { bands, rings: [] } as unknown as SourceReading
+
+function Hunting() {
+  const hunt = useHunt()
+  return (
+    <>
+      <HuntTools />
+      <HuntLayer scale={{ toX: () => 0, toHz: () => 1000 } as never} hunt={hunt} />
+    </>
+  )
+}
+
+describe('the hunt on the mix', () => {
+  beforeEach(() => act(() => void store.dispatch(cleanActions.huntSwitched(false))))
+
+  it('is measured when it is asked for, and cuts there', async () => {
+    const { user, desk, session } = show(<Hunting />, sessionOf(['Voice']))
+    let arrive = (_: SourceReading) => {}
+    const source = vi.fn(() => new Promise<SourceReading>((resolve) => (arrive = resolve)))
+    const hunt = vi.fn((at: unknown) =>
+      desk.heard.set({ rendition: { kind: 'hunt', at } } as never),
+    )
+    Object.assign(desk, { source, hunt })
+    act(() => void store.dispatch(interfaceActions.nodeChosen('mix')))
+    expect(source).not.toHaveBeenCalled()
+    await user.click(screen.getByRole('button', { name: 'Hunt by ear' }))
+    expect(source).toHaveBeenCalledWith('mix', expect.anything())
+    screen.getByText('Measuring Mix …')
+    // Nothing is heard yet that could be cut.
+    act(() => screen.getByRole('slider', { name: 'Boost of the hunt' }).focus())
+    await user.keyboard('{Enter}')
+    expect(hunt).not.toHaveBeenCalled()
+    expect(session().mix.chain.treatments).toEqual([])
+    await act(async () => arrive(reading))
+    expect(hunt).toHaveBeenLastCalledWith(expect.objectContaining({ node: 'mix' }))
+    await screen.findByText(/Move over the sheet/)
+    act(() => screen.getByRole('slider', { name: 'Boost of the hunt' }).focus())
+    await user.keyboard('{Enter}')
+    expect(session().mix.chain.treatments).toMatchObject([
+      { kind: 'equaliser', stage: 'clean', params: { bands: [{ band: { db: -6 } }] } },
+    ])
+  })
+
+  it('says why it cannot be measured', async () => {
+    const { user, desk } = show(<Hunting />, sessionOf(['Voice']))
+    const source = vi.fn(async () => {
+      throw new Error('It is gone.')
+    })
+    Object.assign(desk, { source })
+    act(() => void store.dispatch(interfaceActions.nodeChosen('mix')))
+    await user.click(screen.getByRole('button', { name: 'Hunt by ear' }))
+    await vi.waitFor(() => expect(store.getState().interface.notice?.text).toMatch(/gone/))
+  })
+})
