@@ -134,4 +134,35 @@ describe('the spectrogram', () => {
     await user.pointer([{ keys: '[MouseLeft]', target: plot }])
     expect(desk.hear).toHaveBeenLastCalledWith({ kind: 'reference', reference: 'q', range: null })
   })
+
+  it('shows a long recording coarsely before it is drawn in full', async () => {
+    const audio = { hash: 'f'.repeat(64), channels: 2, frames: 600 * 48_000 }
+    const session = sessionOf(['Voice'], {
+      kind: 'add-references',
+      references: [{ id: 'q', name: 'Quay', audio }],
+    })
+    const long = session.references.map((r) => ({
+      ...r,
+      passage: { fromFrame: 0, toFrame: audio.frames },
+    }))
+    const { desk } = show(<Spectrogram node="t0" />, { ...session, references: long })
+    let finish = (_: Float32Array) => {}
+    const coarse = new Float32Array((ROWS / 8) * COLUMNS).fill(-60)
+    const draw = desk.spectrogram as unknown as ReturnType<typeof vi.fn>
+    draw.mockClear()
+    draw.mockImplementation((_node, _side, { rows }: { rows: number }) =>
+      rows < ROWS
+        ? Promise.resolve(coarse)
+        : new Promise<Float32Array>((resolve) => {
+            finish = resolve
+          }),
+    )
+    const reference = { side: 'reference' as const, reference: 'q' }
+    act(() => void store.dispatch(cleanActions.spectrogramChanged(reference)))
+    // There is something to read while the whole is still being drawn.
+    await screen.findByText(/press to hear it from there/)
+    expect(draw.mock.calls.map(([, , { rows }]) => rows)).toEqual([ROWS / 8, ROWS])
+    await act(async () => finish(levels))
+    screen.getByText(/press to hear it from there/)
+  })
 })

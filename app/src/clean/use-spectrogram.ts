@@ -20,6 +20,20 @@ export interface SpectrogramReading {
   readonly stretch: { readonly fromFrame: number; readonly toFrame: number }
 }
 
+/** Longer recordings are drawn coarsely first, in so many rows less. */
+const LONG_SECONDS = 60
+const COARSE = 8
+
+/** Rows of a coarse picture, each as often as it stands for. */
+function stretched(levels: Float32Array): Float32Array {
+  const all = new Float32Array(ROWS * COLUMNS)
+  for (let r = 0; r < ROWS; r++) {
+    const from = Math.floor(r / COARSE) * COLUMNS
+    all.set(levels.subarray(from, from + COLUMNS), r * COLUMNS)
+  }
+  return all
+}
+
 /** Edges of as many ranges of frequency as a picture has columns, each as wide on the ruler. */
 export function columnEdges({ lowHz, highHz }: SpectrogramView): Float64Array {
   return Float64Array.from(
@@ -71,10 +85,26 @@ export function useSpectrogram(
     setDrawn(0)
     const draw = (of: 'recorded' | 'treated') =>
       desk.spectrogram(node, of, asked, { signal, onProgress })
-    Promise.all([
-      draw(isRecorded ? 'recorded' : 'treated'),
-      side === 'both' ? draw('recorded') : null,
-    ])
+    // A long recording is shown coarsely first: reading all of it from storage takes its time.
+    const isLong =
+      isRecorded &&
+      (track || reference) &&
+      stretch.toFrame - stretch.fromFrame > LONG_SECONDS * session.sampleRateHz
+    const inFull = () =>
+      Promise.all([
+        draw(isRecorded ? 'recorded' : 'treated'),
+        side === 'both' ? draw('recorded') : null,
+      ])
+    const coarsely = () =>
+      desk
+        .spectrogram(node, 'recorded', { ...asked, rows: ROWS / COARSE }, { signal })
+        .then((levels) => {
+          if (signal.aborted || !levels) return
+          const reading = { levels: stretched(levels), before: null, view, edgesHz, stretch }
+          setMade((known) => (known?.of === node ? known : { of: node, reading }))
+        })
+    const pictures = isLong ? coarsely().then(inFull) : inFull()
+    pictures
       .then(([levels, before]) => {
         if (signal.aborted || !levels) return
         setMade({ of: node, reading: { levels, before, view, edgesHz, stretch } })
