@@ -147,7 +147,7 @@ describe('the spectrogram', () => {
     }))
     const { desk } = show(<Spectrogram node="t0" />, { ...session, references: long })
     let finish = (_: Float32Array) => {}
-    const coarse = new Float32Array((ROWS / 8) * COLUMNS).fill(-60)
+    const coarse = new Float32Array((ROWS / 16) * COLUMNS).fill(-60)
     const draw = desk.spectrogram as unknown as ReturnType<typeof vi.fn>
     draw.mockClear()
     draw.mockImplementation((_node, _side, { rows }: { rows: number }) =>
@@ -161,7 +161,7 @@ describe('the spectrogram', () => {
     act(() => void store.dispatch(cleanActions.spectrogramChanged(reference)))
     // There is something to read while the whole is still being drawn.
     await screen.findByText(/press to hear it from there/)
-    expect(draw.mock.calls.map(([, , { rows }]) => rows)).toEqual([ROWS / 8, ROWS])
+    expect(draw.mock.calls.map(([, , { rows }]) => rows)).toEqual([ROWS / 16, ROWS])
     await act(async () => finish(levels))
     screen.getByText(/press to hear it from there/)
   })

@@ -21,8 +21,8 @@ export interface SpectrogramReading {
 }
 
 /** Longer recordings are drawn coarsely first, in so many rows less. */
-const LONG_SECONDS = 60
-const COARSE = 8
+const LONG_SECONDS = 10
+const COARSE = 16
 
 /** Rows of a coarse picture, each as often as it stands for. */
 function stretched(levels: Float32Array): Float32Array {

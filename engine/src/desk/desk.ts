@@ -50,6 +50,7 @@ import {
   referenceStretch,
 } from './audition'
 import { DesignStore, type PhaseCost } from './design-store'
+import { HeardLoop } from './heard-loop'
 
 /** What is heard in place of the session as it stands. */
 export type Rendition =
@@ -133,17 +134,17 @@ export class Desk {
   /** What the leveller that one looks at takes over time. */
   readonly levelledNow = new Signal<{ levelled: Levelled; stretch: Stretch } | null>(null)
   readonly player: Player
+  readonly #heardLoop: HeardLoop
   readonly #designs: DesignStore
   readonly #loudness = new ResultCache(50)
   readonly #sources = new ResultCache(4)
   #session: Session | null = null
   /** The state of the session that the rendition plays. */
   #other: Session | null = null
-  /** Where the mix was when a reference took its place. */
-  #leftAt: number | null = null
 
   constructor(sampleRateHz: number) {
     this.player = new Player(sampleRateHz)
+    this.#heardLoop = new HeardLoop(this.player)
     this.#designs = new DesignStore(this.pool, sampleRateHz, () => this.#sendPlans())
     this.player.onLive = (reading) => this.live.set(reading)
   }
@@ -539,35 +540,8 @@ export class Desk {
     await this.player.close()
   }
 
-  /** What loops: the region that is heard alone, or what of a reference; else the passage, where it is to. */
   #loop(): void {
-    const rendition = this.heard.value?.rendition
-    const session = this.#session
-    const stretch = (session && rendition && ownLoop(session, rendition)) ?? null
-    const passage = session?.loop ? session.passage : null
-    this.player.setLoop(stretch ?? passage)
-    if (rendition?.kind === 'reference') this.#goInto(stretch)
-    else if (this.#leftAt !== null) this.#goBack(passage)
-  }
-
-  /** A reference is heard at the moment of the passage that one was at, or else from its beginning. */
-  #goInto(stretch: Stretch | null): void {
-    const at = this.player.positionFrames
-    this.#leftAt ??= at
-    if (!stretch || (at >= stretch.fromFrame && at < stretch.toFrame)) return
-    const passage = this.#session?.passage
-    const isInPassage = passage && at >= passage.fromFrame && at < passage.toFrame
-    const length = stretch.toFrame - stretch.fromFrame
-    const into = isInPassage ? (at - stretch.fromFrame) % length : 0
-    this.player.seek(stretch.fromFrame + into)
-  }
-
-  /** The mix goes on from there where the passage loops; else from where one left it for a reference. */
-  #goBack(passage: Stretch | null): void {
-    const at = this.player.positionFrames
-    const isIn = passage && at >= passage.fromFrame && at < passage.toFrame
-    if (!isIn) this.player.seek(this.#leftAt ?? at)
-    this.#leftAt = null
+    if (this.#session) this.#heardLoop.follow(this.#session, this.heard.value?.rendition ?? null)
   }
 
   /** Between renditions of the whole passage its loop stays as it is. */
@@ -637,10 +611,4 @@ export class Desk {
 /** The passage, or everything. */
 function wholeOf(session: Session): Stretch {
   return session.passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
-}
-
-/** What is looped while a rendition is heard, where that is not the passage. */
-function ownLoop(session: Session, rendition: Rendition): Stretch | null {
-  if (rendition.kind === 'region') return rendition.stretch
-  return rendition.kind === 'reference' ? referenceStretch(session, rendition.reference) : null
 }
