@@ -23,7 +23,7 @@ function Hunting() {
   return (
     <>
       <HuntTools />
-      <HuntLayer scale={{ toX: () => 0, toHz: () => 1000 } as never} hunt={hunt} />
+      <HuntLayer scale={{ width: 600, height: 300, topDb: 12, bottomDb: -12 }} hunt={hunt} />
     </>
   )
 }

@@ -24,6 +24,8 @@ export interface SpectrogramReading {
 const LONG_SECONDS = 10
 const COARSE = 16
 
+const NO_PICTURES: readonly [Float32Array | null, Float32Array | null] = [null, null]
+
 /** Rows of a coarse picture, each as often as it stands for. */
 function stretched(levels: Float32Array): Float32Array {
   const all = new Float32Array(ROWS * COLUMNS)
@@ -103,7 +105,9 @@ export function useSpectrogram(
           const reading = { levels: stretched(levels), before: null, view, edgesHz, stretch }
           setMade((known) => (known?.of === node ? known : { of: node, reading }))
         })
-    const pictures = isLong ? coarsely().then(inFull) : inFull()
+    const pictures: Promise<typeof NO_PICTURES> = isLong
+      ? coarsely().then(() => (signal.aborted ? NO_PICTURES : inFull()))
+      : inFull()
     pictures
       .then(([levels, before]) => {
         if (signal.aborted || !levels) return
