@@ -36,6 +36,16 @@ interface SpectrogramState {
   readonly region: SpectrogramView | null
 }
 
+/** What is drawn over time: of a reference that is gone, the node instead. */
+export function drawnOverTime<T extends { readonly id: string }>(
+  { side, reference }: SpectrogramState,
+  references: readonly T[],
+): { readonly side: SpectrogramSide; readonly reference: T | null } {
+  if (side !== 'reference') return { side, reference: null }
+  const found = references.find((r) => r.id === reference) ?? null
+  return { side: found ? side : 'treated', reference: found }
+}
+
 interface CleanState {
   /** Whether a boost follows the pointer over the sheet. */
   readonly hunting: boolean

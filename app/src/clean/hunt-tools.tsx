@@ -9,7 +9,7 @@ import { useAnalysis, useHeard } from '../shell/desk-context'
 import { chosenNode, nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
 import styles from './clean.module.css'
-import { cleanActions, HUNT_Q, selectClean } from './clean-slice'
+import { cleanActions, drawnOverTime, HUNT_Q, selectClean } from './clean-slice'
 
 const SIDES = [
   ['off', 'no spectrogram'],
@@ -29,13 +29,7 @@ export function HuntTools() {
   const isTrack = session.tracks.some((t) => t.id === node)
   // A group or the mix is measured once one hunts on it.
   const isMeasured = isTrack ? tracks.has(node) : session.tracks.length > 0
-  const isReference = session.references.some((r) => r.id === spectrogram.reference)
-  const drawn: string =
-    spectrogram.side !== 'reference'
-      ? spectrogram.side
-      : isReference && spectrogram.reference
-        ? spectrogram.reference
-        : 'treated'
+  const drawn = drawnOverTime(spectrogram, session.references)
   return (
     <div className={styles.huntPlace}>
       <div className={styles.huntTools} role="toolbar" aria-label="Hunt">
@@ -67,7 +61,7 @@ export function HuntTools() {
         />
         <Choice
           label="Over time"
-          value={drawn}
+          value={drawn.reference?.id ?? drawn.side}
           options={[
             ...SIDES,
             ...session.references.map((r) => [r.id, `spectrogram of ${r.name}`] as const),

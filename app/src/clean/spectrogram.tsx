@@ -1,11 +1,6 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
-import {
-  type Reference,
-  referencePassage,
-  type Session,
-  sessionFrames,
-} from '@sober-prism/core/session'
+import { referencePassage, sessionFrames } from '@sober-prism/core/session'
 import { errorSentence } from '@sober-prism/engine'
 import {
   type KeyboardEvent,
@@ -32,7 +27,7 @@ import { usePlace } from '../transport/use-place'
 import styles from './clean.module.css'
 import {
   cleanActions,
-  type SpectrogramSide,
+  drawnOverTime,
   type SpectrogramView,
   selectClean,
   WHOLE_VIEW,
@@ -68,14 +63,6 @@ const SIDES = {
 const CLICK_PIXELS = 4
 const ZOOM = 1.25
 
-/** The reference that is drawn; null where a node is. */
-function spectrogramReference(
-  { references }: Session,
-  { side, reference }: { readonly side: SpectrogramSide; readonly reference: string | null },
-): Reference | null {
-  return (side === 'reference' && references.find((r) => r.id === reference)) || null
-}
-
 /** The chosen node, or a reference, over the passage, time downwards, on the sheet's ruler; the denser the ink, the louder. */
 export function Spectrogram({ node }: { node: string }) {
   const session = useSession()
@@ -83,12 +70,7 @@ export function Spectrogram({ node }: { node: string }) {
   const dispatch = useAppDispatch()
   const spectrogram = useAppSelector(selectClean).spectrogram
   const { size, rangeDb, tilt, view } = spectrogram
-  const reference = spectrogramReference(session, spectrogram)
-  const side = reference
-    ? 'reference'
-    : spectrogram.side === 'reference'
-      ? 'treated'
-      : spectrogram.side
+  const { side, reference } = drawnOverTime(spectrogram, session.references)
   // A region is worked on in the node's own picture.
   const region = reference ? null : spectrogram.region
   const sheetName = useAppSelector((root) => root.interface.sheet)

@@ -1,6 +1,6 @@
 import { referencePassage, sessionFrames } from '@sober-prism/core/session'
 import { errorSentence } from '@sober-prism/engine'
-import { useEffect, useMemo, useState } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { useSettledSession } from '../store/settled'
@@ -57,6 +57,8 @@ export function useSpectrogram(
   const dispatch = useAppDispatch()
   const session = useSettledSession()
   const [drawn, setDrawn] = useState(0)
+  /** Of which node there is a picture to look at until the next one is drawn. */
+  const pictured = useRef('')
   const [made, setMade] = useState<{ of: string; reading: SpectrogramReading } | null>(null)
   const track = session.tracks.find((t) => t.id === node)
   const reference = session.references.find((r) => r.id === node)
@@ -91,6 +93,7 @@ export function useSpectrogram(
     const isLong =
       isRecorded &&
       (track || reference) &&
+      pictured.current !== node &&
       stretch.toFrame - stretch.fromFrame > LONG_SECONDS * session.sampleRateHz
     const inFull = () =>
       Promise.all([
@@ -103,7 +106,7 @@ export function useSpectrogram(
         .then((levels) => {
           if (signal.aborted || !levels) return
           const reading = { levels: stretched(levels), before: null, view, edgesHz, stretch }
-          setMade((known) => (known?.of === node ? known : { of: node, reading }))
+          setMade({ of: node, reading })
         })
     const pictures: Promise<typeof NO_PICTURES> = isLong
       ? coarsely().then(() => (signal.aborted ? NO_PICTURES : inFull()))
@@ -111,6 +114,7 @@ export function useSpectrogram(
     pictures
       .then(([levels, before]) => {
         if (signal.aborted || !levels) return
+        pictured.current = node
         setMade({ of: node, reading: { levels, before, view, edgesHz, stretch } })
       })
       .catch((error) => {

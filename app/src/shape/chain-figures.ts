@@ -1,7 +1,7 @@
 import { type Profile, THIRDS } from '@sober-prism/core/match'
 import { signed } from '../format'
 
-const EDGES_HZ = [20, 200, 1000, 4000, 20_000]
+const EDGES_HZ = [0, 200, 1000, 4000, Number.POSITIVE_INFINITY]
 const RANGES = ['Below 200 Hz', 'To 1 kHz', 'To 4 kHz', 'Above 4 kHz']
 
 /** Power of a range against the whole, in dB. */

@@ -27,6 +27,7 @@ import { Analyser } from '../analysis/analyser'
 import { ResultCache } from '../analysis/result-cache'
 import { hashOf } from '../analysis/scheduler'
 import type { SessionFinding } from '../analysis/session-finding'
+import { isCancel } from '../engine-error'
 import { Signal } from '../signal'
 import type { LiveReading } from '../sound/live'
 import { Player, SESSION } from '../sound/player'
@@ -368,9 +369,15 @@ export class Desk {
     if (!session || !target || target.sound.of !== 'mix') return null
     const { sampleRateHz } = session
     const { sound, stretch } = target
-    return this.#sources.get(hashOf([sound.plan, stretch]), async () => {
-      const input = { sound, sampleRateHz, stretch }
-      return (await this.pool.run('source', input, { signal, first: true })).reading
+    const ask = () =>
+      this.#sources.get(hashOf([sound.plan, stretch]), async () => {
+        const input = { sound, sampleRateHz, stretch }
+        return (await this.pool.run('source', input, { signal, first: true })).reading
+      })
+    return ask().catch((error: unknown) => {
+      // Another one asked for the same first, and gave it up.
+      if (isCancel(error) && !signal.aborted) return ask()
+      throw error
     })
   }
 
