@@ -8,7 +8,7 @@ import { capital, formatHz, formatShare, signed } from '../format'
 import { plumb } from '../plot/plumb'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { chosenNode, nodeName, useSession } from '../store/selectors'
+import { chosenNode, nodeName, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import styles from './clean.module.css'
 import { LowCut } from './low-cut'
@@ -29,7 +29,7 @@ const PLURALS: Readonly<Record<Candidate['kind'], string>> = {
 
 /** What in the chosen track may not be its source, each with what it was taken for that by. */
 export function CandidatesPane() {
-  const session = useSession()
+  const session = useRouting()
   const node = useAppSelector(chosenNode)
   const { tracks, work } = useAnalysis()
   const edit = useEdit()

@@ -5,7 +5,7 @@ import { NoTracks } from '../controls/no-tracks'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
 import { Step } from '../shell/step'
 import { interfaceActions } from '../store/interface-slice'
-import { chosenNode, openSession, useSession } from '../store/selectors'
+import { chosenNode, openSession, useRouting } from '../store/selectors'
 import { store, useAppDispatch, useAppSelector } from '../store/store'
 import { CandidatesPane } from './candidates-pane'
 import styles from './clean.module.css'
@@ -17,7 +17,7 @@ import { useHunt } from './use-hunt'
 
 /** Take out what is not the source: one track at a time, by eye, ear and hand. */
 export function Component() {
-  const session = useSession()
+  const session = useRouting()
   const dispatch = useAppDispatch()
   const node = useAppSelector(chosenNode)
   const { hunting, spectrogram } = useAppSelector(selectClean)

@@ -6,7 +6,7 @@ import Typography from '@mui/material/Typography'
 import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
 import { useAnalysis, useHeard } from '../shell/desk-context'
-import { chosenNode, nodeName, useSession } from '../store/selectors'
+import { chosenNode, nodeName, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
 import styles from './clean.module.css'
 import { cleanActions, drawnOverTime, HUNT_Q, selectClean } from './clean-slice'
@@ -20,7 +20,7 @@ const SIDES = [
 
 /** Switches the hunt, lets it go by itself, and sets how narrow it is. */
 export function HuntTools() {
-  const session = useSession()
+  const session = useRouting()
   const node = useAppSelector(chosenNode)
   const { hunting, sweeping, q, spectrogram } = useAppSelector(selectClean)
   const { tracks } = useAnalysis()

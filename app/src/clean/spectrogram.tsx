@@ -20,7 +20,7 @@ import { plumb } from '../plot/plumb'
 import { PLOT_LEFT, PLOT_RIGHT } from '../plot/ruler'
 import { useDesk, useHeard } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { nodeName, useSession } from '../store/selectors'
+import { nodeName, useRouting, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { hearCompared, heardReference } from '../tracks/compared'
 import { usePlace } from '../transport/use-place'
@@ -65,7 +65,7 @@ const ZOOM = 1.25
 
 /** The chosen node, or a reference, over the passage, time downwards, on the sheet's ruler; the denser the ink, the louder. */
 export function Spectrogram({ node }: { node: string }) {
-  const session = useSession()
+  const session = useRouting()
   const desk = useDesk()
   const dispatch = useAppDispatch()
   const spectrogram = useAppSelector(selectClean).spectrogram

@@ -1,6 +1,6 @@
 import Checkbox from '@mui/material/Checkbox'
 import FormControlLabel from '@mui/material/FormControlLabel'
-import type { ReactNode } from 'react'
+import { memo, type ReactNode } from 'react'
 
 interface TickBoxProps {
   readonly label: ReactNode
@@ -12,7 +12,8 @@ interface TickBoxProps {
 }
 
 /** A box to tick, with its words. */
-export function TickBox({ label, name, checked, onChange, disabled }: TickBoxProps) {
+export const TickBox = memo(function TickBox(props: TickBoxProps) {
+  const { label, name, checked, onChange, disabled } = props
   return (
     <FormControlLabel
       label={label}
@@ -28,4 +29,4 @@ export function TickBox({ label, name, checked, onChange, disabled }: TickBoxPro
       }
     />
   )
-}
+})

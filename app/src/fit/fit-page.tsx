@@ -4,13 +4,13 @@ import { NoTracks } from '../controls/no-tracks'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
 import { Step } from '../shell/step'
 import { interfaceActions } from '../store/interface-slice'
-import { chosenNode, openSession, useSession } from '../store/selectors'
+import { chosenNode, openSession, useRouting } from '../store/selectors'
 import { store, useAppDispatch } from '../store/store'
 import { MakeRoomPane } from './make-room-pane'
 
 /** Make room between tracks: what yields to what, by how much, and when. */
 export function Component() {
-  const session = useSession()
+  const session = useRouting()
   const dispatch = useAppDispatch()
   // Work here is of the second stage, on a track that yields.
   useEffect(() => {

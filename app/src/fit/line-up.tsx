@@ -8,13 +8,13 @@ import { Choice } from '../controls/choice'
 import { signed } from '../format'
 import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { nodeName, useSession } from '../store/selectors'
+import { nodeName, useRouting } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
 import styles from './fit.module.css'
 
 /** Lines the chosen track up with another that leads: two microphones, or two takes, of one source. */
 export function LineUpTracks({ node }: { node: string }) {
-  const session = useSession()
+  const session = useRouting()
   const desk = useDesk()
   const edit = useEdit()
   const dispatch = useAppDispatch()

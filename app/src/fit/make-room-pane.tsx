@@ -6,7 +6,7 @@ import { useMemo, useState } from 'react'
 import { Badge } from '../controls/badge'
 import { formatShare } from '../format'
 import { useAnalysis } from '../shell/desk-context'
-import { chosenNode, nodeName, nodeOf, useSession } from '../store/selectors'
+import { chosenNode, nodeName, nodeOf, useRouting } from '../store/selectors'
 import { useAppSelector } from '../store/store'
 import styles from './fit.module.css'
 import { LineUpTracks } from './line-up'
@@ -19,7 +19,7 @@ const MOST_PAIRS = 8
 
 /** Who covers whom where room can be made, the leads' losses first; and two microphones of one source. */
 export function MakeRoomPane() {
-  const session = useSession()
+  const session = useRouting()
   const node = useAppSelector(chosenNode)
   const { covering, heard, work } = useAnalysis()
   const [all, setAll] = useState(false)

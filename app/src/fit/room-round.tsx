@@ -6,7 +6,7 @@ import { TickBox } from '../controls/tick-box'
 import { formatShare } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { nodeName, openSession, useSession } from '../store/selectors'
+import { nodeName, openSession, useRouting } from '../store/selectors'
 import { sessionActions } from '../store/session-slice'
 import { store, useAppDispatch, useAppSelector } from '../store/store'
 import styles from './fit.module.css'
@@ -19,7 +19,7 @@ const LEAST_CHANGE = 0.005
 
 /** The tracks in turn: each is lifted while one works on it, its worst neighbours are named, and the end tells what changed. */
 export function RoomRound() {
-  const session = useSession()
+  const session = useRouting()
   const { heard, covering } = useAnalysis()
   const dispatch = useAppDispatch()
   const { round } = useAppSelector(selectFit)

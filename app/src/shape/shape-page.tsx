@@ -5,7 +5,7 @@ import { NoTracks } from '../controls/no-tracks'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
 import { Step } from '../shell/step'
 import { interfaceActions } from '../store/interface-slice'
-import { chosenNode, useSession } from '../store/selectors'
+import { chosenNode, useRouting } from '../store/selectors'
 import { store, useAppDispatch, useAppSelector } from '../store/store'
 import { MatchPicture } from './match-picture'
 import styles from './shape.module.css'
@@ -14,7 +14,7 @@ import { selectShape } from './shape-slice'
 
 /** Tone: towards what one trusts, by few bands or one filter, in broad strokes, and evenly loud. */
 export function Component() {
-  const session = useSession()
+  const session = useRouting()
   const dispatch = useAppDispatch()
   const node = useAppSelector(chosenNode)
   const { comparison } = useAppSelector(selectShape)

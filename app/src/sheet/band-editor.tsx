@@ -3,10 +3,8 @@ import OutlinedInput from '@mui/material/OutlinedInput'
 import Typography from '@mui/material/Typography'
 import {
   CHANNEL_MODES,
-  type ChannelMode,
   type EqBand,
   FILTER_TYPES,
-  type FilterType,
   hasGain,
   hasSlope,
 } from '@sober-prism/core/filters'
@@ -52,6 +50,10 @@ export function BandEditor({ letter, besides, mark, stereo, editing }: BandEdito
   )
   const onSwitch = useCallback(() => editing.switch(latest.current), [editing])
   const onRemove = useCallback(() => editing.remove(latest.current), [editing])
+  const setReason = useCallback(
+    (reason: string) => editing.setReason(latest.current, reason),
+    [editing],
+  )
   const band = useThrottled(mark.band, FOLLOW_MS)
   return (
     <fieldset className={styles.fields}>
@@ -61,13 +63,7 @@ export function BandEditor({ letter, besides, mark, stereo, editing }: BandEdito
       </span>
       {besides > 0 && <Typography component="span">and {besides} more</Typography>}
       <BandValues band={band} on={mark.on} stereo={stereo} onChange={change} onSwitch={onSwitch} />
-      <OutlinedInput
-        sx={REASON_SX}
-        placeholder="Why this band?"
-        value={mark.reason}
-        inputProps={{ 'aria-label': 'Reason', maxLength: 500 }}
-        onChange={(e) => editing.setReason(mark, e.target.value)}
-      />
+      <ReasonField reason={mark.reason} onChange={setReason} />
       <RemoveButton onRemove={onRemove} />
       {hasGain(band.type) && band.db < -MOST_CUT_DB && (
         <Typography role="note" color="warning.main" sx={{ flexBasis: '100%' }}>
@@ -79,7 +75,22 @@ export function BandEditor({ letter, besides, mark, stereo, editing }: BandEdito
   )
 }
 
-const REASON_SX = { flex: 1, minWidth: 90 }
+interface ReasonFieldProps {
+  readonly reason: string
+  readonly onChange: (reason: string) => void
+}
+
+const ReasonField = memo(function ReasonField({ reason, onChange }: ReasonFieldProps) {
+  return (
+    <OutlinedInput
+      sx={{ flex: 1, minWidth: 90 }}
+      placeholder="Why this band?"
+      value={reason}
+      inputProps={{ 'aria-label': 'Reason', maxLength: 500 }}
+      onChange={(e) => onChange(e.target.value)}
+    />
+  )
+})
 
 const RemoveButton = memo(function RemoveButton({ onRemove }: { onRemove: () => void }) {
   return (
@@ -102,37 +113,56 @@ const BandValues = memo(function BandValues(props: BandValuesProps) {
   return (
     <>
       <TickBox label="On" checked={on} onChange={onSwitch} />
-      <Choice
-        label="Type"
-        value={band.type}
-        options={TYPES}
-        onChange={(type: FilterType) => onChange({ type })}
-      />
+      <BandChoice label="Type" field="type" value={band.type} options={TYPES} onChange={onChange} />
       <BandFields band={band} onChange={onChange} />
       {hasSlope(band.type) && (
-        <Choice
+        <BandChoice
           label="Slope"
+          field="slopeDbPerOct"
           value={band.slopeDbPerOct}
           options={SLOPES}
-          onChange={(slopeDbPerOct) => onChange({ slopeDbPerOct })}
+          onChange={onChange}
         />
       )}
       {band.type === 'all-pass' && (
-        <Choice
+        <BandChoice
           label="Order"
+          field="slopeDbPerOct"
           value={band.slopeDbPerOct === 6 ? 6 : 12}
           options={ORDERS}
-          onChange={(slopeDbPerOct) => onChange({ slopeDbPerOct })}
+          onChange={onChange}
         />
       )}
       {stereo && (
-        <Choice
+        <BandChoice
           label="Acts on"
+          field="channel"
           value={band.channel}
           options={CHANNELS}
-          onChange={(channel: ChannelMode) => onChange({ channel })}
+          onChange={onChange}
         />
       )}
     </>
+  )
+})
+
+interface BandChoiceProps {
+  readonly label: string
+  readonly field: 'type' | 'slopeDbPerOct' | 'channel'
+  readonly value: string | number
+  readonly options: readonly (readonly [string | number, string])[]
+  readonly onChange: (values: Partial<EqBand>) => void
+}
+
+/** One of a band's values that is chosen from a list. */
+const BandChoice = memo(function BandChoice(props: BandChoiceProps) {
+  const { label, field, value, options, onChange } = props
+  return (
+    <Choice
+      label={label}
+      value={value}
+      options={options}
+      onChange={(chosen) => onChange({ [field]: chosen })}
+    />
   )
 })

@@ -1,4 +1,5 @@
 import { BAND_LIMITS, type EqBand, hasGain, hasQ } from '@sober-prism/core/filters'
+import { memo } from 'react'
 import { FigureField } from '../controls/figure-field'
 import { parseHz, parseQ, signed } from '../format'
 
@@ -18,51 +19,69 @@ const stepDb: Step = (value, direction, fine) =>
 /** A band's values as they stand in fields. */
 const fieldHz = (hz: number) =>
   hz >= 1000 ? `${Number((hz / 1000).toPrecision(4))}k` : `${Number(hz.toPrecision(4))}`
+const fieldDb = (db: number) => signed(db, 2).replace(/0$/, '')
 const fieldQ = (q: number) => `${Number(q.toPrecision(3))}`
 
 interface BandFieldsProps {
   readonly band: EqBand
-  readonly onChange: (values: Partial<EqBand>, gesture: string | undefined) => void
+  /** The same from render to render, so that only what changed is drawn. */
+  readonly onChange: Change
 }
+
+type Change = (values: Partial<EqBand>, gesture: string | undefined) => void
 
 /** Frequency, gain and Q of a band, those that its type has, to be typed and nudged. */
 export function BandFields({ band, onChange }: BandFieldsProps) {
   return (
     <>
-      <FigureField
-        label="Frequency"
-        showLabel={false}
-        unit="Hz"
-        value={band.hz}
-        limits={[20, 20000]}
-        read={parseHz}
-        format={fieldHz}
-        step={stepHz}
-        onChange={(hz, gesture) => onChange({ hz }, gesture)}
-      />
-      {hasGain(band.type) && (
-        <FigureField
-          label="Gain"
-          showLabel={false}
-          unit="dB"
-          value={band.db}
-          limits={BAND_LIMITS.db}
-          format={(db) => signed(db, 2).replace(/0$/, '')}
-          step={stepDb}
-          onChange={(db, gesture) => onChange({ db }, gesture)}
-        />
-      )}
-      {hasQ(band.type) && (
-        <FigureField
-          label="Q"
-          value={band.q}
-          limits={BAND_LIMITS.q}
-          read={parseQ}
-          format={fieldQ}
-          step={stepQ}
-          onChange={(q, gesture) => onChange({ q }, gesture)}
-        />
-      )}
+      <HzField hz={band.hz} onChange={onChange} />
+      {hasGain(band.type) && <GainField db={band.db} onChange={onChange} />}
+      {hasQ(band.type) && <QField q={band.q} onChange={onChange} />}
     </>
   )
 }
+
+const HzField = memo(function HzField({ hz, onChange }: { hz: number; onChange: Change }) {
+  return (
+    <FigureField
+      label="Frequency"
+      showLabel={false}
+      unit="Hz"
+      value={hz}
+      limits={[20, 20000]}
+      read={parseHz}
+      format={fieldHz}
+      step={stepHz}
+      onChange={(value, gesture) => onChange({ hz: value }, gesture)}
+    />
+  )
+})
+
+const GainField = memo(function GainField({ db, onChange }: { db: number; onChange: Change }) {
+  return (
+    <FigureField
+      label="Gain"
+      showLabel={false}
+      unit="dB"
+      value={db}
+      limits={BAND_LIMITS.db}
+      format={fieldDb}
+      step={stepDb}
+      onChange={(value, gesture) => onChange({ db: value }, gesture)}
+    />
+  )
+})
+
+const QField = memo(function QField({ q, onChange }: { q: number; onChange: Change }) {
+  return (
+    <FigureField
+      label="Q"
+      value={q}
+      limits={BAND_LIMITS.q}
+      read={parseQ}
+      format={fieldQ}
+      step={stepQ}
+      onChange={(value, gesture) => onChange({ q: value }, gesture)}
+    />
+  )
+})

@@ -25,6 +25,7 @@ import {
   STAGES,
   type StageName,
   TREATMENT_KINDS,
+  type Treatment,
 } from '@sober-prism/core/treatments'
 import { lazy, memo, Suspense, useState } from 'react'
 import { Badge } from '../controls/badge'
@@ -34,7 +35,14 @@ import { TickBox } from '../controls/tick-box'
 import { formatDb, signed } from '../format'
 import { useDesk, useSignal } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { chosenNode, nodeName, nodeOf, shownTreatment, useSession } from '../store/selectors'
+import {
+  chosenNode,
+  nodeName,
+  nodeOf,
+  openSession,
+  shownTreatment,
+  useRouting,
+} from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { HearChain } from './hear-chain'
 import { STAGE_NAMES } from './names'
@@ -43,12 +51,12 @@ import { selectSheet, sheetActions } from './sheet-slice'
 import { TreatmentRow } from './treatment-row'
 
 /** Whose chain it is, how it is listened to, and its treatments in the order in which sound passes them. */
-export function ChainPanel() {
-  const session = useSession()
+export const ChainPanel = memo(function ChainPanel() {
+  const session = useRouting()
   const node = useAppSelector(chosenNode)
-  const chain = chainOf(session, node)
+  const output = useAppSelector((root) => chainOf(openSession(root), node)?.output)
   const routed = nodeOf(session, node)
-  if (!chain) return null
+  if (!output) return null
   return (
     <section className={styles.chain} aria-label={`Chain of ${nodeName(session, node)}`}>
       <div className={styles.head}>
@@ -59,12 +67,29 @@ export function ChainPanel() {
         <span className={styles.space} />
         <Presets />
       </div>
-      <Treatments node={node} chain={chain} />
-      <Output node={node} {...chain.output} />
-      <ReadBelow node={node} treatments={chain.treatments} />
+      <Treatments node={node} />
+      <Output node={node} {...output} />
+      <ReadBelow node={node} />
       <HearChain node={node} />
     </section>
   )
+})
+
+/** A treatment's place in its chain, which does not change while its values do. */
+type Placed = Pick<Treatment, 'id' | 'stage' | 'on'>
+
+function useOrder(node: string): readonly Placed[] {
+  return useAppSelector(
+    (root) => chainOf(openSession(root), node)?.treatments ?? NO_TREATMENTS,
+    isSameOrder,
+  )
+}
+
+const NO_TREATMENTS: readonly Treatment[] = []
+
+function isSameOrder(a: readonly Placed[], b: readonly Placed[]): boolean {
+  const isSame = (x: Placed, y: Placed) => x.id === y.id && x.stage === y.stage && x.on === y.on
+  return a === b || (a.length === b.length && a.every((t, i) => isSame(t, b[i])))
 }
 
 const PresetsDialog = lazy(() => import('./presets/presets-dialog'))
@@ -100,8 +125,9 @@ const READINGS = [
 ] as const
 
 /** What else is read of the chain, below the sheet, and what it costs in time. */
-function ReadBelow({ node, treatments }: { node: string; treatments: Chain['treatments'] }) {
-  const { sampleRateHz } = useSession()
+function ReadBelow({ node }: { node: string }) {
+  const treatments = useOrder(node)
+  const { sampleRateHz } = useRouting()
   const dispatch = useAppDispatch()
   const { kind } = useAppSelector(selectSheet).reading
   const costs = useSignal(useDesk().phaseCosts)
@@ -128,13 +154,13 @@ function ReadBelow({ node, treatments }: { node: string; treatments: Chain['trea
 }
 
 /** The chain as a list: reordered by drag or with the keyboard, also from one stage to another. */
-function Treatments({ node, chain }: { node: string; chain: Chain }) {
+function Treatments({ node }: { node: string }) {
+  const treatments = useOrder(node)
   const edit = useEdit()
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   )
-  const { treatments } = chain
   const onDragEnd = ({ active, over }: DragEndEvent) => {
     const from = treatments.findIndex((t) => t.id === active.id)
     const to = treatments.findIndex((t) => t.id === over?.id)
@@ -152,7 +178,7 @@ function Treatments({ node, chain }: { node: string; chain: Chain }) {
       <SortableContext items={treatments.map((t) => t.id)} strategy={verticalListSortingStrategy}>
         <ul className={styles.stages}>
           {STAGES.map((stage) => (
-            <Stage key={stage} node={node} chain={chain} stage={stage} />
+            <Stage key={stage} node={node} treatments={treatments} stage={stage} />
           ))}
         </ul>
       </SortableContext>
@@ -160,12 +186,19 @@ function Treatments({ node, chain }: { node: string; chain: Chain }) {
   )
 }
 
-function Stage({ node, chain, stage }: { node: string; chain: Chain; stage: StageName }) {
+interface StageProps {
+  readonly node: string
+  /** All of the chain. */
+  readonly treatments: readonly Placed[]
+  readonly stage: StageName
+}
+
+function Stage({ node, treatments, stage }: StageProps) {
   const dispatch = useAppDispatch()
   const chosenStage = useAppSelector((root) => root.interface.stage)
   const treatmentId = useAppSelector((root) => root.interface.treatmentId)
-  const shown = shownTreatment(chain.treatments, { stage: chosenStage, treatmentId })
-  const inStage = chain.treatments.filter((t) => t.stage === stage)
+  const shown = shownTreatment(treatments, { stage: chosenStage, treatmentId })
+  const inStage = treatments.filter((t) => t.stage === stage)
   return (
     <li data-chosen={stage === chosenStage}>
       <div className={styles.stageHead}>
@@ -185,14 +218,14 @@ function Stage({ node, chain, stage }: { node: string; chain: Chain; stage: Stag
       </div>
       {inStage.length > 0 && (
         <ol className={styles.treatments}>
-          {inStage.map((treatment) => (
+          {inStage.map((placed) => (
             <TreatmentRow
-              key={treatment.id}
+              key={placed.id}
               node={node}
-              treatment={treatment}
-              chosen={shown?.id === treatment.id && stage === chosenStage}
-              place={chain.treatments.indexOf(treatment)}
-              count={chain.treatments.length}
+              id={placed.id}
+              chosen={shown?.id === placed.id && stage === chosenStage}
+              place={treatments.indexOf(placed)}
+              count={treatments.length}
             />
           ))}
         </ol>

@@ -3,10 +3,11 @@ import Typography from '@mui/material/Typography'
 import { chainOf } from '@sober-prism/core/session'
 import type { Mark, Treatment } from '@sober-prism/core/treatments'
 import type { ReactNode } from 'react'
+import { shallowEqual } from 'react-redux'
 import { RulerPlot } from '../plot/ruler-plot'
 import { interfaceActions } from '../store/interface-slice'
-import { chosenNode, nodeName, shownTreatment, useSession } from '../store/selectors'
-import { useAppDispatch, useAppSelector } from '../store/store'
+import { chosenNode, nodeName, openSession, shownTreatment, useRouting } from '../store/selectors'
+import { type RootState, store, useAppDispatch, useAppSelector } from '../store/store'
 import { useBandClipboard } from './band-clipboard'
 import { BandEditor } from './band-editor'
 import { ChainPanel } from './chain-panel'
@@ -32,26 +33,23 @@ interface EqualiserSheetProps {
 
 /** The chain of the chosen track, group or mix, and its treatment on the one ruler. */
 export function EqualiserSheet({ over, ruler = false }: EqualiserSheetProps) {
-  const session = useSession()
   const node = useAppSelector(chosenNode)
+  const name = nodeName(useRouting(), node)
   const stage = useAppSelector((root) => root.interface.stage)
-  const treatmentId = useAppSelector((root) => root.interface.treatmentId)
-  const treatments = chainOf(session, node)?.treatments ?? NO_TREATMENTS
-  const treatment = shownTreatment(treatments, { stage, treatmentId })
-  const equaliser = treatment?.kind === 'equaliser' ? treatment : null
-  const editing = useBands(node, stage, equaliser?.id ?? null)
-  const bands = equaliser?.params.bands ?? NO_BANDS
+  const equaliserId = useAppSelector((root) => equaliserOf(onSheet(root, node).treatment)?.id)
+  const editing = useBands(node, stage, equaliserId ?? null)
   const dispatch = useAppDispatch()
   useBandClipboard()
   return (
     <section
       className={styles.equaliser}
-      aria-label={`Equaliser of ${nodeName(session, node)}`}
+      aria-label={`Equaliser of ${name}`}
       onKeyDown={(event) => {
         const isFlag = event.target instanceof Element && event.target.matches('[data-kind="flag"]')
         if (!isFlag || !(event.ctrlKey || event.metaKey) || event.key !== 'a') return
         event.preventDefault()
-        dispatch(interfaceActions.bandsChosen(bands.map((m) => m.id)))
+        const { treatment } = onSheet(store.getState(), node)
+        dispatch(interfaceActions.bandsChosen(bandsIn(treatment).map((m) => m.id)))
       }}
     >
       <ChainPanel />
@@ -64,21 +62,53 @@ export function EqualiserSheet({ over, ruler = false }: EqualiserSheetProps) {
             </Box>
           )}
         </div>
-        <SheetPlot
-          node={node}
-          treatments={treatments}
-          bands={bands}
-          editing={editing}
-          shown={treatment}
-          over={over}
-        />
-        <ChainReading node={node} treatments={treatments} shown={treatment} />
-        <div className={styles.editors}>
-          {treatment && <TreatmentEditor node={node} treatment={treatment} />}
-          {(!treatment || equaliser) && <BandRow node={node} bands={bands} editing={editing} />}
-        </div>
+        <Work node={node} editing={editing} over={over} />
       </div>
     </section>
+  )
+}
+
+/** What stands on a node's sheet. */
+function onSheet(root: RootState, node: string) {
+  const treatments = chainOf(openSession(root), node)?.treatments ?? NO_TREATMENTS
+  return { treatments, treatment: shownTreatment(treatments, root.interface) }
+}
+
+function equaliserOf(treatment: Treatment | null) {
+  return treatment?.kind === 'equaliser' ? treatment : null
+}
+
+function bandsIn(treatment: Treatment | null): readonly Mark[] {
+  return equaliserOf(treatment)?.params.bands ?? NO_BANDS
+}
+
+interface WorkProps extends Pick<EqualiserSheetProps, 'over'> {
+  readonly node: string
+  readonly editing: BandEditing
+}
+
+/** What follows each step of a drag: the picture, what is read below it, and the values. */
+function Work({ node, editing, over }: WorkProps) {
+  const { treatments, treatment } = useAppSelector((root) => onSheet(root, node), shallowEqual)
+  const bands = bandsIn(treatment)
+  return (
+    <>
+      <SheetPlot
+        node={node}
+        treatments={treatments}
+        bands={bands}
+        editing={editing}
+        shown={treatment}
+        over={over}
+      />
+      <ChainReading node={node} treatments={treatments} shown={treatment} />
+      <div className={styles.editors}>
+        {treatment && <TreatmentEditor node={node} treatment={treatment} />}
+        {(!treatment || treatment.kind === 'equaliser') && (
+          <BandRow node={node} bands={bands} editing={editing} />
+        )}
+      </div>
+    </>
   )
 }
 
@@ -90,12 +120,12 @@ interface BandRowProps {
 
 /** The chosen band's values. */
 function BandRow({ node, bands, editing }: BandRowProps) {
-  const session = useSession()
+  const { tracks } = useRouting()
   const stage = useAppSelector((root) => root.interface.stage)
   const bandId = useAppSelector((root) => root.interface.bandId)
   const alsoBands = useAppSelector((root) => root.interface.alsoBands)
   const chosen = bands.findIndex((m) => m.id === bandId)
-  const track = session.tracks.find((t) => t.id === node)
+  const track = tracks.find((t) => t.id === node)
   if (chosen < 0) {
     return (
       <Typography color="text.secondary">

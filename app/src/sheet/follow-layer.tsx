@@ -5,7 +5,7 @@ import { useCallback, useEffect, useMemo, useRef } from 'react'
 import { Plot, type Surface } from '../plot/plot'
 import { PLOT_LEFT, PLOT_RIGHT } from '../plot/ruler'
 import { useDesk } from '../shell/desk-context'
-import { useSession } from '../store/selectors'
+import { useRouting } from '../store/selectors'
 import { usePlace } from '../transport/use-place'
 import { CURVE_HZ } from './read-curve'
 import styles from './sheet.module.css'
@@ -30,7 +30,7 @@ interface FollowLayerProps {
  */
 export function FollowLayer({ node, treatment, scale }: FollowLayerProps) {
   const desk = useDesk()
-  const { sampleRateHz } = useSession()
+  const { sampleRateHz } = useRouting()
   const place = usePlace()
   const signals = useRef([place.current])
   const deepest = useRef<Held | null>(null)

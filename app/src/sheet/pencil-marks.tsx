@@ -2,6 +2,7 @@ import ButtonBase from '@mui/material/ButtonBase'
 import { hasGain } from '@sober-prism/core/filters'
 import type { Session } from '@sober-prism/core/session'
 import type { SessionFinding } from '@sober-prism/engine'
+import { memo } from 'react'
 import { findingWords } from '../findings/named-finding'
 import { interfaceActions } from '../store/interface-slice'
 import { store, useAppDispatch } from '../store/store'
@@ -46,7 +47,7 @@ interface PencilHandlesProps {
 }
 
 /** What can be pressed of pencil marks: each opens the finding it comes from. */
-export function PencilHandles({ marks, session }: PencilHandlesProps) {
+export const PencilHandles = memo(function PencilHandles({ marks, session }: PencilHandlesProps) {
   const dispatch = useAppDispatch()
   const show = ({ key }: SessionFinding) => {
     dispatch(interfaceActions.findingOpened(key))
@@ -70,4 +71,4 @@ export function PencilHandles({ marks, session }: PencilHandlesProps) {
       />
     )
   })
-}
+})

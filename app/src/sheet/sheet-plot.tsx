@@ -7,7 +7,7 @@ import { drawPlumb } from '../plot/strip'
 import { topLevelDb } from '../plot/top-level'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { nodeName, nodeOf, useSession } from '../store/selectors'
+import { nodeName, nodeOf, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { useSize } from '../use-size'
 import { drawSheet, type SheetPicture } from './draw-sheet'
@@ -48,7 +48,7 @@ interface SheetPlotProps {
 
 /** The curve of a chain with its marks, over what it treats. */
 export function SheetPlot({ node, treatments, bands, editing, shown, over }: SheetPlotProps) {
-  const session = useSession()
+  const session = useRouting()
   const analysis = useAnalysis()
   const dispatch = useAppDispatch()
   const edit = useEdit()

@@ -11,7 +11,7 @@ import { FILTER_TYPES, type FilterType } from '@sober-prism/core/filters'
 import { memo, type ReactNode, useState } from 'react'
 import { Choice } from '../controls/choice'
 import { TickBox } from '../controls/tick-box'
-import { useSession } from '../store/selectors'
+import { useRouting } from '../store/selectors'
 import { store, useAppDispatch, useAppSelector } from '../store/store'
 import { copyBands, pasteBands } from './band-clipboard'
 import { TYPE_NAMES } from './names'
@@ -114,7 +114,7 @@ function MenuButton({ name, icon, children }: MenuButtonProps) {
 
 /** Which other spectra stand behind. */
 function GhostTools({ node }: { node: string }) {
-  const session = useSession()
+  const session = useRouting()
   const dispatch = useAppDispatch()
   const { ghosts } = useAppSelector(selectSheet)
   const others = [

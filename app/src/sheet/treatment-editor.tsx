@@ -1,6 +1,7 @@
 import Button from '@mui/material/Button'
 import OutlinedInput from '@mui/material/OutlinedInput'
 import { kindOf, type Treatment } from '@sober-prism/core/treatments'
+import { memo } from 'react'
 import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch, useEdit } from '../store/store'
 import { AlignEditor } from './editors/align-editor'
@@ -25,7 +26,6 @@ export interface EditorProps<T extends Treatment> {
 /** The values of a treatment, each to be typed, with its reason. */
 export function TreatmentEditor({ node, treatment }: { node: string; treatment: Treatment }) {
   const edit = useEdit()
-  const dispatch = useAppDispatch()
   const { id, reason } = treatment
   const { name } = kindOf(treatment.kind)
   const onChange = (params: unknown, gesture?: string) =>
@@ -48,18 +48,32 @@ export function TreatmentEditor({ node, treatment }: { node: string; treatment: 
           }
         />
       )}
-      <Button
-        variant="text"
-        onClick={() => {
-          edit([{ kind: 'remove-treatment', node, treatment: id }])
-          dispatch(interfaceActions.noticeShown(`${name} removed.`, 'info', 'edit'))
-        }}
-      >
-        Remove {name.toLowerCase()}
-      </Button>
+      <RemoveTreatment node={node} id={id} name={name} />
     </fieldset>
   )
 }
+
+interface RemoveTreatmentProps {
+  readonly node: string
+  readonly id: string
+  readonly name: string
+}
+
+const RemoveTreatment = memo(function RemoveTreatment({ node, id, name }: RemoveTreatmentProps) {
+  const edit = useEdit()
+  const dispatch = useAppDispatch()
+  return (
+    <Button
+      variant="text"
+      onClick={() => {
+        edit([{ kind: 'remove-treatment', node, treatment: id }])
+        dispatch(interfaceActions.noticeShown(`${name} removed.`, 'info', 'edit'))
+      }}
+    >
+      Remove {name.toLowerCase()}
+    </Button>
+  )
+})
 
 /** The values of one kind. */
 export function KindEditor({ treatment, ...rest }: EditorProps<Treatment>) {

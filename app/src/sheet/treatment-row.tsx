@@ -5,16 +5,19 @@ import ButtonBase from '@mui/material/ButtonBase'
 import Checkbox from '@mui/material/Checkbox'
 import IconButton from '@mui/material/IconButton'
 import Typography from '@mui/material/Typography'
-import { kindOf, type Treatment } from '@sober-prism/core/treatments'
+import { chainOf } from '@sober-prism/core/session'
+import { kindOf } from '@sober-prism/core/treatments'
 import { memo, useEffect, useRef } from 'react'
+import { shallowEqual } from 'react-redux'
 import { interfaceActions } from '../store/interface-slice'
-import { useAppDispatch, useEdit } from '../store/store'
+import { openSession } from '../store/selectors'
+import { type RootState, useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { useThrottled } from '../use-throttled'
 import styles from './sheet.module.css'
 
 interface TreatmentRowProps {
   readonly node: string
-  readonly treatment: Treatment
+  readonly id: string
   readonly chosen: boolean
   readonly place: number
   readonly count: number
@@ -25,8 +28,11 @@ const FOLLOW_MS = 200
 
 /** One treatment of a chain: its grip, its name with what it does, and whether it is on. */
 export const TreatmentRow = memo(function TreatmentRow(props: TreatmentRowProps) {
-  const { node, chosen, place, count } = props
-  const treatment = useThrottled(props.treatment, FOLLOW_MS)
+  const { node, id, chosen, place, count } = props
+  const head = useAppSelector((root) => {
+    const found = treatmentOf(root, node, id)
+    return found && { stage: found.stage, on: found.on, kind: found.kind }
+  }, shallowEqual)
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const {
@@ -37,14 +43,14 @@ export const TreatmentRow = memo(function TreatmentRow(props: TreatmentRowProps)
     transform,
     transition,
     isDragging,
-  } = useSortable({ id: treatment.id })
-  const { id, stage, on } = treatment
-  const kind = kindOf(treatment.kind)
-  const does = kind.describe(treatment.params)
+  } = useSortable({ id })
   const row = useRef<HTMLLIElement>(null)
   useEffect(() => {
     if (chosen) row.current?.scrollIntoView({ block: 'nearest' })
   }, [chosen])
+  if (!head) return null
+  const { stage, on } = head
+  const kind = kindOf(head.kind)
   return (
     <li
       ref={(element) => {
@@ -69,15 +75,12 @@ export const TreatmentRow = memo(function TreatmentRow(props: TreatmentRowProps)
       <ButtonBase
         className={styles.treatmentName}
         aria-current={chosen}
-        title={does}
         onClick={() => dispatch(interfaceActions.treatmentChosen({ treatmentId: id, stage }))}
       >
         <Typography component="span" noWrap>
           {kind.name}
         </Typography>
-        <Typography component="span" variant="caption" color="text.secondary" noWrap>
-          {does}
-        </Typography>
+        <Does node={node} id={id} />
       </ButtonBase>
       <Checkbox
         checked={on}
@@ -89,3 +92,23 @@ export const TreatmentRow = memo(function TreatmentRow(props: TreatmentRowProps)
     </li>
   )
 })
+
+/** What it does in words. */
+function Does({ node, id }: Pick<TreatmentRowProps, 'node' | 'id'>) {
+  const now = useAppSelector((root) => treatmentOf(root, node, id))
+  const treatment = useThrottled(now, FOLLOW_MS)
+  const does = treatment ? kindOf(treatment.kind).describe(treatment.params) : ''
+  return <Words text={does} />
+}
+
+const Words = memo(function Words({ text }: { text: string }) {
+  return (
+    <Typography component="span" variant="caption" color="text.secondary" noWrap title={text}>
+      {text}
+    </Typography>
+  )
+})
+
+function treatmentOf(root: RootState, node: string, id: string) {
+  return chainOf(openSession(root), node)?.treatments.find((t) => t.id === id) ?? null
+}

@@ -1,14 +1,14 @@
 import { MIX } from '@sober-prism/core/treatments'
 import { useMemo } from 'react'
 import { useAnalysis } from '../shell/desk-context'
-import { nodeOf, useSession } from '../store/selectors'
+import { nodeOf, useRouting } from '../store/selectors'
 import { useAppSelector } from '../store/store'
 import type { Ghost } from './draw-sheet'
 import { selectSheet } from './sheet-slice'
 
 /** The spectra that stand behind a node's: those that were chosen, else the first lead's. */
 export function useGhosts(node: string): readonly Ghost[] {
-  const session = useSession()
+  const session = useRouting()
   const { tracks, groups, references, mix } = useAnalysis()
   const { ghosts } = useAppSelector(selectSheet)
   return useMemo(() => {

@@ -7,6 +7,34 @@ export function useSession(): Session {
   return useAppSelector(openSession)
 }
 
+/**
+ * The open session for what reads nothing of its chains: stays the same object while only they change, as they do with
+ * each step of a drag. Its chains may be old.
+ */
+export function useRouting(): Session {
+  return useAppSelector(openSession, differInChainsAlone)
+}
+
+function differInChainsAlone(a: Session, b: Session): boolean {
+  return (
+    a === b ||
+    (isAlike(a, b, ['tracks', 'groups', 'mix']) &&
+      a.mix.faderDb === b.mix.faderDb &&
+      areAlike(a.tracks, b.tracks) &&
+      areAlike(a.groups, b.groups))
+  )
+}
+
+function areAlike(a: readonly Routed[], b: readonly Routed[]): boolean {
+  return a.length === b.length && a.every((node, i) => isAlike(node, b[i], ['chain']))
+}
+
+/** Whether two objects of one type hold the same but for some of their fields. */
+function isAlike<T extends object>(a: T, b: T, but: readonly (keyof T)[]): boolean {
+  const names = Object.keys(a) as (keyof T)[]
+  return a === b || names.every((name) => but.includes(name) || a[name] === b[name])
+}
+
 export function openSession(root: RootState): Session {
   const { present } = root.session
   if (!present) throw new Error('No session is open.')
@@ -39,10 +67,10 @@ export function chosenNodes(root: RootState): readonly string[] {
  * The treatment that stands on the sheet: the chosen one, else the first of the chosen stage; null where the
  * stage has none.
  */
-export function shownTreatment(
-  treatments: readonly Treatment[],
+export function shownTreatment<T extends Pick<Treatment, 'id' | 'stage'>>(
+  treatments: readonly T[],
   { treatmentId, stage }: Pick<RootState['interface'], 'treatmentId' | 'stage'>,
-): Treatment | null {
+): T | null {
   return (
     treatments.find((t) => t.id === treatmentId) ??
     treatments.find((t) => t.stage === stage) ??

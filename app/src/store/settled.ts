@@ -11,7 +11,7 @@ const HELD_MS = 1000
 
 /**
  * The open session for what need not follow every step of a drag: a change after a pause is seen at once, those that
- * follow it when they have settled, or the pointer was let go.
+ * follow it when they have settled; while a pointer is held down only when it rests or is let go.
  */
 export function useSettledSession(): Session {
   const store = useStore<RootState>()
@@ -28,7 +28,7 @@ export function useSettledSession(): Session {
       }
       const unsubscribe = store.subscribe(() => {
         if (store.getState().session.present === seen.current) return
-        if (timer === undefined) see()
+        if (timer === undefined && !pressed.value) see()
         wait()
       })
       const wait = () => {

@@ -8,7 +8,7 @@ import Typography from '@mui/material/Typography'
 import { chainOf, type Edit, type Session } from '@sober-prism/core/session'
 import type { Treatment } from '@sober-prism/core/treatments'
 import { type AuditionMode, errorSentence, type SessionFinding } from '@sober-prism/engine'
-import { useState } from 'react'
+import { memo, useState } from 'react'
 import { Link } from 'react-router'
 import { findingWords, measureFigure, measureName } from '../findings/named-finding'
 import { capital, formatTime } from '../format'
@@ -26,11 +26,12 @@ interface FindingCardProps {
   readonly finding: SessionFinding
   readonly session: Session
   readonly open: boolean
-  readonly onOpen: () => void
+  readonly onOpen: (key: string) => void
 }
 
 /** One finding: its title and harm; opened, the evidence, the proposed moves and what they would do. */
-export function FindingCard({ finding: proposed, session, open, onOpen }: FindingCardProps) {
+export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
+  const { finding: proposed, session, open, onOpen } = props
   const dispatch = useAppDispatch()
   const edit = useEdit()
   const amending = useAmended(proposed)
@@ -74,7 +75,7 @@ export function FindingCard({ finding: proposed, session, open, onOpen }: Findin
         <Typography variant="h3">
           <ButtonBase
             aria-expanded={open}
-            onClick={onOpen}
+            onClick={() => onOpen(proposed.key)}
             className={styles.title}
             sx={{ font: 'inherit' }}
           >
@@ -135,7 +136,7 @@ export function FindingCard({ finding: proposed, session, open, onOpen }: Findin
       )}
     </article>
   )
-}
+})
 
 function Proposal({
   finding,

@@ -3,6 +3,7 @@ import Typography from '@mui/material/Typography'
 import { SMALL_SONE } from '@sober-prism/core/findings'
 import type { Session } from '@sober-prism/core/session'
 import { measureNow } from '@sober-prism/engine'
+import { useCallback } from 'react'
 import { measureFigure, measureName } from '../findings/named-finding'
 import { capital } from '../format'
 import { useAnalysis } from '../shell/desk-context'
@@ -23,6 +24,10 @@ export function FindingList() {
   const dispatch = useAppDispatch()
   const open = useAppSelector((root) => root.interface.finding)
   const { showSmall } = useAppSelector(selectSurvey)
+  const onOpen = useCallback(
+    (key: string) => void dispatch(interfaceActions.findingOpened(key)),
+    [dispatch],
+  )
   const applied = appliedMoves(session)
   const large = (findings ?? []).filter((f) => f.severity >= SMALL_SONE)
   const small = (findings ?? []).filter((f) => f.severity < SMALL_SONE)
@@ -46,7 +51,7 @@ export function FindingList() {
           finding={finding}
           session={session}
           open={finding.key === opened}
-          onOpen={() => dispatch(interfaceActions.findingOpened(finding.key))}
+          onOpen={onOpen}
         />
       ))}
       <div className={styles.pad}>

@@ -3,6 +3,7 @@ import Tab from '@mui/material/Tab'
 import Tabs from '@mui/material/Tabs'
 import ToggleButton from '@mui/material/ToggleButton'
 import Typography from '@mui/material/Typography'
+import { memo } from 'react'
 import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
 import { Running } from '../controls/running'
@@ -19,28 +20,12 @@ import { SURVEY_TABS, type SurveyTab, selectSurvey, surveyActions } from './surv
 /** What stands in the way of clarity, who covers whom, and the plan for the whole. */
 export function FindingsPane() {
   const { tab } = useAppSelector(selectSurvey)
-  const dispatch = useAppDispatch()
   const { findings } = useAnalysis()
   return (
     <>
       <Leads />
       <WorkRow />
-      <Tabs
-        value={tab}
-        aria-label="Survey"
-        sx={{ px: 0.75, flex: 'none' }}
-        onChange={(_, next: SurveyTab) => dispatch(surveyActions.tabChosen(next))}
-      >
-        {SURVEY_TABS.map((name) => (
-          <Tab
-            key={name}
-            value={name}
-            id={tabId(name)}
-            aria-controls="survey-panel"
-            label={name === 'Findings' && findings ? `${name} ${findings.length}` : name}
-          />
-        ))}
-      </Tabs>
+      <PaneTabs tab={tab} findings={findings?.length ?? null} />
       <div id="survey-panel" role="tabpanel" aria-labelledby={tabId(tab)}>
         {tab === 'Findings' && <FindingList />}
         {tab === 'Who covers whom' && <CoveringTable />}
@@ -50,12 +35,35 @@ export function FindingsPane() {
   )
 }
 
+const PaneTabs = memo(function PaneTabs(props: { tab: SurveyTab; findings: number | null }) {
+  const { tab, findings } = props
+  const dispatch = useAppDispatch()
+  return (
+    <Tabs
+      value={tab}
+      aria-label="Survey"
+      sx={{ px: 0.75, flex: 'none' }}
+      onChange={(_, next: SurveyTab) => dispatch(surveyActions.tabChosen(next))}
+    >
+      {SURVEY_TABS.map((name) => (
+        <Tab
+          key={name}
+          value={name}
+          id={tabId(name)}
+          aria-controls="survey-panel"
+          label={name === 'Findings' && findings !== null ? `${name} ${findings}` : name}
+        />
+      ))}
+    </Tabs>
+  )
+})
+
 function tabId(name: SurveyTab): string {
   return `survey-tab-${name.replaceAll(' ', '-')}`
 }
 
 /** Which tracks the others make room for, and how loud the session is heard. */
-function Leads() {
+const Leads = memo(function Leads() {
   const session = useSettledSession()
   const edit = useEdit()
   return (
@@ -106,7 +114,7 @@ function Leads() {
       />
     </div>
   )
-}
+})
 
 /** What is being measured, with a way to stop it; or over what it was measured. */
 function WorkRow() {

@@ -9,7 +9,7 @@ import { RulerPlot } from '../plot/ruler-plot'
 import { bandAt } from '../plot/strip'
 import { topLevelDb, topOf } from '../plot/top-level'
 import { useAnalysis } from '../shell/desk-context'
-import { chosenNode, liveLine, openSession, useSession } from '../store/selectors'
+import { chosenNode, liveLine, openSession, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
 import { HearReference } from '../tracks/hear-reference'
 import { TrackList } from '../tracks/track-list'
@@ -22,7 +22,7 @@ const SIXTHS = makeBands('sixth')
 
 /** One strip per track, the mix, a reference, and the ruler under all of them. */
 export function Strips() {
-  const session = useSession()
+  const session = useRouting()
   const analysis = useAnalysis()
   const dispatch = useAppDispatch()
   const { openStrips } = useAppSelector(selectSurvey)
@@ -95,7 +95,7 @@ type ReferenceLevels = NonNullable<ReturnType<typeof useReference>>
 
 /** The chosen reference with its levels at the loudness of the mix. */
 function useReference() {
-  const session = useSession()
+  const session = useRouting()
   const { references, mix } = useAnalysis()
   const { referenceId } = useAppSelector(selectSurvey)
   const reference =

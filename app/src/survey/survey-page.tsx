@@ -5,7 +5,7 @@ import { EmptyPlace } from '../controls/empty-place'
 import { Intro } from '../controls/intro'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
 import { Step } from '../shell/step'
-import { useSession } from '../store/selectors'
+import { useRouting } from '../store/selectors'
 import { FindingsPane } from './findings-pane'
 import { Strips } from './strips'
 import styles from './survey.module.css'
@@ -19,7 +19,7 @@ const FOLDED_PIXELS = 84
 
 /** The whole first: every track, the mix and a reference on one ruler, and what covers the lead. */
 export function Component() {
-  const session = useSession()
+  const session = useRouting()
   const rows = session.tracks.length + session.groups.length
   const strips = Math.min(MOST_PIXELS, HEAD_PIXELS + ROW_PIXELS * rows)
   return (

@@ -12,7 +12,7 @@ import { IconAction } from '../controls/icon-action'
 import { formatTime } from '../format'
 import { useDesk, useHeard } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { useSession } from '../store/selectors'
+import { useRouting } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
 import { comparedRange, hearCompared, heardReference } from './compared'
 import styles from './tracks.module.css'
@@ -55,7 +55,7 @@ export function HearReference({ id, name }: { id: string; name: string }) {
 
 /** The references of a session, under its mix, and how the one is listened to that was heard last. */
 export function ReferenceRows() {
-  const { references } = useSession()
+  const { references } = useRouting()
   const heard = heardReference(useHeard()?.rendition)
   const [last, setLast] = useState(heard)
   if (heard !== null && heard !== last) setLast(heard)
@@ -85,7 +85,7 @@ export function ReferenceRows() {
 
 /** What of a reference is listened to: its place, and how long it is. */
 function PassageOfReference({ reference }: { reference: Reference }) {
-  const session = useSession()
+  const session = useRouting()
   const edit = useEdit()
   const dragged = useRef('')
   const { id, name, audio, passage } = reference

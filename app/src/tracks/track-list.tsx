@@ -8,7 +8,7 @@ import { Choice } from '../controls/choice'
 import { formatShare } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { chosenNode, useSession } from '../store/selectors'
+import { chosenNode, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
 import { type TrackRowOf, trackRows } from './track-order'
 import { GroupRow, MixRow, TrackRow } from './track-row'
@@ -31,7 +31,7 @@ interface TrackListProps {
 
 /** All tracks and groups with what is set while listening; the same on every step. */
 export function TrackList({ beside, isOpen, children }: TrackListProps) {
-  const session = useSession()
+  const session = useRouting()
   const { heard } = useAnalysis()
   const dispatch = useAppDispatch()
   const chosen = useAppSelector(chosenNode)

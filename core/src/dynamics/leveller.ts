@@ -29,7 +29,7 @@ const SLOWER = 8
 const SILENT = 1e-12
 
 /** The detector's low cut. */
-export function lowCutSections(hz: number, sampleRateHz: number): Biquad[] {
+export function lowCutSections(hz: number, sampleRateHz: number): readonly Biquad[] {
   const cut = { type: 'low-cut', hz, db: 0, q: Math.SQRT1_2, slopeDbPerOct: 12 } as const
   return designBand({ ...cut, channel: 'stereo' }, sampleRateHz)
 }

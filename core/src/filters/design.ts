@@ -12,7 +12,18 @@ const MOST_OF_RATE = 0.9
  * prototype (Audio EQ Cookbook, W3C Note 2021; Butterworth cuts) up to 20 kHz or 0.4755 of the rate; see
  * docs/filters.md for how closely. The number of sections depends on type and slope only.
  */
-export function designBand(band: EqBand, rateHz: number): Biquad[] {
+export function designBand(band: EqBand, rateHz: number): readonly Biquad[] {
+  const kept = designs.get(band)
+  if (kept?.rateHz === rateHz) return kept.sections
+  const sections = design(band, rateHz)
+  designs.set(band, { rateHz, sections })
+  return sections
+}
+
+/** The last design of each band: one curve is drawn of many bands while one of them is moved. */
+const designs = new WeakMap<EqBand, { rateHz: number; sections: readonly Biquad[] }>()
+
+function design(band: EqBand, rateHz: number): readonly Biquad[] {
   if (band.type === 'all-pass') return [allPass(band, rateHz)]
   const hz = Math.min(band.hz, MOST_OF_RATE * rateHz)
   const held = hz === band.hz ? band : { ...band, hz }

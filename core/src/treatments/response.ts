@@ -38,7 +38,7 @@ export function respondChain(
     sign: parts.reduce<1 | -1>((sign, p) => (sign === p.sign ? 1 : -1), 1),
     delayFrames: parts.reduce((sum, p) => sum + p.delayFrames, 0),
     db: (hz) =>
-      filter.kernels.length > 0 && hz.length >= MANY
+      filter.kernels.length === 0 || hz.length >= MANY
         ? quickDb(filter, hz, sampleRateHz)
         : Float64Array.from(readFilter(filter, hz, sampleRateHz), (r) => r.db),
   }

@@ -1,7 +1,7 @@
 import type { Edit } from '@sober-prism/core/session'
 import type { Key, Treatment } from '@sober-prism/core/treatments'
 import { Choice } from '../../controls/choice'
-import { useSession } from '../../store/selectors'
+import { useRouting } from '../../store/selectors'
 import { useEdit } from '../../store/store'
 
 const TAPS = [
@@ -15,7 +15,7 @@ const AS = [
 
 /** What a treatment listens to: another track or group. A ring is refused with a sentence. */
 export function KeyChoice({ node, treatment }: { node: string; treatment: Treatment }) {
-  const session = useSession()
+  const session = useRouting()
   const edit = useEdit()
   const { id, key } = treatment
   const set = (next: Key | null) => {
