@@ -21,7 +21,7 @@ function measuredWith(parts: Partial<SourceReading>): Analysis['tracks'] {
     rumble: null,
     harshness: null,
     hum: null,
-    lowest: { hz: 220, pitchedShare: 0.9, track: Float32Array.of(220, 0, 247) },
+    lowest: { hz: 220, isNote: true, pitchedShare: 0.9, track: Float32Array.of(220, 0, 247) },
     levels: new Float64Array(LEVEL_BANDS.length).fill(-40),
     bands: { frames: 0, secondsPerFrame: 0.04, mid: new Float32Array(), side: new Float32Array() },
     ...parts,
@@ -102,7 +102,7 @@ describe('what may not be the source', () => {
     const near = LEVEL_BANDS.map((b) => (b.hz < 300 ? -20 : b.hz < 1400 ? -30 : -40))
     const { user } = shown({
       levels: Float64Array.from(near),
-      lowest: { hz: 105, pitchedShare: 0.9, track: Float32Array.of(105, 120) },
+      lowest: { hz: 105, isNote: true, pitchedShare: 0.9, track: Float32Array.of(105, 120) },
     })
     await screen.findByText(/dB more below 300 Hz; above 10 kHz is nothing of the voice to be told/)
     await user.click(screen.getByRole('checkbox', { name: /^Roll-off/ }))

@@ -1,5 +1,6 @@
+import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
-import { makeClip } from '../audio'
+import { makeClip, readAudio } from '../audio'
 import { lowestSource } from './lowest-source'
 import { readSource } from './source-reading'
 
@@ -28,6 +29,41 @@ describe('where a source begins', () => {
     const found = played(notes.map((n) => [n]))
     expect(found?.isNote).toBe(true)
     expect(Math.abs((found?.hz ?? 0) / hz - 1)).toBeLessThan(0.03)
+  })
+
+  // Of the sampled voices the keys that were played; of speech the 2nd and 5th percentile by another tracker (YIN: de
+  // Cheveigné and Kawahara 2002) on what is read here. See core/src/testing/voices/README.md.
+  it.each([
+    ['choir', 196, 196],
+    ['oohs', 174.6, 174.6],
+    ['speech-low', 80.8, 83.6],
+    ['speech-high', 80.4, 83.7],
+  ])('is the lowest fundamental of a voice: %s', (name, fromHz, toHz) => {
+    const file = new URL(`../testing/voices/${name}.wav`, import.meta.url)
+    const found = lowestSource(readSource(readAudio(readFileSync(file))))
+    expect(found?.isNote).toBe(true)
+    expect(found?.hz).toBeGreaterThan(0.97 * fromHz)
+    expect(found?.hz).toBeLessThan(1.03 * toHz)
+  })
+
+  it('is where a gliding voice ends', () => {
+    // From 160 to 100 Hz within half a second, then held for a tenth, over and over.
+    let turn = 0
+    const signal = Float32Array.from({ length: 3 * RATE }, (_, i) => {
+      const at = (i / RATE) % 0.6
+      turn += (2 * Math.PI * (at < 0.5 ? 160 * (100 / 160) ** (at / 0.5) : 100)) / RATE
+      let v = 0
+      for (let k = 1; k <= 12; k++) v += Math.sin(k * turn) / k
+      return 0.1 * v
+    })
+    const found = lowestSource(readSource(makeClip(RATE, [signal])))
+    expect(Math.abs((found?.hz ?? 0) / 100 - 1)).toBeLessThan(0.03)
+  })
+
+  it('is not the period of two notes that sound at once, one after the other', () => {
+    // A fifth: together they repeat an octave under the lower one.
+    const found = played([[220], [330], [220, 330], [220], [330]])
+    expect(Math.abs((found?.hz ?? 0) / 220 - 1)).toBeLessThan(0.03)
   })
 
   it('is not the period of a chord at which nothing sounds', () => {

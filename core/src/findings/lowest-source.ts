@@ -19,8 +19,9 @@ export function lowestSource({
   lowest,
   levels,
 }: Pick<SourceReading, 'lowest' | 'levels'>): LowestSource | null {
-  const { hz } = lowest
+  const { hz, isNote } = lowest
   if (hz === null) return null
+  if (isNote) return { hz, isNote }
   const loudest = levels.reduce((a, b) => Math.max(a, b), Number.NEGATIVE_INFINITY)
   const first = LEVEL_BANDS.findIndex((b) => b.toHz > hz)
   // A note's power may lie in the range beside its own.

@@ -101,7 +101,7 @@ export class SourceMeter {
     this.#moments = new MomentsMeter(layout)
     this.#halvings = Math.max(1, Math.round(Math.log2(sampleRateHz / LOW_RATE_HZ)))
     this.#lowRateHz = sampleRateHz / 2 ** this.#halvings
-    this.#pitch = new PitchProfile(this.#lowRateHz, LOW.size)
+    this.#pitch = new PitchProfile(this.#lowRateHz)
     this.#hum = new HumMeter(this.#lowRateHz)
     this.#stretches = stretches(length, sampleRateHz).map(
       ([from, to]) => new Stretch(from, to, channels),
@@ -137,8 +137,8 @@ export class SourceMeter {
     this.#hum.add(low)
     forEachSpectrum(low, LOW, (power) => {
       this.#low.add(power, binHz, true)
-      this.#pitch.add(power)
     })
+    this.#pitch.add(low)
     if (!side) return
     forEachSpectrum(decimate(side, this.#halvings), LOW, (power) => {
       this.#low.add(power, binHz, false)
