@@ -1,4 +1,4 @@
-import type { Browser, CDPSession } from 'playwright-core'
+import type { Browser, CDPSession, Page } from 'playwright-core'
 
 /** Work of the page's main thread that a frame waits for, by the browser's own trace. */
 const SCRIPT_EVENTS = ['FunctionCall', 'EventDispatch', 'FireAnimationFrame', 'TimerFire']
@@ -15,9 +15,10 @@ interface TraceEvent {
 
 async function trace(session: CDPSession, work: () => Promise<void>): Promise<TraceEvent[]> {
   const events: TraceEvent[] = []
-  session.on('Tracing.dataCollected', ({ value }) => {
-    events.push(...(value as unknown as TraceEvent[]))
-  })
+  const collect = ({ value }: { value: unknown[] }) => {
+    for (const event of value as TraceEvent[]) events.push(event)
+  }
+  session.on('Tracing.dataCollected', collect)
   const done = new Promise<void>((resolve) =>
     session.once('Tracing.tracingComplete', () => resolve()),
   )
@@ -28,6 +29,7 @@ async function trace(session: CDPSession, work: () => Promise<void>): Promise<Tr
   await work()
   await session.send('Tracing.end')
   await done
+  session.off('Tracing.dataCollected', collect)
   return events
 }
 
@@ -54,7 +56,40 @@ function scriptPerFrame(events: readonly TraceEvent[]): number[] {
   return [...frames.values()]
 }
 
-/** A mark is dragged while nine tracks sound and everything is drawn live. */
+/** Steps of what is drawn, at the browser's rate. */
+async function steps(count: number, step: (i: number) => Promise<void>): Promise<void> {
+  for (let i = 0; i < count; i++) {
+    await step(i)
+    await new Promise((resolve) => setTimeout(resolve, FRAME_MS))
+  }
+}
+
+function figures(what: string, events: readonly TraceEvent[]): [string, string][] {
+  const frames = scriptPerFrame(events).sort((a, b) => a - b)
+  const at = (share: number) =>
+    `${(frames[Math.floor(share * (frames.length - 1))] ?? 0).toFixed(1)} ms`
+  return [
+    [`${what}: frames with script`, String(frames.length)],
+    ['script per frame, median', at(0.5)],
+    ['script per frame, 95 of 100 under', at(0.95)],
+    ['script per frame, worst', at(1)],
+  ]
+}
+
+async function dragMark(page: Page, session: CDPSession, name: string): Promise<TraceEvent[]> {
+  const flag = await page.getByRole('slider', { name, exact: true }).boundingBox()
+  if (!flag) throw new Error('There is no mark to drag.')
+  return trace(session, async () => {
+    await page.mouse.move(flag.x + 8, flag.y + 8)
+    await page.mouse.down()
+    await steps(180, (i) =>
+      page.mouse.move(flag.x + 8 + 60 * Math.sin(i / 20), flag.y + 8 + 20 * Math.sin(i / 7)),
+    )
+    await page.mouse.up()
+  })
+}
+
+/** While nine tracks sound and everything is drawn live: a mark is dragged; one of ten beside a drawn curve; one hunts. */
 export async function measureFrames(
   browser: Browser,
   address: string,
@@ -72,26 +107,26 @@ export async function measureFrames(
   await page.getByText(/^Measured over/).waitFor({ timeout: 60_000 })
   await page.getByRole('button', { name: 'Play', exact: true }).click()
   await page.waitForTimeout(1500)
-  const flag = await page.getByRole('slider', { name: 'Band a' }).boundingBox()
-  if (!flag) throw new Error('There is no mark to drag.')
   const session = await context.newCDPSession(page)
-  const events = await trace(session, async () => {
-    await page.mouse.move(flag.x + 8, flag.y + 8)
-    await page.mouse.down()
-    for (let i = 0; i < 180; i++) {
-      await page.mouse.move(flag.x + 8 + 60 * Math.sin(i / 20), flag.y + 8 + 20 * Math.sin(i / 7))
-      await page.waitForTimeout(FRAME_MS)
-    }
-    await page.mouse.up()
-  })
+  const alone = figures('a mark', await dragMark(page, session, 'Band a'))
+  await page.getByRole('link', { name: 'Clean', exact: true }).click()
+  await page.getByRole('toolbar', { name: 'Hunt' }).waitFor()
+  await page.getByRole('button', { name: 'Add a treatment to Clean' }).click()
+  await page.getByRole('menuitem', { name: 'Drawn curve' }).click()
+  await page.getByRole('button', { name: 'Add a treatment to Clean' }).click()
+  await page.getByRole('menuitem', { name: 'Equaliser' }).click()
+  for (let i = 0; i < 10; i++) await page.getByRole('button', { name: 'Bell', exact: true }).click()
+  await page.getByRole('slider', { name: 'Band j', exact: true }).waitFor()
+  await page.waitForTimeout(8000)
+  const ten = figures('one of ten marks', await dragMark(page, session, 'Band j'))
+  await page.getByRole('button', { name: 'Hunt by ear' }).click()
+  const layer = await page.getByRole('slider', { name: 'Boost of the hunt' }).boundingBox()
+  if (!layer) throw new Error('There is no hunt on the sheet.')
+  const hunted = await trace(session, () =>
+    steps(180, (i) =>
+      page.mouse.move(layer.x + layer.width * (0.5 + 0.3 * Math.sin(i / 25)), layer.y + 90),
+    ),
+  )
   await context.close()
-  const frames = scriptPerFrame(events).sort((a, b) => a - b)
-  const at = (share: number) =>
-    `${(frames[Math.floor(share * (frames.length - 1))] ?? 0).toFixed(1)} ms`
-  return [
-    ['frames with script', String(frames.length)],
-    ['script per frame, median', at(0.5)],
-    ['script per frame, 95 of 100 under', at(0.95)],
-    ['script per frame, worst', at(1)],
-  ]
+  return [...alone, ...ten, ...figures('the hunt beside them', hunted)]
 }

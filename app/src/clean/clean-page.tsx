@@ -3,6 +3,7 @@ import { Group, Panel, Separator } from 'react-resizable-panels'
 import { Intro } from '../controls/intro'
 import { NoTracks } from '../controls/no-tracks'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
+import type { SheetScale } from '../sheet/sheet-scale'
 import { Step } from '../shell/step'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, openSession, useRouting } from '../store/selectors'
@@ -15,13 +16,17 @@ import { HuntTools } from './hunt-tools'
 import { Spectrogram } from './spectrogram'
 import { useHunt } from './use-hunt'
 
+/** Follows the boost, and nothing around it does. */
+function Hunting({ scale }: { scale: SheetScale }) {
+  return <HuntLayer scale={scale} hunt={useHunt()} />
+}
+
 /** Take out what is not the source: one track at a time, by eye, ear and hand. */
 export function Component() {
   const session = useRouting()
   const dispatch = useAppDispatch()
   const node = useAppSelector(chosenNode)
   const { hunting, spectrogram } = useAppSelector(selectClean)
-  const hunt = useHunt()
   // Work here is of the first stage, on a track.
   useEffect(() => {
     const { tracks } = openSession(store.getState())
@@ -35,9 +40,7 @@ export function Component() {
     return () => void dispatch(cleanActions.huntSwitched(false))
   }, [dispatch])
   const isDrawn = spectrogram.side !== 'off'
-  const sheet = (
-    <EqualiserSheet ruler over={(scale) => hunting && <HuntLayer scale={scale} hunt={hunt} />} />
-  )
+  const sheet = <EqualiserSheet ruler over={(scale) => hunting && <Hunting scale={scale} />} />
   return (
     <Step
       intro={

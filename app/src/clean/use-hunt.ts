@@ -5,7 +5,7 @@ import { errorSentence, type HuntPlace } from '@sober-prism/engine'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { formatHz } from '../format'
 import { plumb } from '../plot/plumb'
-import { useDesk, useHeard } from '../shell/desk-context'
+import { useDesk, useSignal } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, openSession } from '../store/selectors'
 import { store, useAppDispatch, useAppSelector, useEdit } from '../store/store'
@@ -46,7 +46,7 @@ export function useHunt(): Hunt {
   const bands = reading?.bands ?? null
   const rings = reading?.rings ?? NO_RINGS
   const [passed, setPassed] = useState<readonly Ring[]>(NO_RINGS)
-  const heard = useHeard()
+  const heard = useSignal(desk.heard)
   const at = heard?.rendition.kind === 'hunt' ? heard.rendition.at : null
   const place = useRef(START_HZ)
   const frame = useRef(0)

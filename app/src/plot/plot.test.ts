@@ -1,4 +1,4 @@
-import { type EqBand, newBand } from '@sober-prism/core/filters'
+import { type EqBand, newBand, withNeedles } from '@sober-prism/core/filters'
 import { makeBands } from '@sober-prism/core/spectrum'
 import { type Mark, newMark, newTreatment } from '@sober-prism/core/treatments'
 import fc from 'fast-check'
@@ -161,5 +161,26 @@ describe('the equaliser sheet', () => {
     const curve = curveOf([newTreatment('equaliser', 'e', 'fit', params)], 48000)
     expect(curve.at(CURVE_HZ[240])).toBeCloseTo(curve.db[240], 9)
     expect(curve.at(1000)).toBeCloseTo(-6, 0)
+  })
+
+  it('reads a needle where it stands, however narrow it is', () => {
+    const flat = {
+      points: [
+        { hz: 20, db: 0 },
+        { hz: 20_000, db: 0 },
+      ],
+      joining: 'straight',
+    } as const
+    const base = newTreatment('drawn-curve', 'd', 'clean')
+    for (const hz of [60, 1234, 9876]) {
+      const points = withNeedles({ ...base.params, ...flat }, [hz], 20)
+      const params = { ...base.params, ...flat, taps: 65_536, points }
+      const curve = curveOf([{ ...base, params }], 48_000)
+      expect(curve.hz.every((f, i) => i === 0 || f > curve.hz[i - 1])).toBe(true)
+      expect(Math.min(...curve.db)).toBeLessThan(-60)
+      const lowest = curve.hz[curve.db.indexOf(Math.min(...curve.db))]
+      expect(Math.abs(lowest - hz)).toBeLessThan(10)
+    }
+    expect(curveOf([], 48_000).hz).toBe(CURVE_HZ)
   })
 })

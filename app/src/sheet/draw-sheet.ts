@@ -4,7 +4,7 @@ import { signed } from '../format'
 import { FIGURE_FONT } from '../plot/inks'
 import type { Surface } from '../plot/plot'
 import { hzToX, PLOT_LEFT, PLOT_RIGHT } from '../plot/ruler'
-import { type BandCurve, CURVE_HZ } from './read-curve'
+import type { BandCurve } from './read-curve'
 import { dbToY, type SheetScale, sheetLines, withinSheet } from './sheet-scale'
 import { BRACKET_Y, FLAG_HEIGHT, FLAG_WIDTH, type SurveyMark } from './survey-mark'
 
@@ -189,12 +189,12 @@ function drawDeviation({ context, width, sheet }: Surface, scale: SheetScale, b:
   context.setLineDash([])
 }
 
-function curvePath({ context, width }: Surface, values: Float64Array, scale: SheetScale): void {
+function curvePath({ context, width }: Surface, { hz, db }: BandCurve, scale: SheetScale): void {
   const over = 0.2 * (scale.topDb - scale.bottomDb)
   context.beginPath()
-  for (let i = 0; i < values.length; i++) {
-    const x = hzToX(CURVE_HZ[i], width)
-    const y = dbToY(Math.max(scale.bottomDb - over, Math.min(scale.topDb + over, values[i])), scale)
+  for (let i = 0; i < db.length; i++) {
+    const x = hzToX(hz[i], width)
+    const y = dbToY(Math.max(scale.bottomDb - over, Math.min(scale.topDb + over, db[i])), scale)
     if (i === 0) context.moveTo(x, y)
     else context.lineTo(x, y)
   }
@@ -202,7 +202,7 @@ function curvePath({ context, width }: Surface, values: Float64Array, scale: She
 
 function drawOwnCurve(surface: Surface, picture: SheetPicture, own: BandCurve): void {
   const { context, sheet } = surface
-  curvePath(surface, own.db, picture.scale)
+  curvePath(surface, own, picture.scale)
   context.strokeStyle = sheet.accent
   context.lineWidth = 1
   context.stroke()
@@ -214,7 +214,7 @@ function drawCurve(surface: Surface, picture: SheetPicture): void {
   context.beginPath()
   context.rect(0, 20, surface.width, height - 20)
   context.clip()
-  curvePath(surface, picture.curve.db, picture.scale)
+  curvePath(surface, picture.curve, picture.scale)
   context.strokeStyle = sheet.ink
   context.lineWidth = 2
   context.lineJoin = 'round'

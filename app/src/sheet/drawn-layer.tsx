@@ -5,7 +5,7 @@ import { formatHz, signed } from '../format'
 import { useEdit } from '../store/store'
 import { pointMoved } from './drawn-points'
 import { useDrag } from './mark-handles'
-import { CURVE_HZ } from './read-curve'
+import { placesFor } from './read-curve'
 import styles from './sheet.module.css'
 import { dbToY, type SheetScale, toHz, toX, withinSheet, yToDb } from './sheet-scale'
 
@@ -25,11 +25,11 @@ export function DrawnLayer({ node, treatment, scale }: DrawnLayerProps) {
   const { id, params } = treatment
   const line = useMemo(() => {
     const db = drawnDb(params)
-    return Array.from(CURVE_HZ, (hz) => {
+    return Array.from(placesFor([treatment]), (hz) => {
       const y = dbToY(withinSheet(db(hz), scale), scale)
       return `${toX(hz, scale).toFixed(1)},${y.toFixed(1)}`
     }).join(' ')
-  }, [params, scale])
+  }, [treatment, params, scale])
   const change = (points: typeof params.points, gesture?: string) =>
     edit(
       [{ kind: 'set-treatment', node, treatment: id, change: { params: { ...params, points } } }],

@@ -1,5 +1,5 @@
 import type { Analysis, Desk, HeardRendition, SessionKeeper, Signal } from '@sober-prism/engine'
-import { createContext, useContext, useSyncExternalStore } from 'react'
+import { createContext, useContext, useRef, useSyncExternalStore } from 'react'
 import type { DeliverJobs } from '../jobs/deliver-jobs'
 import type { ImportJobs } from '../jobs/import-jobs'
 
@@ -32,7 +32,18 @@ export function useAnalysis(): Analysis {
   return useSignal(useDesk().analyser.state)
 }
 
-/** What is heard in place of the session, if anything. */
+/** What is heard in place of the session, if anything; a hunt is one thing, wherever its boost stands. */
 export function useHeard(): HeardRendition | null {
-  return useSignal(useDesk().heard)
+  const { watch, read } = useDesk().heard
+  const last = useRef<HeardRendition | null>(null)
+  return useSyncExternalStore(watch, () => {
+    const now = read()
+    if (!isSameHunt(last.current, now)) last.current = now
+    return last.current
+  })
+}
+
+function isSameHunt(a: HeardRendition | null, b: HeardRendition | null): boolean {
+  const [before, now] = [a?.rendition, b?.rendition]
+  return before?.kind === 'hunt' && now?.kind === 'hunt' && before.at.node === now.at.node
 }

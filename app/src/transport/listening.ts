@@ -26,7 +26,7 @@ function heardText({ rendition, gainDb }: HeardRendition, session: Session): str
     return `${nodeName(session, rendition.node)} with ${rendition.name}, ${signed(gainDb)} LU to match`
   }
   if (rendition.kind === 'range') return `the mix${rangeText(rendition.range)}`
-  if (rendition.kind === 'hunt') return `hunting, a boost at ${formatHz(rendition.at.hz)}`
+  if (rendition.kind === 'hunt') return 'hunting with a narrow boost'
   if (rendition.kind === 'difference') {
     return `only what ${rendition.target.of === 'all' ? 'all moves change' : `${WITHOUT[rendition.target.of]} changes`}`
   }

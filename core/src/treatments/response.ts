@@ -1,5 +1,5 @@
 import { firMagnitudeDb, type ReadableFilter, readFilter, sectionsDb } from '../filters'
-import type { StereoPart } from './kind'
+import type { StereoPart, TreatmentResponse } from './kind'
 import type { Treatment } from './treatment'
 import { workingsOf } from './workings'
 
@@ -22,11 +22,8 @@ export function respondChain(
   const parts = treatments
     .filter((t) => t.on)
     .flatMap((t) => {
-      const { response, design } = workingsOf(t.kind)
-      // What moves from moment to moment has no response to be read.
-      return response
-        ? [response(t.params, design(t.params, sampleRateHz), sampleRateHz, part)]
-        : []
+      const read = responseOf(t, sampleRateHz, part)
+      return read ? [read] : []
     })
   const filter: ReadableFilter = {
     sections: parts.flatMap((p) => [...p.sections]),
@@ -42,6 +39,27 @@ export function respondChain(
         ? quickDb(filter, hz, sampleRateHz)
         : Float64Array.from(readFilter(filter, hz, sampleRateHz), (r) => r.db),
   }
+}
+
+/** The last response of each treatment's values: most of a chain stands still while one of it is moved. */
+const responses = new WeakMap<
+  Treatment['params'],
+  { readonly of: string; readonly response: TreatmentResponse | null }
+>()
+
+function responseOf(
+  { kind, params }: Treatment,
+  sampleRateHz: number,
+  part: StereoPart,
+): TreatmentResponse | null {
+  const of = `${kind} ${sampleRateHz} ${part}`
+  const kept = responses.get(params)
+  if (kept?.of === of) return kept.response
+  const { response, design } = workingsOf(kind)
+  // What moves from moment to moment has no response to be read.
+  const read = response ? response(params, design(params, sampleRateHz), sampleRateHz, part) : null
+  responses.set(params, { of, response: read })
+  return read
 }
 
 /** From so many frequencies on, kernels are read by one transform. */
