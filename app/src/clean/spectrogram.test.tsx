@@ -1,5 +1,8 @@
 // @vitest-environment happy-dom
+import { newBand } from '@sober-prism/core/filters'
+import { newMark, newTreatment } from '@sober-prism/core/treatments'
 import { act, screen } from '@testing-library/react'
+import { useState } from 'react'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { store } from '../store/store'
 import { sessionOf, show } from '../testing/render'
@@ -7,7 +10,7 @@ import { cleanActions, selectClean, WHOLE_VIEW } from './clean-slice'
 import { COLUMNS, ROWS } from './draw-spectrogram'
 import { Spectrogram } from './spectrogram'
 import { readRegion, regionUseEdits } from './spectrogram-region'
-import { columnEdges } from './use-spectrogram'
+import { columnEdges, useSpectrogram } from './use-spectrogram'
 import { moved, scrolled, zoomed } from './view'
 
 const edgesHz = columnEdges(WHOLE_VIEW)
@@ -166,5 +169,37 @@ describe('the spectrogram', () => {
     expect(draw.mock.calls.map(([, , { rows }]) => rows)).toEqual([ROWS / 16, ROWS])
     await act(async () => finish(levels))
     screen.getByText(/press to hear it from there/)
+  })
+})
+
+function Level({ at }: { at: number }) {
+  const [side, setSide] = useState<'off' | 'treated'>('off')
+  const { reading } = useSpectrogram('t0', side, 1024, WHOLE_VIEW)
+  return (
+    <button type="button" onClick={() => setSide('treated')}>
+      {reading ? reading.levels[at].toFixed(1) : 'Draw'}
+    </button>
+  )
+}
+
+describe('a long track behind its chain', () => {
+  it('is drawn with what stands still of its chain until its sound has passed it', async () => {
+    const session = sessionOf(['Voice'])
+    const [voice] = session.tracks
+    const band = { ...newBand('bell', 1000), db: -12, q: 1 }
+    const params = { phase: 'minimum' as const, bands: [newMark('m', band)] }
+    const treatments = [newTreatment('equaliser', 'e', 'clean', params)]
+    const output = { ...voice.chain.output, trimDb: -6 }
+    const audio = { ...voice.audio, frames: 60 * session.sampleRateHz }
+    const long = { ...session, tracks: [{ ...voice, audio, chain: { treatments, output } }] }
+    const { desk, user } = show(<Level at={column} />, long)
+    let arrive = (_: Float32Array) => {}
+    desk.spectrogram.mockResolvedValueOnce(levels)
+    desk.spectrogram.mockImplementationOnce(() => new Promise((resolve) => (arrive = resolve)))
+    await user.click(screen.getByRole('button', { name: 'Draw' }))
+    // Of silence at -90 dB the bell takes 12 dB and the output 6.
+    await screen.findByRole('button', { name: '-108.0' })
+    await act(async () => arrive(new Float32Array(ROWS * COLUMNS).fill(-50)))
+    screen.getByRole('button', { name: '-50.0' })
   })
 })

@@ -1,4 +1,5 @@
-import { referencePassage, sessionFrames } from '@sober-prism/core/session'
+import { type Chain, referencePassage, sessionFrames } from '@sober-prism/core/session'
+import { respondChain } from '@sober-prism/core/treatments'
 import { errorSentence } from '@sober-prism/engine'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useDesk } from '../shell/desk-context'
@@ -36,6 +37,18 @@ function stretched(levels: Float32Array): Float32Array {
   return all
 }
 
+/** A picture as what stands still of a chain leaves it: for the first look, until the sound has passed it. */
+function through(
+  recorded: Float32Array,
+  { treatments, output }: Chain,
+  edgesHz: Float64Array,
+  rateHz: number,
+): Float32Array {
+  const middles = edgesHz.subarray(1).map((hz, i) => Math.sqrt(hz * edgesHz[i]))
+  const db = respondChain(treatments, rateHz, 'mid').db(middles)
+  return recorded.map((level, i) => level + db[i % COLUMNS] + output.trimDb)
+}
+
 /** Edges of as many ranges of frequency as a picture has columns, each as wide on the ruler. */
 export function columnEdges({ lowHz, highHz }: SpectrogramView): Float64Array {
   return Float64Array.from(
@@ -62,7 +75,7 @@ export function useSpectrogram(
   const [made, setMade] = useState<{ of: string; reading: SpectrogramReading } | null>(null)
   const track = session.tracks.find((t) => t.id === node)
   const reference = session.references.find((r) => r.id === node)
-  const { passage } = session
+  const { passage, sampleRateHz: rateHz } = session
   // A track as recorded depends on its audio alone; everything else on the chains it passes.
   const isRecorded = side === 'recorded' || side === 'reference'
   const chain = isRecorded && (track || reference) ? null : (track?.chain ?? session)
@@ -91,10 +104,9 @@ export function useSpectrogram(
       desk.spectrogram(node, of, asked, { signal, onProgress })
     // A long recording is shown coarsely first: reading all of it from storage takes its time.
     const isLong =
-      isRecorded &&
       (track || reference) &&
       pictured.current !== node &&
-      stretch.toFrame - stretch.fromFrame > LONG_SECONDS * session.sampleRateHz
+      stretch.toFrame - stretch.fromFrame > LONG_SECONDS * rateHz
     const inFull = () =>
       Promise.all([
         draw(isRecorded ? 'recorded' : 'treated'),
@@ -103,9 +115,13 @@ export function useSpectrogram(
     const coarsely = () =>
       desk
         .spectrogram(node, 'recorded', { ...asked, rows: ROWS / COARSE }, { signal })
-        .then((levels) => {
-          if (signal.aborted || !levels) return
-          const reading = { levels: stretched(levels), before: null, view, edgesHz, stretch }
+        .then((coarse) => {
+          if (signal.aborted || !coarse) return
+          const recorded = stretched(coarse)
+          const levels =
+            isRecorded || !track ? recorded : through(recorded, track.chain, edgesHz, rateHz)
+          const before = side === 'both' ? recorded : null
+          const reading = { levels, before, view, edgesHz, stretch }
           setMade({ of: node, reading })
         })
     const pictures: Promise<typeof NO_PICTURES> = isLong
