@@ -70,4 +70,4 @@ export {
   UnreadableError,
 } from './storage/sessions'
 export { holdAudio, tidy } from './storage/tidy'
-export type { PairReading } from './work/tasks'
+export type { PairReading, PicturePart } from './work/tasks'

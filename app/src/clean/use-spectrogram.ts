@@ -1,6 +1,6 @@
 import { type Chain, referencePassage, sessionFrames } from '@sober-prism/core/session'
 import { respondChain } from '@sober-prism/core/treatments'
-import { errorSentence } from '@sober-prism/engine'
+import { errorSentence, type PicturePart } from '@sober-prism/engine'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
@@ -24,6 +24,7 @@ export interface SpectrogramReading {
 /** Longer recordings are drawn coarsely first, in so many rows less. */
 const LONG_SECONDS = 10
 const COARSE = 16
+const NOT_YET_DB = -200
 
 const NO_PICTURES: readonly [Float32Array | null, Float32Array | null] = [null, null]
 
@@ -34,6 +35,13 @@ function stretched(levels: Float32Array): Float32Array {
     const from = Math.floor(r / COARSE) * COLUMNS
     all.set(levels.subarray(from, from + COLUMNS), r * COLUMNS)
   }
+  return all
+}
+
+/** A picture with some of its rows made. */
+function withRows(before: Float32Array | null, { fromRow, levels }: PicturePart): Float32Array {
+  const all = before?.slice() ?? new Float32Array(ROWS * COLUMNS).fill(NOT_YET_DB)
+  all.set(levels, fromRow * COLUMNS)
   return all
 }
 
@@ -98,40 +106,51 @@ export function useSpectrogram(
     }
     const edgesHz = columnEdges(view)
     const asked = { size, rows: ROWS, edgesHz, stretch }
-    const onProgress = (share: number) => setDrawn(share)
     setDrawn(0)
-    const draw = (of: 'recorded' | 'treated') =>
-      desk.spectrogram(node, of, asked, { signal, onProgress })
-    // A long recording is shown coarsely first: reading all of it from storage takes its time.
-    const isLong =
-      (track || reference) &&
-      pictured.current !== node &&
-      stretch.toFrame - stretch.fromFrame > LONG_SECONDS * rateHz
+    const isFirst = pictured.current !== node
+    const show = (levels: Float32Array, before: Float32Array | null) =>
+      setMade({ of: node, reading: { levels, before, view, edgesHz, stretch } })
+    const draw = (
+      of: 'recorded' | 'treated',
+      onProgress: (share: number, part?: PicturePart) => void = setDrawn,
+    ) => desk.spectrogram(node, of, asked, { signal, onProgress })
+    /** What is shown while it grows: of a node of which there is a picture already, that one. */
+    let growing: Float32Array | null = null
+    let beside: Float32Array | null = null
     const inFull = () =>
       Promise.all([
-        draw(isRecorded ? 'recorded' : 'treated'),
+        draw(isRecorded ? 'recorded' : 'treated', (share, part) => {
+          setDrawn(share)
+          if (!part || !isFirst || signal.aborted) return
+          growing = withRows(growing, part)
+          show(growing, beside)
+        }),
         side === 'both' ? draw('recorded') : null,
       ])
-    const coarsely = () =>
-      desk
-        .spectrogram(node, 'recorded', { ...asked, rows: ROWS / COARSE }, { signal })
-        .then((coarse) => {
-          if (signal.aborted || !coarse) return
-          const recorded = stretched(coarse)
-          const levels =
-            isRecorded || !track ? recorded : through(recorded, track.chain, edgesHz, rateHz)
-          const before = side === 'both' ? recorded : null
-          const reading = { levels, before, view, edgesHz, stretch }
-          setMade({ of: node, reading })
-        })
-    const pictures: Promise<typeof NO_PICTURES> = isLong
-      ? coarsely().then(() => (signal.aborted ? NO_PICTURES : inFull()))
-      : inFull()
+    // A long recording is shown coarsely first: reading all of it from storage takes its time.
+    const coarsely = async () => {
+      const coarse = await desk.spectrogram(
+        node,
+        'recorded',
+        { ...asked, rows: ROWS / COARSE },
+        { signal },
+      )
+      if (signal.aborted || !coarse) return
+      const recorded = stretched(coarse)
+      growing = isRecorded || !track ? recorded : through(recorded, track.chain, edgesHz, rateHz)
+      beside = side === 'both' ? recorded : null
+      show(growing, beside)
+    }
+    const isLong = stretch.toFrame - stretch.fromFrame > LONG_SECONDS * rateHz
+    const pictures: Promise<typeof NO_PICTURES> =
+      isLong && isFirst && (track || reference)
+        ? coarsely().then(() => (signal.aborted ? NO_PICTURES : inFull()))
+        : inFull()
     pictures
       .then(([levels, before]) => {
         if (signal.aborted || !levels) return
         pictured.current = node
-        setMade({ of: node, reading: { levels, before, view, edgesHz, stretch } })
+        show(levels, before)
       })
       .catch((error) => {
         if (signal.aborted) return

@@ -37,6 +37,7 @@ import type {
   Levelled,
   PairedTrack,
   PairReading,
+  Progress,
   SpectrogramView,
   Tasks,
 } from '../work/tasks'
@@ -274,7 +275,7 @@ export class Desk {
     node: string,
     side: 'recorded' | 'treated',
     view: SpectrogramView & { readonly stretch: Stretch },
-    { signal, onProgress }: { signal: AbortSignal; onProgress?: (share: number) => void },
+    { signal, onProgress }: { signal: AbortSignal; onProgress?: Progress },
   ): Promise<Float32Array | null> {
     const session = this.#session
     if (!session) return null

@@ -14,11 +14,12 @@ import {
 } from '@sober-prism/core/mix'
 import { applyEdits, type Edit, emptyChain } from '@sober-prism/core/session'
 import { MIX, newTreatment } from '@sober-prism/core/treatments'
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import { addEqualiser, hashOf, sessionOf } from '../../../core/src/testing/sessions'
 import { MixBeds } from '../analysis/mix-beds'
 import type { RecordingAccess } from '../storage/recording-access'
 import { runTask } from './run-task'
+import type { PicturePart } from './tasks'
 
 const RATE = 48000
 const QUIET: Edit[] = [{ kind: 'set-node', node: 'd', change: { mute: true } }]
@@ -202,6 +203,30 @@ describe('a picture over time', () => {
     )
     expect(read.length).toBe(60 * rows)
     near(made, read, 1e-3)
+  })
+
+  it('gives its rows while the rest is made, each once and as it stays', async () => {
+    const { recording: access, offsetFrames, chain } = input([two])
+    const sound = { of: 'chain', recording: access, offsetFrames, chain } as const
+    const rows = 64
+    const asked = { ...view, rows, size: 16_384, sound, sampleRateHz: RATE, stretch }
+    // A clock that goes on by a tenth of a second at each look.
+    let now = 0
+    const clock = vi.spyOn(performance, 'now').mockImplementation(() => (now += 100))
+    const parts: PicturePart[] = []
+    const { levels } = await runTask('spectrogram', asked, (share, part) => {
+      if (part) parts.push(part)
+      expect(share).toBeGreaterThan(0)
+    })
+    clock.mockRestore()
+    expect(parts.length).toBeGreaterThan(10)
+    let next = 0
+    for (const { fromRow, levels: own } of parts) {
+      expect(fromRow).toBe(next)
+      expect(own).toEqual(levels.slice(60 * fromRow, 60 * fromRow + own.length))
+      next += own.length / 60
+    }
+    expect(next).toBe(rows)
   })
 
   it('shows what the chain does, only behind it', async () => {

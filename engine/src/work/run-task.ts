@@ -54,12 +54,13 @@ import type {
   MixInput,
   PairedTrack,
   PairInput,
+  Progress,
   SpectrogramInput,
   TaskName,
   Tasks,
 } from './tasks'
 import { turn } from './turn'
-import { follow, louder, measureOutput, type Progress, writeFile } from './write-file'
+import { follow, louder, measureOutput, writeFile } from './write-file'
 
 type Runner<N extends TaskName> = (
   input: Tasks[N]['in'],
@@ -257,6 +258,9 @@ async function collected(
 /** Windows that are looked at in each row: what is loudest in them stands for it. */
 const WINDOWS_IN_ROW = 2
 
+/** How often what is there of a picture is shown while the rest is made. */
+const PART_MS = 80
+
 /** A picture over time. As it was recorded, only the windows are read, however long the stretch is. */
 async function drawRows(input: SpectrogramInput, onProgress: Progress) {
   const { sampleRateHz, stretch, size, rows, edgesHz } = input
@@ -268,6 +272,8 @@ async function drawRows(input: SpectrogramInput, onProgress: Progress) {
   const levels = new Float32Array(rows * ranges).fill(SILENT_DB)
   const step = (toFrame - fromFrame) / rows / WINDOWS_IN_ROW
   const readAround = await windowsOf(input)
+  let sent = 0
+  let last = performance.now()
   for (let r = 0; r < rows; r++) {
     const row = levels.subarray(r * ranges, (r + 1) * ranges)
     for (let w = 0; w < WINDOWS_IN_ROW; w++) {
@@ -276,10 +282,12 @@ async function drawRows(input: SpectrogramInput, onProgress: Progress) {
       meter.column(channels, at, column)
       loudestInRanges(column, edges, row)
     }
-    if (r % 32 === 31) {
-      onProgress(r / rows)
-      await turn()
-    }
+    if (performance.now() - last < PART_MS) continue
+    const part = { fromRow: sent, levels: levels.slice(sent * ranges, (r + 1) * ranges) }
+    onProgress((r + 1) / rows, part)
+    await turn()
+    sent = r + 1
+    last = performance.now()
   }
   return { levels }
 }

@@ -3,8 +3,7 @@ import { LoudnessMeter } from '@sober-prism/core/loudness'
 import { PassageMeter, ProfileMeter, SHORTEST_PASSAGE_SECONDS } from '@sober-prism/core/match'
 import { workingsOf } from '@sober-prism/core/treatments'
 import { piecesOf } from './sound-pieces'
-import type { Levelled, Tasks } from './tasks'
-import type { Progress } from './write-file'
+import type { Levelled, Progress, Tasks } from './tasks'
 
 /** The profile of a sound over a stretch. */
 export async function measureTarget(

@@ -7,7 +7,7 @@ import { installAddKernel } from '@sober-prism/core/mix'
 import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
 import { lifeShown, showLife } from './life'
 import { runTask } from './run-task'
-import type { FromWorker, ToWorker } from './tasks'
+import type { FromWorker, Progress, ToWorker } from './tasks'
 
 const PROGRESS_MS = 50
 
@@ -27,11 +27,11 @@ self.onmessage = async (event: MessageEvent<ToWorker>) => {
   await lifeShown()
   send({ kind: 'begun' })
   let last = 0
-  const onProgress = (share: number) => {
+  const onProgress: Progress = (share, part) => {
     const now = performance.now()
-    if (now - last < PROGRESS_MS) return
+    if (!part && now - last < PROGRESS_MS) return
     last = now
-    send({ kind: 'progress', share })
+    send({ kind: 'progress', share, part })
   }
   try {
     const output = await runTask(message.name, message.input as never, onProgress)

@@ -78,6 +78,15 @@ export interface SpectrogramView {
   readonly edgesHz: Float64Array
 }
 
+/** Rows of a picture over time that are there while the rest is still being made. */
+export interface PicturePart {
+  readonly fromRow: number
+  readonly levels: Float32Array
+}
+
+/** Told how much of a piece of work is done; of pictures, what is there of it. */
+export type Progress = (share: number, part?: PicturePart) => void
+
 /** What is asked of a picture over time. */
 export interface SpectrogramInput extends SpectrogramView {
   readonly sound: DrawnSound
@@ -254,7 +263,7 @@ export type ToWorker =
 export type FromWorker =
   | typeof ALIVE
   | { readonly kind: 'begun' }
-  | { readonly kind: 'progress'; readonly share: number }
+  | { readonly kind: 'progress'; readonly share: number; readonly part?: PicturePart }
   | { readonly kind: 'done'; readonly output: unknown }
   /** `isPlain`: the message is a sentence for people. */
   | { readonly kind: 'failed'; readonly message: string; readonly isPlain: boolean }

@@ -1,14 +1,14 @@
 import { EngineError } from '../engine-error'
 import { pffftBytes } from '../pffft-bytes'
 import { Life } from './life'
-import type { FromWorker, TaskName, Tasks, ToWorker } from './tasks'
+import type { FromWorker, Progress, TaskName, Tasks, ToWorker } from './tasks'
 
 interface Job {
   readonly name: TaskName
   readonly input: unknown
   readonly signal: AbortSignal | undefined
   readonly queueSignal: AbortSignal | undefined
-  readonly onProgress: (share: number) => void
+  readonly onProgress: Progress
   readonly first: boolean
   readonly resolve: (output: never) => void
   readonly reject: (error: unknown) => void
@@ -24,7 +24,7 @@ export interface RunOptions {
   readonly signal?: AbortSignal
   /** Gives the work up while it still waits; once begun it is finished. */
   readonly queueSignal?: AbortSignal
-  readonly onProgress?: (share: number) => void
+  readonly onProgress?: Progress
   /** Goes before what can wait. */
   readonly first?: boolean
   /** Whether it may be done again when a worker ends under it; else that fails. */
@@ -159,7 +159,7 @@ export class WorkerPool {
       if (message.kind === 'begun') return
       if (message.kind === 'progress') {
         life.work()
-        return job.onProgress(message.share)
+        return job.onProgress(message.share, message.part)
       }
       hand.proven = true
       this.#idle.push(hand)

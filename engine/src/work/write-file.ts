@@ -1,10 +1,8 @@
 import { scaled, type WavBits, WavWriter } from '@sober-prism/core/audio'
 import { type OutputFigures, OutputMeter } from '@sober-prism/core/loudness'
 import type { Pieces } from './sound-pieces'
-import type { MixInput } from './tasks'
+import type { MixInput, Progress } from './tasks'
 import { turn } from './turn'
-
-export type Progress = (share: number) => void
 
 export async function measureOutput(
   pieces: Pieces,
