@@ -1,4 +1,5 @@
 // @vitest-environment happy-dom
+import type { Tempo } from '@sober-prism/core/findings'
 import { newFollowBand, newTreatment } from '@sober-prism/core/treatments'
 import { act, screen, within } from '@testing-library/react'
 import { describe, expect, it, vi } from 'vitest'
@@ -169,16 +170,36 @@ describe('the editors of what follows', () => {
     await user.selectOptions(screen.getByLabelText('Ratio'), '3 : 1')
     await user.click(screen.getByRole('button', { name: 'As a note …' }))
     await user.click(await screen.findByRole('button', { name: '1/8: 250 ms' }))
+    await user.click(screen.getByRole('button', { name: 'As a note …' }))
+    await user.selectOptions(screen.getByLabelText('What is as long as a note'), 'attackMs')
+    await user.click(await screen.findByRole('button', { name: '1/32: 63 ms' }))
     const [made] = treatmentsOf(session(), 0)
     expect(made.kind === 'follow' && made.params.bands[0]).toMatchObject({
       hz: 1200,
       rangeDb: -7.5,
       ratio: 3,
       releaseMs: 250,
+      attackMs: 63,
       listens: { to: 'key-range', fromHz: 300, toHz: 5000 },
     })
     await user.click(screen.getByRole('button', { name: 'Band' }))
     expect(screen.getAllByRole('button', { name: /^Band [ab]$/ })).toHaveLength(2)
+  })
+
+  it('take the tempo from the passage, as an estimate', async () => {
+    const { user, desk, session } = sheet('follow')
+    const tempo = vi.fn(async (): Promise<Tempo | null> => null)
+    Object.assign(desk, { tempo })
+    await user.click(screen.getByRole('button', { name: 'As a note …' }))
+    const ask = () => user.click(screen.getByRole('button', { name: 'Estimate from the passage' }))
+    await ask()
+    await screen.findByText('Nothing recurs evenly enough in the passage.')
+    tempo.mockResolvedValue({ beatsPerMinute: 96.04, clarity: 0.5 })
+    await ask()
+    await screen.findByText('An estimate: 96.0, or half or twice that.')
+    await user.click(screen.getByRole('button', { name: '1/4: 625 ms' }))
+    const [made] = treatmentsOf(session(), 0)
+    expect(made.kind === 'follow' && made.params.bands[0].releaseMs).toBe(625)
   })
 
   it('begin with what suits the key’s role', async () => {

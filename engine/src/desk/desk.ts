@@ -1,4 +1,10 @@
-import type { LineUp, SourceReading, YieldProposal } from '@sober-prism/core/findings'
+import {
+  type LineUp,
+  type SourceReading,
+  TEMPO_SECONDS,
+  type Tempo,
+  type YieldProposal,
+} from '@sober-prism/core/findings'
 import type { Profile, ProfileTitle } from '@sober-prism/core/match'
 import {
   busPlan,
@@ -380,6 +386,23 @@ export class Desk {
       if (isCancel(error) && !signal.aborted) return ask()
       throw error
     })
+  }
+
+  /**
+   * How fast the piece goes, by the mix in the middle of the passage; null where nothing recurs evenly, or audio is
+   * missing. @throws EngineError
+   */
+  async tempo(signal: AbortSignal): Promise<Tempo | null> {
+    const session = this.#session
+    const target = session && (await this.#nodeTarget(session, MIX))
+    if (!session || !target) return null
+    const { sampleRateHz } = session
+    const { fromFrame, toFrame } = target.stretch
+    const length = Math.min(toFrame - fromFrame, TEMPO_SECONDS * sampleRateHz)
+    const from = fromFrame + Math.floor((toFrame - fromFrame - length) / 2)
+    const stretch = { fromFrame: from, toFrame: from + length }
+    const input = { sound: target.sound, sampleRateHz, stretch }
+    return (await this.pool.run('tempo', input, { signal, first: true })).tempo
   }
 
   /**

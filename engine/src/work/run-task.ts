@@ -1,12 +1,14 @@
 import {
   type Clip,
   dbToAmplitude,
+  decimate,
   type FrameRange,
   makeClip,
   scaled,
 } from '@sober-prism/core/audio'
 import {
   alignClips,
+  estimateTempo,
   planMoves,
   predictMoves,
   proposeYielding,
@@ -20,6 +22,7 @@ import {
   type HeardMoments,
   type Moments,
   maskPatterns,
+  midAndSide,
   planMoments,
   type TrackPatterns,
   trackPatterns,
@@ -135,6 +138,18 @@ const runners: { [N in TaskName]: Runner<N> } = {
     const meter = new SourceMeter({ sampleRateHz, channels, length, longest: length, moments })
     await follow(pieces, length, onProgress, (piece) => meter.add(piece))
     return { reading: share(meter.finish()) }
+  },
+  async tempo(input, onProgress) {
+    const { sampleRateHz, stretch } = input
+    const { pieces } = piecesOf(input)
+    const middle = new Float32Array(stretch.toFrame - stretch.fromFrame)
+    let at = 0
+    await follow(pieces, middle.length, onProgress, (piece) => {
+      middle.set(midAndSide(piece)[0], at)
+      at += piece[0].length
+    })
+    const halvings = Math.max(0, Math.round(Math.log2(sampleRateHz / TEMPO_RATE_HZ)))
+    return { tempo: estimateTempo(decimate(middle, halvings), sampleRateHz / 2 ** halvings) }
   },
   levelled(input, onProgress) {
     return runLeveller(input, onProgress)
@@ -254,6 +269,9 @@ async function collected(
   }
   return out
 }
+
+/** Onsets are looked for at about this rate. */
+const TEMPO_RATE_HZ = 24_000
 
 /** Windows that are looked at in each row: what is loudest in them stands for it. */
 const WINDOWS_IN_ROW = 2

@@ -10,6 +10,7 @@ import type {
   SourceReading,
   SurveyInput,
   SurveyTracks,
+  Tempo,
   YieldProposal,
 } from '@sober-prism/core/findings'
 import type {
@@ -178,6 +179,11 @@ export interface Tasks {
   match: { in: { from: Profile; to: Profile; settings: CorrectionSettings }; out: MatchWays }
   /** The same from one published response to another. */
   responses: { in: { pair: SpectrumPair; settings: CorrectionSettings }; out: MatchWays }
+  /** How fast a piece goes; null where nothing recurs evenly. */
+  tempo: {
+    in: { sound: DrawnSound; sampleRateHz: number; stretch: Stretch }
+    out: { tempo: Tempo | null }
+  }
   /** How a stretch of a sound stands to the whole, and the one of a length that stands nearest to it. */
   passage: {
     in: {

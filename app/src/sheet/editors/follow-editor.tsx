@@ -205,7 +205,11 @@ function BandFields({ band, onChange, onRemove }: BandFieldsProps) {
         limits={[1, 10_000]}
         onChange={(releaseMs, gesture) => onChange({ releaseMs }, gesture)}
       />
-      <NoteTimes onChoose={(ms) => onChange({ releaseMs: Math.max(1, Math.min(10_000, ms)) })} />
+      <NoteTimes
+        onChoose={(which, ms) =>
+          onChange({ [which]: Math.min(which === 'attackMs' ? 2000 : 10_000, ms) })
+        }
+      />
       <Choice
         label="Acts on"
         value={band.channel}

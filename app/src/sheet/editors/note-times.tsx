@@ -1,8 +1,14 @@
 import Button from '@mui/material/Button'
 import Popover from '@mui/material/Popover'
 import Typography from '@mui/material/Typography'
-import { useRef, useState } from 'react'
+import type { Tempo } from '@sober-prism/core/findings'
+import { errorSentence } from '@sober-prism/engine'
+import { useEffect, useRef, useState } from 'react'
+import { Choice } from '../../controls/choice'
 import { FigureField } from '../../controls/figure-field'
+import { useDesk } from '../../shell/desk-context'
+import { interfaceActions } from '../../store/interface-slice'
+import { useAppDispatch } from '../../store/store'
 import styles from '../sheet.module.css'
 import { byAmount } from './steps'
 
@@ -18,10 +24,24 @@ const NOTES = [
 /** Taps further apart than this begin anew. */
 const PAUSE_MS = 2500
 
-/** A time as a note's length at a tempo that is typed or tapped. */
-export function NoteTimes({ onChoose }: { onChoose: (ms: number) => void }) {
+type TimeName = 'attackMs' | 'releaseMs'
+
+/** What the passage told; undefined while it was not asked. */
+interface Estimate {
+  readonly found: Tempo | null | undefined
+}
+const NOT_ASKED: Estimate = { found: undefined }
+
+/** A time as a note's length at a tempo that is typed, tapped, or estimated from the passage. */
+export function NoteTimes({ onChoose }: { onChoose: (which: TimeName, ms: number) => void }) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null)
   const [tempo, setTempo] = useState(120)
+  const [which, setWhich] = useState<TimeName>('releaseMs')
+  const [estimate, setEstimate] = useState<Estimate | 'busy'>(NOT_ASKED)
+  const desk = useDesk()
+  const dispatch = useAppDispatch()
+  const running = useRef<AbortController | null>(null)
+  useEffect(() => () => running.current?.abort(), [])
   const taps = useRef<number[]>([])
   const tap = () => {
     const now = performance.now()
@@ -32,6 +52,23 @@ export function NoteTimes({ onChoose }: { onChoose: (ms: number) => void }) {
     if (count < 2) return
     const beat = (now - taps.current[0]) / count
     setTempo(Math.max(30, Math.min(300, Math.round(600_000 / beat) / 10)))
+  }
+  const listen = () => {
+    setEstimate('busy')
+    running.current = new AbortController()
+    const { signal } = running.current
+    desk
+      .tempo(signal)
+      .then((found) => {
+        if (signal.aborted) return
+        setEstimate({ found })
+        if (found) setTempo(Math.round(10 * found.beatsPerMinute) / 10)
+      })
+      .catch((error) => {
+        if (signal.aborted) return
+        setEstimate(NOT_ASKED)
+        dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
+      })
   }
   return (
     <>
@@ -44,7 +81,7 @@ export function NoteTimes({ onChoose }: { onChoose: (ms: number) => void }) {
         onClose={() => setAnchor(null)}
         anchorOrigin={{ vertical: 'top', horizontal: 'left' }}
         transformOrigin={{ vertical: 'bottom', horizontal: 'left' }}
-        slotProps={{ paper: { 'aria-label': 'Release as a note', role: 'dialog' } }}
+        slotProps={{ paper: { 'aria-label': 'Times as notes', role: 'dialog' } }}
       >
         <div className={styles.points}>
           <FigureField
@@ -56,17 +93,29 @@ export function NoteTimes({ onChoose }: { onChoose: (ms: number) => void }) {
             step={byAmount(1)}
             onChange={setTempo}
           />
-          <Button onClick={tap}>Tap</Button>
-          <Typography variant="body2" color="text.secondary">
-            The release as long as
-          </Typography>
+          <div className={styles.row}>
+            <Button onClick={tap}>Tap</Button>
+            <Button disabled={estimate === 'busy'} onClick={listen}>
+              {estimate === 'busy' ? 'Listening …' : 'Estimate from the passage'}
+            </Button>
+          </div>
+          <div aria-live="polite">{estimate !== 'busy' && <Estimated {...estimate} />}</div>
+          <Choice
+            label="What is as long as a note"
+            value={which}
+            options={[
+              ['releaseMs', 'the release as long as'],
+              ['attackMs', 'the attack as long as'],
+            ]}
+            onChange={setWhich}
+          />
           {NOTES.map(([name, beats]) => (
             <Button
               key={name}
               variant="text"
               onClick={() => {
                 setAnchor(null)
-                onChoose(Math.round((60_000 / tempo) * beats))
+                onChoose(which, Math.round((60_000 / tempo) * beats))
               }}
             >
               {name}: {Math.round((60_000 / tempo) * beats)} ms
@@ -75,5 +124,16 @@ export function NoteTimes({ onChoose }: { onChoose: (ms: number) => void }) {
         </div>
       </Popover>
     </>
+  )
+}
+
+function Estimated({ found }: Estimate) {
+  if (found === undefined) return null
+  return (
+    <Typography variant="body2" color="text.secondary">
+      {found
+        ? `An estimate: ${found.beatsPerMinute.toFixed(1)}, or half or twice that.`
+        : 'Nothing recurs evenly enough in the passage.'}
+    </Typography>
   )
 }
