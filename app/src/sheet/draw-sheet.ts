@@ -77,7 +77,7 @@ function drawGrid({ context, width, sheet }: Surface, scale: SheetScale): void {
 }
 
 /** Where a level of a spectrum stands, in a sheet `height` pixels high. */
-function levelToY(db: number, topDb: number, height: number): number {
+export function levelToY(db: number, topDb: number, height: number): number {
   const share = (db - topDb + BACKGROUND_RANGE_DB) / BACKGROUND_RANGE_DB
   return height - 4 - Math.max(0, Math.min(1.3, share)) * (height * 0.62)
 }

@@ -10,8 +10,15 @@ import { selectSheet } from './sheet-slice'
 /** Where a tilt turns about. */
 const PIVOT_HZ = 1000
 
+interface LiveSpectraProps {
+  readonly node: string
+  readonly topDb: number
+  /** Its fader: it is probed before that, and stands on the sheet as it is in the mix. */
+  readonly gainDb: number
+}
+
 /** What goes into a node's chain, dotted, and what comes out of it, while it sounds. */
-export function LiveSpectra({ node, topDb }: { node: string; topDb: number }) {
+export function LiveSpectra({ node, topDb, gainDb }: LiveSpectraProps) {
   const desk = useDesk()
   const { live, probe, tilt, hold, frozen } = useAppSelector(selectSheet)
   const signals = useMemo(() => [desk.live], [desk])
@@ -48,7 +55,7 @@ export function LiveSpectra({ node, topDb }: { node: string; topDb: number }) {
         levelPath(
           surface,
           bands,
-          levels.map((v, b) => v + tilts[b]),
+          levels.map((v, b) => v + tilts[b] + gainDb),
           topDb,
         )
         context.stroke()
@@ -60,7 +67,7 @@ export function LiveSpectra({ node, topDb }: { node: string; topDb: number }) {
       line(shown.current.before, sheet.inkSoft, [1.5, 2.5], 1.25)
       line(shown.current.after, sheet.accent, [], 1.5)
     },
-    [desk, bands, tilts, topDb, live, hold, frozen],
+    [desk, bands, tilts, topDb, gainDb, live, hold, frozen],
   )
   return <Plot className={styles.over} draw={draw} signals={signals} />
 }

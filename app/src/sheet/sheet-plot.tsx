@@ -10,6 +10,7 @@ import { interfaceActions } from '../store/interface-slice'
 import { nodeName, nodeOf, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { useSize } from '../use-size'
+import { CollisionLayer } from './collision-layer'
 import { drawSheet, type SheetPicture } from './draw-sheet'
 import { DrawnLayer } from './drawn-layer'
 import { pointAdded } from './drawn-points'
@@ -79,12 +80,12 @@ export function SheetPlot({ node, treatments, bands, editing, shown, over }: She
     [analysis.findings, node, scale],
   )
   const topDb = topLevelDb(session, analysis)
+  const faderDb = node === MIX ? session.mix.faderDb : (nodeOf(session, node)?.faderDb ?? 0)
   const levels = useMemo(() => {
     if (node === MIX) return analysis.mix?.levels ?? null
     const measured = analysis.tracks.get(node) ?? analysis.groups.get(node)
-    const faderDb = nodeOf(session, node)?.faderDb ?? 0
     return measured ? Float64Array.from(measured.levels, (v) => v + faderDb) : null
-  }, [session, node, analysis.mix, analysis.tracks, analysis.groups])
+  }, [node, faderDb, analysis.mix, analysis.tracks, analysis.groups])
   const balance = node === MIX ? analysis.balance : null
   const picture = useMemo<SheetPicture>(
     () => ({
@@ -132,7 +133,7 @@ export function SheetPlot({ node, treatments, bands, editing, shown, over }: She
         onDoubleClick={addAt}
         {...plumbHandlers}
       >
-        <LiveSpectra node={node} topDb={topDb} />
+        <LiveSpectra node={node} topDb={topDb} gainDb={faderDb} />
         <Plot className={styles.over} draw={drawReading} signals={SIGNALS} />
         <PencilHandles marks={pencil} session={session} />
         {marks.map((mark, i) => (
@@ -155,6 +156,7 @@ export function SheetPlot({ node, treatments, bands, editing, shown, over }: She
         {(shown?.kind === 'follow' || shown?.kind === 'duck') && (
           <FollowLayer node={node} treatment={shown} scale={scale} />
         )}
+        {shown?.key && <CollisionLayer node={node} keyNode={shown.key.node} topDb={topDb} />}
         {drawn && <DrawnLayer node={node} treatment={drawn} scale={scale} />}
         {over?.(scale, editing)}
       </Plot>
