@@ -51,6 +51,18 @@ const shown = () => {
     proposeYielding: vi.fn(async () => proposal),
     lineUp: vi.fn(async () => ({
       found: { delayFrames: -149.38, polarity: -1 as const, turnDeg: 12.34, gainDb: 3.5 },
+      picture: {
+        bands: [
+          { hz: 63, gainDb: 4.25 },
+          { hz: 8000, gainDb: null },
+        ],
+        stroke: {
+          lead: Float32Array.of(0, 1, 0.5),
+          before: Float32Array.of(0, 0, 1),
+          after: Float32Array.of(0, 1, 0.4),
+          at: 1,
+        },
+      },
     })),
   })
   act(() => void store.dispatch(interfaceActions.nodeChosen('t1')))
@@ -93,6 +105,9 @@ describe('making room', () => {
     await screen.findByText(
       /149\.38 frames \(3\.11 ms\) earlier, polarity turned, phase turned by 12\.3°: .* gains 3\.5 dB/,
     )
+    screen.getByRole('img', { name: /^A stroke of Keys in ink; Guitar as it is, dotted/ })
+    const octave = (name: string) => screen.getByText(name).nextElementSibling?.textContent
+    expect([octave('63 Hz'), octave('8.00 kHz')]).toEqual(['+4.3', '–'])
     await user.click(screen.getByRole('button', { name: 'Line Guitar up' }))
     expect(treatmentsOf(session(), 1)[0]).toMatchObject({
       kind: 'align',

@@ -1,6 +1,6 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
-import type { LineUp } from '@sober-prism/core/findings'
+import { alignParams, type LineUp, type LineUpPicture } from '@sober-prism/core/findings'
 import { newTreatment } from '@sober-prism/core/treatments'
 import { errorSentence, isCancel } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
@@ -11,6 +11,14 @@ import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useRouting } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
 import styles from './fit.module.css'
+import { LineUpPictures } from './line-up-picture'
+
+interface Searched {
+  /** The two that were compared. */
+  readonly of: string
+  readonly found: LineUp | null | 'busy'
+  readonly picture: LineUpPicture | null
+}
 
 /** Lines the chosen track up with another that leads: two microphones, or two takes, of one source. */
 export function LineUpTracks({ node }: { node: string }) {
@@ -21,7 +29,7 @@ export function LineUpTracks({ node }: { node: string }) {
   const others = session.tracks.filter((t) => t.id !== node)
   const [chosen, setChosen] = useState('')
   const lead = others.find((t) => t.id === chosen) ?? others[0]
-  const [state, setState] = useState<{ of: string; found: LineUp | null | 'busy' } | null>(null)
+  const [state, setState] = useState<Searched | null>(null)
   const running = useRef<AbortController | null>(null)
   useEffect(() => () => running.current?.abort(), [])
   if (!session.tracks.some((t) => t.id === node) || !lead) return null
@@ -30,10 +38,10 @@ export function LineUpTracks({ node }: { node: string }) {
     running.current?.abort()
     const controller = new AbortController()
     running.current = controller
-    setState({ of, found: 'busy' })
+    setState({ of, found: 'busy', picture: null })
     desk
       .lineUp(lead.id, node, controller.signal)
-      .then((result) => setState(result && { of, found: result.found }))
+      .then((result) => setState(result && { of, ...result }))
       .catch((error) => {
         setState(null)
         if (controller.signal.aborted || isCancel(error)) return
@@ -41,15 +49,10 @@ export function LineUpTracks({ node }: { node: string }) {
       })
   }
   const found = state?.of === of ? state.found : undefined
-  const take = ({ delayFrames, polarity, turnDeg, gainDb }: LineUp) => {
-    const params = {
-      delayFrames: Math.round(100 * delayFrames) / 100,
-      polarity,
-      turnDeg: Math.round(10 * turnDeg) / 10,
-    }
+  const take = (lineUp: LineUp) => {
     const treatment = {
-      ...newTreatment('align', crypto.randomUUID(), 'fit', params),
-      reason: `In line with ${lead.name}: the sum of the two gains ${gainDb.toFixed(1)} dB`,
+      ...newTreatment('align', crypto.randomUUID(), 'fit', alignParams(lineUp)),
+      reason: `In line with ${lead.name}: the sum of the two gains ${lineUp.gainDb.toFixed(1)} dB`,
     }
     edit([{ kind: 'add-treatment', node, treatment, before: null }])
     dispatch(interfaceActions.treatmentChosen({ treatmentId: treatment.id, stage: 'fit' }))
@@ -82,6 +85,14 @@ export function LineUpTracks({ node }: { node: string }) {
         {found && found !== 'busy' && (
           <>
             <Typography>{wordsOf(found, name, session.sampleRateHz)}</Typography>
+            {state?.picture && (
+              <LineUpPictures
+                picture={state.picture}
+                lead={lead.name}
+                name={name}
+                rateHz={session.sampleRateHz}
+              />
+            )}
             {found.gainDb > 0.05 && (
               <Button sx={{ justifySelf: 'start' }} onClick={() => take(found)}>
                 Line {name} up

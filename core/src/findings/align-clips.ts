@@ -13,6 +13,15 @@ export interface LineUp {
   readonly gainDb: number
 }
 
+/** The values of the treatment that makes it, as fine as they are told. */
+export function alignParams({ delayFrames, polarity, turnDeg }: LineUp) {
+  return {
+    delayFrames: Math.round(100 * delayFrames) / 100,
+    polarity,
+    turnDeg: Math.round(10 * turnDeg) / 10,
+  }
+}
+
 const LOW_RATE_HZ = 6000
 const LEAST_COHERENCE = 0.5
 const [FROM_HZ, TO_HZ] = [40, 16_000]

@@ -1,4 +1,4 @@
-export { alignClips, type LineUp } from './align-clips'
+export { alignClips, alignParams, type LineUp } from './align-clips'
 export { type Alignment, alignPair, type Outline } from './alignment'
 export { type AudibleEffect, audibleEffect, effectOfBands } from './audible-effect'
 export {
@@ -30,6 +30,7 @@ export { hearingOf, type PairHearing, pairSums } from './hear-pair'
 export { type Hum, HumMeter, needle } from './hum'
 export { HUNT, huntBoost } from './hunt'
 export { LEVEL_BANDS } from './level-bands'
+export { type LineUpPicture, lineUpPicture } from './line-up-picture'
 export { type LowestSource, lowestSource } from './lowest-source'
 export { type MeasureChange, type MeasureSources, readMeasure } from './measure'
 export {

@@ -1,5 +1,6 @@
 import {
   type LineUp,
+  type LineUpPicture,
   type SourceReading,
   TEMPO_SECONDS,
   type Tempo,
@@ -518,11 +519,11 @@ export class Desk {
     lead: string,
     other: string,
     signal: AbortSignal,
-  ): Promise<{ readonly found: LineUp | null } | null> {
+  ): Promise<{ readonly found: LineUp | null; readonly picture: LineUpPicture | null } | null> {
     const input = await this.#pairInput([lead, other], MOST_PAIRED_SECONDS)
     if (!input) return null
-    const { lineUp } = await this.pool.run('lineUp', input, { signal, first: true })
-    return { found: lineUp }
+    const { lineUp, picture } = await this.pool.run('lineUp', input, { signal, first: true })
+    return { found: lineUp, picture }
   }
 
   /** The mix in which a track that listens to others is made. */

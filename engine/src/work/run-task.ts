@@ -8,7 +8,9 @@ import {
 } from '@sober-prism/core/audio'
 import {
   alignClips,
+  alignParams,
   estimateTempo,
+  lineUpPicture,
   planMoves,
   predictMoves,
   proposeYielding,
@@ -45,7 +47,7 @@ import {
   makeBands,
   SpectrogramMeter,
 } from '@sober-prism/core/spectrum'
-import { workingsOf } from '@sober-prism/core/treatments'
+import { newTreatment, workingsOf } from '@sober-prism/core/treatments'
 import { openSource } from '../storage/recording-access'
 import { addToBed } from './fill-bed'
 import { findPassage, findThreshold, measureTarget, runLeveller } from './shape-tasks'
@@ -112,7 +114,15 @@ const runners: { [N in TaskName]: Runner<N> } = {
   },
   async lineUp(input) {
     const [lead, other] = await pairClips(input)
-    return { lineUp: alignClips(lead, other) }
+    const lineUp = alignClips(lead, other)
+    const [leading, own] = input.tracks
+    // What listens to others is made in their mix, not by its chain alone.
+    if (!lineUp || own.mix) return { lineUp, picture: null }
+    const made = newTreatment('align', 'lined up', 'fit', alignParams(lineUp))
+    const treatments = [...own.chain.treatments, made]
+    const moved = { ...own, chain: { ...own.chain, treatments } }
+    const [, aligned] = await pairClips({ ...input, tracks: [leading, moved] })
+    return { lineUp, picture: lineUpPicture(lead, other, aligned) }
   },
   profile(input, onProgress) {
     return measureTarget(input, onProgress)

@@ -3,6 +3,7 @@ import type { LevellerReading, LevellerSettings } from '@sober-prism/core/dynami
 import type {
   Finding,
   LineUp,
+  LineUpPicture,
   MixPart,
   MixPartReading,
   Plan,
@@ -169,7 +170,7 @@ export interface Tasks {
   /** How the second of two tracks may yield to the first. */
   yielding: { in: PairInput; out: YieldProposal }
   /** What lines the second of two tracks up with the first; null where they do not carry one source. */
-  lineUp: { in: PairInput; out: { lineUp: LineUp | null } }
+  lineUp: { in: PairInput; out: { lineUp: LineUp | null; picture: LineUpPicture | null } }
   /** What is known of a sound in the long run. */
   profile: {
     in: { sound: DrawnSound; sampleRateHz: number; stretch: Stretch; title: ProfileTitle }
