@@ -107,7 +107,7 @@ describe('making room', () => {
     )
     screen.getByRole('img', { name: /^A stroke of Keys in ink; Guitar as it is, dotted/ })
     const octave = (name: string) => screen.getByText(name).nextElementSibling?.textContent
-    expect([octave('63 Hz'), octave('8.00 kHz')]).toEqual(['+4.3', '–'])
+    expect([octave('63 Hz'), octave('8 kHz')]).toEqual(['4.3', '–'])
     await user.click(screen.getByRole('button', { name: 'Line Guitar up' }))
     expect(treatmentsOf(session(), 1)[0]).toMatchObject({
       kind: 'align',

@@ -1,7 +1,7 @@
 import Typography from '@mui/material/Typography'
 import type { LineUpPicture } from '@sober-prism/core/findings'
 import { useCallback } from 'react'
-import { formatHz, signed } from '../format'
+import { signed } from '../format'
 import { FIGURE_FONT } from '../plot/inks'
 import { Plot, type Surface } from '../plot/plot'
 import styles from './fit.module.css'
@@ -64,7 +64,7 @@ export function LineUpPictures({ picture, lead, name, rateHz }: LineUpPicturesPr
       <dl className={styles.octaves}>
         {bands.map(({ hz, gainDb }) => (
           <div key={hz}>
-            <dt>{formatHz(hz)}</dt>
+            <dt>{hz >= 1000 ? `${hz / 1000} kHz` : `${hz} Hz`}</dt>
             <dd className="figure">{gainDb === null ? '–' : signed(gainDb, 1)}</dd>
           </div>
         ))}
