@@ -122,6 +122,7 @@ const READINGS = [
   ['impulse', 'impulse response'],
   ['step', 'step response'],
   ['sum', 'sum with a track'],
+  ['gains', 'gain over time'],
 ] as const
 
 /** What else is read of the chain, below the sheet, and what it costs in time. */

@@ -8,6 +8,7 @@ import { describe, expect, it, vi } from 'vitest'
 import { plumb } from '../../plot/plumb'
 import { sessionOf, show } from '../../testing/render'
 import { EqualiserSheet } from '../equaliser-sheet'
+import { decimalsOf } from './draw-reading'
 import { readLine } from './read-chain'
 import { PAIR_BANDS } from './use-pair'
 
@@ -20,6 +21,10 @@ const most = (values: ArrayLike<number>) =>
   Array.from(values).reduce((a, v) => Math.max(a, Math.abs(v)), 0)
 
 describe('reading a chain', () => {
+  it('rules its picture in figures that say what they are', () => {
+    expect([1, 2, 2.5, 5, 10, 0.5, 0.25, 25].map(decimalsOf)).toEqual([0, 0, 1, 0, 0, 1, 2, 0])
+  })
+
   it('finds no turn in linear phase, and what the formulas say in minimum phase', () => {
     expect(most(readLine([bell('linear')], 'phase', RATE, false).values)).toBeLessThan(0.5)
     // A bell of -6 dB turns by up to asin((1 - A) / (1 + A)) with A its gain: arcsin of a third.
@@ -34,6 +39,19 @@ describe('reading a chain', () => {
     const { values, times } = readLine([align], 'impulse', RATE, false)
     const at = Array.from(values).indexOf(-1)
     expect(times?.[at]).toBeCloseTo(1, 6)
+  })
+
+  it('shows gain over time of what follows, and says what to choose where nothing does', async () => {
+    const follow = newTreatment('follow', 'f', 'fit')
+    const edits: Edit[] = [{ kind: 'add-treatment', node: 't0', treatment: follow, before: null }]
+    const { user } = show(<EqualiserSheet />, sessionOf(['Voice'], ...edits))
+    await user.click(screen.getByRole('button', { name: /^Clean$/ }))
+    await user.selectOptions(screen.getByLabelText('Read of the chain'), 'gains')
+    screen.getByText('Of a treatment that follows: choose one in the chain.')
+    await user.click(screen.getByRole('button', { name: /^Follow in bands/ }))
+    screen.getByText(/^While it plays: the band drawn furthest down/)
+    screen.getByRole('img', { name: 'How far bands were drawn in the last twenty seconds' })
+    await user.selectOptions(screen.getByLabelText('Read of the chain'), 'level alone')
   })
 
   it('stands below the sheet on demand, in all phase modes', async () => {

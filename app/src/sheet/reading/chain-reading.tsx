@@ -14,6 +14,7 @@ import { CURVE_HZ } from '../read-curve'
 import styles from '../sheet.module.css'
 import { selectSheet, sheetActions } from '../sheet-slice'
 import { type DrawnLine, drawReading, type ReadingPicture, spanOfLines } from './draw-reading'
+import { GainsReading } from './gains-reading'
 import {
   type PhaseReading,
   type ReadingKind,
@@ -51,6 +52,7 @@ interface ChainReadingProps {
 export function ChainReading(props: ChainReadingProps) {
   const { reading } = useAppSelector(selectSheet)
   if (reading.kind === 'off') return null
+  if (reading.kind === 'gains') return <GainsReading shown={props.shown} />
   return reading.kind === 'sum' ? (
     <PairReading node={props.node} />
   ) : (

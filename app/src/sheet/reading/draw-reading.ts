@@ -35,6 +35,13 @@ function roundStep(span: number, most: number): number {
   return decade * (STEPS.find((s) => s * decade >= rough) ?? 10)
 }
 
+/** So many decimals tell steps of this size apart as they are: one for 2.5. */
+export function decimalsOf(step: number): number {
+  let decimals = 0
+  while (decimals < 3 && Math.abs(Number(step.toFixed(decimals)) - step) > step / 1000) decimals++
+  return decimals
+}
+
 /** The lowest and highest of lines, with a little room, and no less than `least` apart. */
 export function spanOfLines(lines: readonly DrawnLine[], least: number): [number, number] {
   let [low, high] = [0, 0]
@@ -61,7 +68,7 @@ export function drawReading(surface: Surface, picture: ReadingPicture): void {
   context.font = FIGURE_FONT
   context.lineWidth = 1
   const step = roundStep(high - low, (bottom - TOP) / LINE_PIXELS)
-  const decimals = Math.max(0, Math.min(3, -Math.floor(Math.log10(step))))
+  const decimals = decimalsOf(step)
   for (let value = Math.ceil(low / step) * step; value <= high; value += step) {
     const y = Math.round(toY(value)) + 0.5
     const isZero = Math.abs(value) < step / 1000
@@ -96,13 +103,15 @@ function drawTimes(
   bottom: number,
 ): void {
   const step = roundStep(time[1] - time[0], width / TIME_PIXELS)
-  const decimals = Math.max(0, -Math.floor(Math.log10(step)))
-  context.textAlign = 'center'
+  const decimals = decimalsOf(step)
+  const inSeconds = step >= 1000
   context.textBaseline = 'alphabetic'
   for (let ms = Math.ceil(time[0] / step) * step; ms <= time[1]; ms += step) {
     const x = Math.round(toX(ms)) + 0.5
     rule(context, sheet.line, [x, TOP], [x, bottom])
-    context.fillText(`${signed(ms, decimals)} ms`, x, height - 4)
+    const text = inSeconds ? `${signed(ms / 1000, 0)} s` : `${signed(ms, decimals)} ms`
+    context.textAlign = x < PLOT_LEFT + TIME_PIXELS / 4 ? 'left' : 'center'
+    context.fillText(text, x, height - 4)
   }
 }
 
