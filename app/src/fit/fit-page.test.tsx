@@ -4,6 +4,7 @@ import { newFollowBand, newTreatment } from '@sober-prism/core/treatments'
 import { act, screen, within } from '@testing-library/react'
 import { describe, expect, it, vi } from 'vitest'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
+import { undo } from '../store/history'
 import { interfaceActions } from '../store/interface-slice'
 import { sessionActions } from '../store/session-slice'
 import { store } from '../store/store'
@@ -113,6 +114,25 @@ describe('making room', () => {
       kind: 'align',
       params: { delayFrames: -149.38, polarity: -1, turnDeg: 12.3 },
     })
+  })
+})
+
+describe('lining several tracks up', () => {
+  it('is one search with one lead, and one step of undo', async () => {
+    const { user, session, desk } = shown()
+    act(() => void store.dispatch(interfaceActions.nodeChosenToo('t2')))
+    await user.selectOptions(screen.getByLabelText('What leads'), 'with A Voice')
+    await user.click(screen.getByRole('button', { name: 'Search' }))
+    await user.click(await screen.findByRole('button', { name: 'Line all 2 up' }))
+    expect(Object.assign(desk).lineUp.mock.calls.map((c: unknown[]) => c.slice(0, 2))).toEqual([
+      ['t0', 't1'],
+      ['t0', 't2'],
+    ])
+    for (const track of [1, 2]) {
+      expect(treatmentsOf(session(), track)[0]).toMatchObject({ kind: 'align', stage: 'fit' })
+    }
+    act(() => void store.dispatch(undo()))
+    for (const track of [1, 2]) expect(treatmentsOf(session(), track)).toEqual([])
   })
 })
 

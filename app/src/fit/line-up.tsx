@@ -1,69 +1,101 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { alignParams, type LineUp, type LineUpPicture } from '@sober-prism/core/findings'
+import type { Edit } from '@sober-prism/core/session'
 import { newTreatment } from '@sober-prism/core/treatments'
 import { errorSentence, isCancel } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
+import { shallowEqual } from 'react-redux'
 import { Choice } from '../controls/choice'
 import { signed } from '../format'
 import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { nodeName, useRouting } from '../store/selectors'
-import { useAppDispatch, useEdit } from '../store/store'
+import { chosenNodes, useRouting } from '../store/selectors'
+import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import styles from './fit.module.css'
 import { LineUpPictures } from './line-up-picture'
 
-interface Searched {
-  /** The two that were compared. */
-  readonly of: string
-  readonly found: LineUp | null | 'busy'
+/** What was found for one track that is to be lined up. */
+interface Found {
+  readonly lineUp: LineUp | null
   readonly picture: LineUpPicture | null
 }
 
-/** Lines the chosen track up with another that leads: two microphones, or two takes, of one source. */
+interface Searched {
+  /** The tracks that were compared, the lead first. */
+  readonly of: string
+  readonly found: ReadonlyMap<string, Found>
+  readonly busy: boolean
+}
+
+/** Less than this is no gain worth a treatment, in dB. */
+const LEAST_GAIN_DB = 0.05
+
+/** Lines the chosen tracks up with another that leads: microphones of a kit, or takes of one source. */
 export function LineUpTracks({ node }: { node: string }) {
   const session = useRouting()
   const desk = useDesk()
   const edit = useEdit()
   const dispatch = useAppDispatch()
-  const others = session.tracks.filter((t) => t.id !== node)
+  const selected = useAppSelector(chosenNodes, shallowEqual)
   const [chosen, setChosen] = useState('')
-  const lead = others.find((t) => t.id === chosen) ?? others[0]
   const [state, setState] = useState<Searched | null>(null)
   const running = useRef<AbortController | null>(null)
   useEffect(() => () => running.current?.abort(), [])
+  const others = session.tracks.filter((t) => t.id !== node)
+  const lead = others.find((t) => t.id === chosen) ?? others[0]
   if (!session.tracks.some((t) => t.id === node) || !lead) return null
-  const of = `${lead.id} ${node}`
-  const search = () => {
+  const tracks = session.tracks.filter((t) => t.id !== lead.id && selected.includes(t.id))
+  const of = [lead.id, ...tracks.map((t) => t.id)].join(' ')
+  const search = async () => {
     running.current?.abort()
     const controller = new AbortController()
     running.current = controller
-    setState({ of, found: 'busy', picture: null })
-    desk
-      .lineUp(lead.id, node, controller.signal)
-      .then((result) => setState(result && { of, ...result }))
-      .catch((error) => {
-        setState(null)
-        if (controller.signal.aborted || isCancel(error)) return
-        dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
-      })
-  }
-  const found = state?.of === of ? state.found : undefined
-  const take = (lineUp: LineUp) => {
-    const treatment = {
-      ...newTreatment('align', crypto.randomUUID(), 'fit', alignParams(lineUp)),
-      reason: `In line with ${lead.name}: the sum of the two gains ${lineUp.gainDb.toFixed(1)} dB`,
+    const { signal } = controller
+    const found = new Map<string, Found>()
+    setState({ of, found, busy: true })
+    try {
+      for (const { id } of tracks) {
+        const result = await desk.lineUp(lead.id, id, signal)
+        if (signal.aborted) return
+        if (result) found.set(id, { lineUp: result.found, picture: result.picture })
+        setState({ of, found: new Map(found), busy: true })
+      }
+      setState({ of, found: new Map(found), busy: false })
+    } catch (error) {
+      if (signal.aborted || isCancel(error)) return
+      setState(null)
+      dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
     }
-    edit([{ kind: 'add-treatment', node, treatment, before: null }])
-    dispatch(interfaceActions.treatmentChosen({ treatmentId: treatment.id, stage: 'fit' }))
+  }
+  const shown = state?.of === of ? state : null
+  const busy = shown?.busy ?? false
+  const take = (ids: readonly string[]) => {
+    const edits = ids.flatMap((id): Edit[] => {
+      const lineUp = shown?.found.get(id)?.lineUp
+      if (!lineUp) return []
+      const treatment = {
+        ...newTreatment('align', crypto.randomUUID(), 'fit', alignParams(lineUp)),
+        reason: `In line with ${lead.name}: the sum of the two gains ${lineUp.gainDb.toFixed(1)} dB`,
+      }
+      return [{ kind: 'add-treatment', node: id, treatment, before: null }]
+    })
+    edit(edits)
+    const [first] = edits
+    if (first?.kind === 'add-treatment' && first.node === node) {
+      const { id } = first.treatment
+      dispatch(interfaceActions.treatmentChosen({ treatmentId: id, stage: 'fit' }))
+    }
     dispatch(interfaceActions.noticeShown('Lined up.', 'info', 'edit'))
   }
-  const name = nodeName(session, node)
+  const worthIt = tracks.map((t) => t.id).filter((id) => gains(shown?.found.get(id)))
+  const names = tracks.map((t) => t.name).join(', ')
   return (
     <section className={styles.pair} aria-label="Line up">
       <Typography variant="h2">Line up</Typography>
       <Typography variant="body2" color="text.secondary">
-        {name} with another microphone or take of the same source.
+        {names} with another microphone or take of the same source. Choose several tracks to line
+        them all up with one.
       </Typography>
       <div className={styles.row}>
         <Choice
@@ -72,45 +104,73 @@ export function LineUpTracks({ node }: { node: string }) {
           options={others.map((t) => [t.id, `with ${t.letter} ${t.name}`] as const)}
           onChange={setChosen}
         />
-        <Button disabled={found === 'busy'} onClick={search}>
-          {found === 'busy' ? 'Searching …' : 'Search'}
+        <Button disabled={busy} onClick={search}>
+          {busy ? 'Searching …' : 'Search'}
         </Button>
       </div>
       <div aria-live="polite" className={styles.found}>
-        {found === null && (
-          <Typography>
-            {name} and {lead.name} do not carry one source.
-          </Typography>
-        )}
-        {found && found !== 'busy' && (
-          <>
-            <Typography>{wordsOf(found, name, session.sampleRateHz)}</Typography>
-            {state?.picture && (
-              <LineUpPictures
-                picture={state.picture}
+        {tracks.map(({ id, name }) => {
+          const found = shown?.found.get(id)
+          return (
+            found && (
+              <FoundLine
+                key={id}
+                {...found}
                 lead={lead.name}
                 name={name}
                 rateHz={session.sampleRateHz}
+                onTake={() => take([id])}
               />
-            )}
-            {found.gainDb > 0.05 && (
-              <Button sx={{ justifySelf: 'start' }} onClick={() => take(found)}>
-                Line {name} up
-              </Button>
-            )}
-          </>
+            )
+          )
+        })}
+        {worthIt.length > 1 && !busy && (
+          <Button sx={{ justifySelf: 'start' }} onClick={() => take(worthIt)}>
+            Line all {worthIt.length} up
+          </Button>
         )}
       </div>
     </section>
   )
 }
 
-function wordsOf(
-  { delayFrames, polarity, turnDeg, gainDb }: LineUp,
-  name: string,
-  rateHz: number,
-): string {
-  if (gainDb <= 0.05) return `${name} stands as well as it can.`
+function gains(found: Found | undefined): boolean {
+  return (found?.lineUp?.gainDb ?? 0) > LEAST_GAIN_DB
+}
+
+interface FoundLineProps extends Found {
+  readonly lead: string
+  readonly name: string
+  readonly rateHz: number
+  readonly onTake: () => void
+}
+
+/** What lines one track up, and what that does. */
+function FoundLine({ lineUp, picture, lead, name, rateHz, onTake }: FoundLineProps) {
+  if (!lineUp) {
+    return (
+      <Typography>
+        {name} and {lead} do not carry one source.
+      </Typography>
+    )
+  }
+  return (
+    <>
+      <Typography>
+        {name}: {wordsOf(lineUp, rateHz)}
+      </Typography>
+      {picture && <LineUpPictures picture={picture} lead={lead} name={name} rateHz={rateHz} />}
+      {lineUp.gainDb > LEAST_GAIN_DB && (
+        <Button sx={{ justifySelf: 'start' }} onClick={onTake}>
+          Line {name} up
+        </Button>
+      )}
+    </>
+  )
+}
+
+function wordsOf({ delayFrames, polarity, turnDeg, gainDb }: LineUp, rateHz: number): string {
+  if (gainDb <= LEAST_GAIN_DB) return 'it stands as well as it can.'
   const ms = (1000 * Math.abs(delayFrames)) / rateHz
   const parts = [
     Math.abs(delayFrames) < 0.01

@@ -123,6 +123,7 @@ const READINGS = [
   ['step', 'step response'],
   ['sum', 'sum with a track'],
   ['gains', 'gain over time'],
+  ['low-end', 'low end, left and right'],
 ] as const
 
 /** What else is read of the chain, below the sheet, and what it costs in time. */

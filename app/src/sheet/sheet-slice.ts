@@ -9,7 +9,7 @@ type Tilt = 0 | 3 | 4.5
 
 /** What stands below the sheet, and of what it is read. */
 interface ReadingState {
-  readonly kind: 'off' | 'phase' | 'delay' | 'impulse' | 'step' | 'sum' | 'gains'
+  readonly kind: 'off' | 'phase' | 'delay' | 'impulse' | 'step' | 'sum' | 'gains' | 'low-end'
   readonly of: 'chain' | 'treatment' | 'band'
   /** Whether phase goes on beyond half a turn. */
   readonly unwrapped: boolean

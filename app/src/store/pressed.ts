@@ -11,7 +11,8 @@ function set(down: boolean): void {
 if (typeof window !== 'undefined') {
   const options = { capture: true, passive: true }
   window.addEventListener('pointerdown', () => set(true), options)
-  for (const end of ['pointerup', 'pointercancel', 'dragend']) {
+  // A list of the browser's own takes the end of the press with it; what was chosen there comes as a change.
+  for (const end of ['pointerup', 'pointercancel', 'dragend', 'change']) {
     window.addEventListener(end, () => set(false), options)
   }
   // Of the window alone: parts of the page lose the focus to others when they are pressed.

@@ -35,6 +35,14 @@ describe('a session that has settled', () => {
     expect(shown()).toBe(-2)
   })
 
+  it('is seen at once after a choice from a list, whose end of the press the page is not told', () => {
+    show(<Fader />, sessionOf(['Voice']))
+    point('pointerdown')
+    point('change')
+    drag(-1)
+    expect(shown()).toBe(-1)
+  })
+
   it('rests only for long while a pointer is held down, and at once when it is let go', () => {
     show(<Fader />, sessionOf(['Voice']))
     point('pointerdown')

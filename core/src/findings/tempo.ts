@@ -7,9 +7,6 @@ export interface Tempo {
   readonly clarity: number
 }
 
-/** The longest stretch that is listened to. */
-export const TEMPO_SECONDS = 60
-
 const SIZE_SECONDS = 0.043
 const HOPS_IN_SIZE = 4
 const [FROM_HZ, TO_HZ] = [60, 10_000]

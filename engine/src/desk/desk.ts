@@ -1,10 +1,10 @@
-import {
-  type LineUp,
-  type LineUpPicture,
-  type SourceReading,
-  TEMPO_SECONDS,
-  type Tempo,
-  type YieldProposal,
+import type {
+  LineUp,
+  LineUpPicture,
+  LowEndReading,
+  SourceReading,
+  Tempo,
+  YieldProposal,
 } from '@sober-prism/core/findings'
 import type { Profile, ProfileTitle } from '@sober-prism/core/match'
 import {
@@ -127,6 +127,8 @@ const OTHER = 'other'
 const MOST_LEVELLED_SECONDS = 600
 /** Parts in which what it takes is told. */
 const COLUMNS = 1000
+/** What a minute tells well enough is not listened to for longer. */
+const ENOUGH_SECONDS = 60
 /** Two tracks are added up over so much of the passage. */
 const MOST_PAIRED_SECONDS = 30
 /** Ways to yield are tried on so much of it. */
@@ -390,19 +392,47 @@ export class Desk {
   }
 
   /**
+   * The low end of a node behind its chain in the middle of the passage, without one of its treatments and with it.
+   * @returns null where audio is missing. @throws EngineError
+   */
+  async lowEnd(
+    node: string,
+    treatment: string,
+    hz: number,
+    signal: AbortSignal,
+  ): Promise<{ readonly before: LowEndReading; readonly after: LowEndReading } | null> {
+    const session = this.#session
+    const chain = session && chainOf(session, node)
+    if (!session || !chain) return null
+    const read = async (of: Session) => {
+      const target = await this.#nodeTarget(of, node, this.#middleOf(session))
+      if (!target) return null
+      const input = { ...target, sampleRateHz: session.sampleRateHz, hz }
+      return (await this.pool.run('lowEnd', input, { signal, first: true })).reading
+    }
+    const treatments = chain.treatments.filter((t) => t.id !== treatment)
+    const without = sessionWithChain(session, node, { ...chain, treatments })
+    const [before, after] = await Promise.all([read(without), read(session)])
+    return before && after && { before, after }
+  }
+
+  /** What is listened to where a minute tells enough. */
+  #middleOf(session: Session): Stretch {
+    const { fromFrame, toFrame } = wholeOf(session)
+    const length = Math.min(toFrame - fromFrame, ENOUGH_SECONDS * session.sampleRateHz)
+    const from = fromFrame + Math.floor((toFrame - fromFrame - length) / 2)
+    return { fromFrame: from, toFrame: from + length }
+  }
+
+  /**
    * How fast the piece goes, by the mix in the middle of the passage; null where nothing recurs evenly, or audio is
    * missing. @throws EngineError
    */
   async tempo(signal: AbortSignal): Promise<Tempo | null> {
     const session = this.#session
-    const target = session && (await this.#nodeTarget(session, MIX))
+    const target = session && (await this.#nodeTarget(session, MIX, this.#middleOf(session)))
     if (!session || !target) return null
-    const { sampleRateHz } = session
-    const { fromFrame, toFrame } = target.stretch
-    const length = Math.min(toFrame - fromFrame, TEMPO_SECONDS * sampleRateHz)
-    const from = fromFrame + Math.floor((toFrame - fromFrame - length) / 2)
-    const stretch = { fromFrame: from, toFrame: from + length }
-    const input = { sound: target.sound, sampleRateHz, stretch }
+    const input = { ...target, sampleRateHz: session.sampleRateHz }
     return (await this.pool.run('tempo', input, { signal, first: true })).tempo
   }
 

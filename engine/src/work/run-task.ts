@@ -14,6 +14,7 @@ import {
   planMoves,
   predictMoves,
   proposeYielding,
+  readLowEnd,
   readMixPart,
   SourceMeter,
   type SourceReading,
@@ -148,6 +149,20 @@ const runners: { [N in TaskName]: Runner<N> } = {
     const meter = new SourceMeter({ sampleRateHz, channels, length, longest: length, moments })
     await follow(pieces, length, onProgress, (piece) => meter.add(piece))
     return { reading: share(meter.finish()) }
+  },
+  async lowEnd(input, onProgress) {
+    const { sampleRateHz, stretch, hz } = input
+    const { pieces, channels } = piecesOf(input)
+    const length = stretch.toFrame - stretch.fromFrame
+    const whole = Array.from({ length: channels }, () => new Float32Array(length))
+    let at = 0
+    await follow(pieces, length, onProgress, (piece) => {
+      whole.forEach((channel, c) => {
+        channel.set(piece[c], at)
+      })
+      at += piece[0].length
+    })
+    return { reading: readLowEnd(makeClip(sampleRateHz, whole), hz) }
   },
   async tempo(input, onProgress) {
     const { sampleRateHz, stretch } = input
@@ -287,7 +302,8 @@ const TEMPO_RATE_HZ = 24_000
 const WINDOWS_IN_ROW = 2
 
 /** How often what is there of a picture is shown while the rest is made. */
-const PART_MS = 80
+const FIRST_PART_MS = 30
+const PART_MS = 120
 
 /** A picture over time. As it was recorded, only the windows are read, however long the stretch is. */
 async function drawRows(input: SpectrogramInput, onProgress: Progress) {
@@ -310,7 +326,7 @@ async function drawRows(input: SpectrogramInput, onProgress: Progress) {
       meter.column(channels, at, column)
       loudestInRanges(column, edges, row)
     }
-    if (performance.now() - last < PART_MS) continue
+    if (performance.now() - last < (sent === 0 ? FIRST_PART_MS : PART_MS)) continue
     const part = { fromRow: sent, levels: levels.slice(sent * ranges, (r + 1) * ranges) }
     onProgress((r + 1) / rows, part)
     await turn()

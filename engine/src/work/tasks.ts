@@ -4,6 +4,7 @@ import type {
   Finding,
   LineUp,
   LineUpPicture,
+  LowEndReading,
   MixPart,
   MixPartReading,
   Plan,
@@ -180,6 +181,11 @@ export interface Tasks {
   match: { in: { from: Profile; to: Profile; settings: CorrectionSettings }; out: MatchWays }
   /** The same from one published response to another. */
   responses: { in: { pair: SpectrumPair; settings: CorrectionSettings }; out: MatchWays }
+  /** How left and right stand to each other below a frequency. */
+  lowEnd: {
+    in: { sound: DrawnSound; sampleRateHz: number; stretch: Stretch; hz: number }
+    out: { reading: LowEndReading }
+  }
   /** How fast a piece goes; null where nothing recurs evenly. */
   tempo: {
     in: { sound: DrawnSound; sampleRateHz: number; stretch: Stretch }

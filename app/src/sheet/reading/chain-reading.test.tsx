@@ -1,5 +1,6 @@
 // @vitest-environment happy-dom
 import { newBand } from '@sober-prism/core/filters'
+import { LOW_END_BANDS } from '@sober-prism/core/findings'
 import type { Edit } from '@sober-prism/core/session'
 import { crossSpectrum } from '@sober-prism/core/spectrum'
 import { newMark, newTreatment, type Treatment } from '@sober-prism/core/treatments'
@@ -51,6 +52,28 @@ describe('reading a chain', () => {
     await user.click(screen.getByRole('button', { name: /^Follow in bands/ }))
     screen.getByText(/^While it plays: the band drawn furthest down/)
     screen.getByRole('img', { name: 'How far bands were drawn in the last twenty seconds' })
+    await user.selectOptions(screen.getByLabelText('Read of the chain'), 'level alone')
+  })
+
+  it('tells left from right in the low end, without what brings it to the middle and with it', async () => {
+    const lowMiddle = newTreatment('low-middle', 'l', 'fit')
+    const edits: Edit[] = [
+      { kind: 'add-treatment', node: 't0', treatment: lowMiddle, before: null },
+    ]
+    const { user, desk } = show(<EqualiserSheet />, sessionOf(['Voice'], ...edits))
+    const below = { left: -20, right: -21, mid: -22.5, side: -25, monoLoss: 2 }
+    const columns = 4
+    const before = { columns, correlation: new Float32Array(4 * LOW_END_BANDS.length), below }
+    const after = { ...before, below: { ...below, side: -200, monoLoss: 0 } }
+    const lowEnd = vi.fn(async () => ({ before, after }))
+    Object.assign(desk, { lowEnd })
+    await user.click(screen.getByRole('button', { name: /^Low end in the middle/ }))
+    await user.selectOptions(screen.getByLabelText('Read of the chain'), 'low-end')
+    await screen.findByText(
+      'Below 120 Hz: left −20.0 → −20.0, right −21.0 → −21.0, middle −22.5 → −22.5, sides −25.0 → −∞ dB; the mono sum loses 2.0 → 0.0 dB',
+    )
+    expect(lowEnd).toHaveBeenCalledWith('t0', 'l', 120, expect.anything())
+    screen.getByRole('img', { name: /^How unlike left and right are below 640 Hz/ })
     await user.selectOptions(screen.getByLabelText('Read of the chain'), 'level alone')
   })
 

@@ -15,6 +15,7 @@ import styles from '../sheet.module.css'
 import { selectSheet, sheetActions } from '../sheet-slice'
 import { type DrawnLine, drawReading, type ReadingPicture, spanOfLines } from './draw-reading'
 import { GainsReading } from './gains-reading'
+import { LowEndBelow } from './low-end-reading'
 import {
   type PhaseReading,
   type ReadingKind,
@@ -52,6 +53,7 @@ interface ChainReadingProps {
 export function ChainReading(props: ChainReadingProps) {
   const { reading } = useAppSelector(selectSheet)
   if (reading.kind === 'off') return null
+  if (reading.kind === 'low-end') return <LowEndBelow node={props.node} shown={props.shown} />
   if (reading.kind === 'gains') return <GainsReading shown={props.shown} />
   return reading.kind === 'sum' ? (
     <PairReading node={props.node} />

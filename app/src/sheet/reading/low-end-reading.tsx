@@ -1,0 +1,101 @@
+import Typography from '@mui/material/Typography'
+import { LOW_END_BANDS, type LowEndReading } from '@sober-prism/core/findings'
+import { chainOf } from '@sober-prism/core/session'
+import type { Treatment } from '@sober-prism/core/treatments'
+import { errorSentence } from '@sober-prism/engine'
+import { useCallback, useEffect, useState } from 'react'
+import { signed } from '../../format'
+import { Plot, type Surface } from '../../plot/plot'
+import { useDesk } from '../../shell/desk-context'
+import { interfaceActions } from '../../store/interface-slice'
+import { useSettledSession } from '../../store/settled'
+import { useAppDispatch } from '../../store/store'
+import styles from '../sheet.module.css'
+import { drawLowEnd } from './draw-low-end'
+
+interface Pair {
+  readonly before: LowEndReading
+  readonly after: LowEndReading
+}
+
+const METERS = [
+  ['left', 'left'],
+  ['right', 'right'],
+  ['mid', 'middle'],
+  ['side', 'sides'],
+] as const
+
+interface LowEndProps {
+  readonly node: string
+  /** The treatment that stands on the sheet. */
+  readonly shown: Treatment | null
+}
+
+/** Left against right in the low end, over the passage, without what brings it to the middle and with it. */
+export function LowEndBelow({ node, shown }: LowEndProps) {
+  const lowMiddle = shown?.kind === 'low-middle' ? shown : null
+  const hz = lowMiddle?.params.hz ?? null
+  const pair = useLowEnd(node, lowMiddle?.id ?? null, hz)
+  const draw = useCallback((surface: Surface) => pair && drawLowEnd(surface, pair), [pair])
+  if (!lowMiddle) {
+    return (
+      <section className={styles.reading} aria-label="Low end">
+        <Typography sx={{ p: 1.5 }} color="text.secondary">
+          The low end is read of “Low end in the middle”: choose or add one in the chain.
+        </Typography>
+      </section>
+    )
+  }
+  return (
+    <section className={styles.reading} aria-label="Low end">
+      <div className={styles.readingTools}>
+        <Typography variant="h2">Low end</Typography>
+        <Typography variant="figure">{pair ? metersText(pair, hz ?? 0) : 'Measuring …'}</Typography>
+      </div>
+      <Plot
+        className={styles.readingPlot}
+        draw={draw}
+        label={`How unlike left and right are below ${LOW_END_BANDS[LOW_END_BANDS.length - 1][1]} Hz over the passage: above as it was, below as it is; the denser, the less alike`}
+      />
+    </section>
+  )
+}
+
+/** What is measured while the chain rests; the last one until the next is there. */
+function useLowEnd(node: string, treatment: string | null, hz: number | null): Pair | null {
+  const desk = useDesk()
+  const dispatch = useAppDispatch()
+  const settled = useSettledSession()
+  const [made, setMade] = useState<{ of: string; pair: Pair } | null>(null)
+  const chain = chainOf(settled, node)
+  const { passage } = settled
+  const of = `${node} ${treatment}`
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the chain and the passage change what the desk measures.
+  useEffect(() => {
+    if (treatment === null || hz === null) return
+    const controller = new AbortController()
+    desk
+      .lowEnd(node, treatment, hz, controller.signal)
+      .then((pair) => {
+        if (pair && !controller.signal.aborted) setMade({ of, pair })
+      })
+      .catch((error) => {
+        if (controller.signal.aborted) return
+        dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
+      })
+    return () => controller.abort()
+  }, [desk, dispatch, node, treatment, of, chain, passage])
+  return made?.of === of ? made.pair : null
+}
+
+function metersText({ before, after }: Pair, hz: number): string {
+  const meters = METERS.map(
+    ([key, name]) => `${name} ${level(before.below[key])} → ${level(after.below[key])}`,
+  )
+  const loss = `the mono sum loses ${before.below.monoLoss.toFixed(1)} → ${after.below.monoLoss.toFixed(1)} dB`
+  return `Below ${Number(hz.toPrecision(3))} Hz: ${meters.join(', ')} dB; ${loss}`
+}
+
+function level(db: number): string {
+  return db < -90 ? '−∞' : signed(db, 1)
+}
