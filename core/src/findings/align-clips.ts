@@ -76,7 +76,8 @@ const LEAST_GAIN_DB = 0.05
 /** Being in time is worth this part of the gain. */
 const MOST_OF_GAIN = 0.6
 
-function mono({ channels }: Clip): Float32Array {
+/** The middle of a clip. */
+export function mono({ channels }: Clip): Float32Array {
   const [left, right] = channels
   return right ? left.map((v, i) => (v + right[i]) / 2) : left
 }

@@ -1,5 +1,6 @@
 import type { Clip } from '../audio'
 import { type Band, forEachSpectrum, sumIntoBands } from '../spectrum'
+import { mono } from './align-clips'
 
 /** What lining up does, to be looked at. */
 export interface LineUpPicture {
@@ -54,11 +55,6 @@ export function lineUpPicture(lead: Clip, other: Clip, aligned: Clip): LineUpPic
       at: stroke - from,
     },
   }
-}
-
-function mono({ channels }: Clip): Float32Array {
-  const [left, right] = channels
-  return right ? left.map((v, i) => (v + right[i]) / 2) : left
 }
 
 /** Power of the sum of two signals in octaves. */

@@ -150,29 +150,16 @@ const runners: { [N in TaskName]: Runner<N> } = {
     await follow(pieces, length, onProgress, (piece) => meter.add(piece))
     return { reading: share(meter.finish()) }
   },
-  async lowEnd(input, onProgress) {
+  async lowEnd(input) {
     const { sampleRateHz, stretch, hz } = input
     const { pieces, channels } = piecesOf(input)
-    const length = stretch.toFrame - stretch.fromFrame
-    const whole = Array.from({ length: channels }, () => new Float32Array(length))
-    let at = 0
-    await follow(pieces, length, onProgress, (piece) => {
-      whole.forEach((channel, c) => {
-        channel.set(piece[c], at)
-      })
-      at += piece[0].length
-    })
-    return { reading: readLowEnd(makeClip(sampleRateHz, whole), hz) }
+    const clip = makeClip(sampleRateHz, await collected(pieces, channels, stretch))
+    return { reading: readLowEnd(clip, hz) }
   },
-  async tempo(input, onProgress) {
+  async tempo(input) {
     const { sampleRateHz, stretch } = input
-    const { pieces } = piecesOf(input)
-    const middle = new Float32Array(stretch.toFrame - stretch.fromFrame)
-    let at = 0
-    await follow(pieces, middle.length, onProgress, (piece) => {
-      middle.set(midAndSide(piece)[0], at)
-      at += piece[0].length
-    })
+    const { pieces, channels } = piecesOf(input)
+    const [middle] = midAndSide(await collected(pieces, channels, stretch))
     const halvings = Math.max(0, Math.round(Math.log2(sampleRateHz / TEMPO_RATE_HZ)))
     return { tempo: estimateTempo(decimate(middle, halvings), sampleRateHz / 2 ** halvings) }
   },
