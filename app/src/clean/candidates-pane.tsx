@@ -31,7 +31,7 @@ const PLURALS: Readonly<Record<Candidate['kind'], string>> = {
 export function CandidatesPane() {
   const session = useRouting()
   const node = useAppSelector(chosenNode)
-  const { tracks, work } = useAnalysis()
+  const { tracks, work } = useAnalysis('tracks', 'work')
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const reading = tracks.get(node)?.reading ?? null

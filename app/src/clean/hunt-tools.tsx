@@ -23,7 +23,7 @@ export function HuntTools() {
   const session = useRouting()
   const node = useAppSelector(chosenNode)
   const { hunting, sweeping, q, spectrogram } = useAppSelector(selectClean)
-  const { tracks } = useAnalysis()
+  const { tracks } = useAnalysis('tracks')
   const heard = useHeard()?.rendition
   const dispatch = useAppDispatch()
   const isTrack = session.tracks.some((t) => t.id === node)

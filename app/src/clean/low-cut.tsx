@@ -9,22 +9,23 @@ import {
   UNDER_NOTE,
 } from '@sober-prism/core/findings'
 import { newMark } from '@sober-prism/core/treatments'
+import { memo } from 'react'
 import { formatHz, formatHzWithNote, formatShare } from '../format'
 import { interfaceActions } from '../store/interface-slice'
-import { useSession } from '../store/selectors'
+import { useRouting } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
 import styles from './clean.module.css'
 import { PitchTrack } from './pitch-track'
 
 /** The lowest note that occurs in the passage, and a low cut placed under it. */
-export function LowCut({
+export const LowCut = memo(function LowCut({
   node,
   reading,
 }: {
   node: string
   reading: Pick<SourceReading, 'lowest' | 'levels'>
 }) {
-  const { sampleRateHz, listeningDbSpl } = useSession()
+  const { sampleRateHz, listeningDbSpl } = useRouting()
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const { levels, lowest } = reading
@@ -72,7 +73,7 @@ export function LowCut({
       </Button>
     </section>
   )
-}
+})
 
 const LEVEL_HZ = LEVEL_BANDS.map((b) => b.hz)
 

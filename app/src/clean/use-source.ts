@@ -10,7 +10,7 @@ import { useAppDispatch } from '../store/store'
 export function useSource(node: string, wanted: boolean): SourceReading | null {
   const desk = useDesk()
   const dispatch = useAppDispatch()
-  const { tracks } = useAnalysis()
+  const { tracks } = useAnalysis('tracks')
   const session = useSettledSession()
   const [made, setMade] = useState<{ of: string; reading: SourceReading } | null>(null)
   const isTrack = session.tracks.some((t) => t.id === node)

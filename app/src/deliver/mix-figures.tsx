@@ -8,7 +8,7 @@ import styles from './deliver.module.css'
 /** What the mix measures, and what is left out of it. */
 export function MixFigures() {
   const session = useSession()
-  const { mix, fresh } = useAnalysis()
+  const { mix, fresh } = useAnalysis('mix', 'fresh')
   const muted = session.tracks.filter((t) => t.mute)
   const rows = [
     ['Length', formatTime(sessionFrames(session) / session.sampleRateHz)],

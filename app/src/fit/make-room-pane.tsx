@@ -21,7 +21,7 @@ const MOST_PAIRS = 8
 export function MakeRoomPane() {
   const session = useRouting()
   const node = useAppSelector(chosenNode)
-  const { covering, heard, work } = useAnalysis()
+  const { covering, heard, work } = useAnalysis('covering', 'heard', 'work')
   const [all, setAll] = useState(false)
   const [opened, setOpened] = useState('')
   const pairs = useMemo(

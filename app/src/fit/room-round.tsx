@@ -20,7 +20,7 @@ const LEAST_CHANGE = 0.005
 /** The tracks in turn: each is lifted while one works on it, its worst neighbours are named, and the end tells what changed. */
 export function RoomRound() {
   const session = useRouting()
-  const { heard, covering } = useAnalysis()
+  const { heard, covering } = useAnalysis('heard', 'covering')
   const dispatch = useAppDispatch()
   const { round } = useAppSelector(selectFit)
   const isMono = useAppSelector((root) => root.interface.listening.position === 'mono')

@@ -41,7 +41,7 @@ import { LevelCells, OutputCell } from './node-cells'
 /** All tracks with what can be set of each; rows are reordered by drag or with the keyboard. */
 export function TrackTable() {
   const session = useSession()
-  const { tracks: measured } = useAnalysis()
+  const { tracks: measured } = useAnalysis('tracks')
   const edit = useEdit()
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),

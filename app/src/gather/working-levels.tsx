@@ -26,7 +26,7 @@ import styles from './gather.module.css'
 /** Levels to work at: proposed, shown, and made in one step; and how far the lead stands over the rest. */
 export function WorkingLevels() {
   const session = useSession()
-  const { fresh } = useAnalysis()
+  const { fresh } = useAnalysis('fresh')
   const loudness = useLoudness()
   const [open, setOpen] = useState(false)
   const edit = useEdit()
@@ -67,7 +67,7 @@ export function WorkingLevels() {
 
 /** Gated loudness of each track before its fader, where it was measured. */
 function useLoudness(): ReadonlyMap<string, number> {
-  const { tracks } = useAnalysis()
+  const { tracks } = useAnalysis('tracks')
   return useMemo(
     () =>
       new Map([...tracks].flatMap(([id, t]) => (t.lufs === null ? [] : [[id, t.lufs] as const]))),

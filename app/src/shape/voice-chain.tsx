@@ -27,7 +27,7 @@ const PEAK_DBTP = -1
 /** A voice's whole chain in one action, each part of which can be left out: roll-off, nearness, clarity, leveller. */
 export function VoiceChain({ node }: { node: string }) {
   const session = useSession()
-  const { tracks } = useAnalysis()
+  const { tracks } = useAnalysis('tracks')
   const desk = useDesk()
   const edit = useEdit()
   const dispatch = useAppDispatch()

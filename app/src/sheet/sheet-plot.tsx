@@ -50,7 +50,7 @@ interface SheetPlotProps {
 /** The curve of a chain with its marks, over what it treats. */
 export function SheetPlot({ node, treatments, bands, editing, shown, over }: SheetPlotProps) {
   const session = useRouting()
-  const analysis = useAnalysis()
+  const analysis = useAnalysis('findings', 'mix', 'tracks', 'groups', 'balance')
   const dispatch = useAppDispatch()
   const edit = useEdit()
   const stage = useAppSelector((root) => root.interface.stage)
@@ -67,9 +67,10 @@ export function SheetPlot({ node, treatments, bands, editing, shown, over }: She
     () => (chosenMark ? curveOf([alone(chosenMark)], rateHz) : null),
     [chosenMark, rateHz],
   )
+  const { topDb: rangeDb, bottomDb } = spanOf(span, bands, drawn)
   const scale = useMemo<SheetScale>(
-    () => ({ ...size, ...spanOf(span, bands, drawn) }),
-    [size, span, bands, drawn],
+    () => ({ ...size, topDb: rangeDb, bottomDb }),
+    [size, rangeDb, bottomDb],
   )
   const marks = useMemo(() => {
     const letters = bands.map((_, i) => bandLetter(i))

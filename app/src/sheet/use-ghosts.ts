@@ -9,7 +9,7 @@ import { selectSheet } from './sheet-slice'
 /** The spectra that stand behind a node's: those that were chosen, else the first lead's. */
 export function useGhosts(node: string): readonly Ghost[] {
   const session = useRouting()
-  const { tracks, groups, references, mix } = useAnalysis()
+  const { tracks, groups, references, mix } = useAnalysis('tracks', 'groups', 'references', 'mix')
   const { ghosts } = useAppSelector(selectSheet)
   return useMemo(() => {
     const lead = session.leadIds.find((id) => id !== node)

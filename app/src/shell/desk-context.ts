@@ -28,8 +28,16 @@ export function useSignal<T>({ watch, read }: Signal<T>): T {
   return useSyncExternalStore(watch, read)
 }
 
-export function useAnalysis(): Analysis {
-  return useSignal(useDesk().analyser.state)
+/** Some of what is measured: the same object while none of it changes, however far the measuring has come. */
+export function useAnalysis<Name extends keyof Analysis>(...names: Name[]): Pick<Analysis, Name> {
+  const { watch, read } = useDesk().analyser.state
+  const last = useRef<Analysis | null>(null)
+  return useSyncExternalStore(watch, () => {
+    const now = read()
+    if (names.some((name) => last.current?.[name] !== now[name])) last.current = now
+    last.current ??= now
+    return last.current
+  })
 }
 
 /** What is heard in place of the session, if anything; a hunt is one thing, wherever its boost stands. */

@@ -37,7 +37,7 @@ function isEntry(
 /** Who covers whom, for all pairs: each row is a track, each column what it loses to another. */
 export function CoveringTable() {
   const session = useSettledSession()
-  const { covering, heard, mono } = useAnalysis()
+  const { covering, heard, mono } = useAnalysis('covering', 'heard', 'mono')
   const dispatch = useAppDispatch()
   const [pointed, setPointed] = useState<readonly [string, string] | null>(null)
   const body = useRef<HTMLTableSectionElement>(null)

@@ -19,7 +19,7 @@ import { selectSurvey, surveyActions } from './survey-slice'
 /** All findings in order of harm, small ones folded away, and what was made of earlier ones. */
 export function FindingList() {
   const session = useSettledSession()
-  const { findings, fresh } = useAnalysis()
+  const { findings, fresh } = useAnalysis('findings', 'fresh')
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const open = useAppSelector((root) => root.interface.finding)
@@ -83,7 +83,7 @@ export function FindingList() {
 }
 
 function AppliedCard({ move, session }: { move: AppliedMove; session: Session }) {
-  const analysis = useAnalysis()
+  const analysis = useAnalysis('heard', 'cancelled', 'tracks', 'mix', 'fresh')
   const dispatch = useAppDispatch()
   const edit = useEdit()
   const { node, treatment, band, does } = move

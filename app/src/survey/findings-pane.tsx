@@ -20,7 +20,7 @@ import { SURVEY_TABS, type SurveyTab, selectSurvey, surveyActions } from './surv
 /** What stands in the way of clarity, who covers whom, and the plan for the whole. */
 export function FindingsPane() {
   const { tab } = useAppSelector(selectSurvey)
-  const { findings } = useAnalysis()
+  const { findings } = useAnalysis('findings')
   return (
     <>
       <Leads />
@@ -119,7 +119,7 @@ const Leads = memo(function Leads() {
 /** What is being measured, with a way to stop it; or over what it was measured. */
 function WorkRow() {
   const session = useSettledSession()
-  const { work, problem, fresh, mono } = useAnalysis()
+  const { work, problem, fresh, mono } = useAnalysis('work', 'problem', 'fresh', 'mono')
   const desk = useDesk()
   if (work) {
     return (

@@ -26,7 +26,7 @@ const PlanCurve = lazy(() => import('./plan-curve'))
 
 /** The shortest list of moves that wins most clarity, and where to stop. */
 export function PlanList() {
-  const { plan } = useAnalysis()
+  const { plan } = useAnalysis('plan')
   if (!plan) return <PlanStart />
   if (plan.steps.length === 0) {
     return (
@@ -42,7 +42,7 @@ function PlanStart() {
   const session = useSettledSession()
   const desk = useDesk()
   const dispatch = useAppDispatch()
-  const { fresh, work } = useAnalysis()
+  const { fresh, work } = useAnalysis('fresh', 'work')
   const hasLead = session.leadIds.length > 0
   const begin = () =>
     desk.analyser.plan().catch((error) => {

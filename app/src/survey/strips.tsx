@@ -23,7 +23,7 @@ const SIXTHS = makeBands('sixth')
 /** One strip per track, the mix, a reference, and the ruler under all of them. */
 export function Strips() {
   const session = useRouting()
-  const analysis = useAnalysis()
+  const analysis = useAnalysis('tracks', 'groups', 'mix', 'heard', 'findings')
   const dispatch = useAppDispatch()
   const { openStrips } = useAppSelector(selectSurvey)
   const reference = useReference()
@@ -96,7 +96,7 @@ type ReferenceLevels = NonNullable<ReturnType<typeof useReference>>
 /** The chosen reference with its levels at the loudness of the mix. */
 function useReference() {
   const session = useRouting()
-  const { references, mix } = useAnalysis()
+  const { references, mix } = useAnalysis('references', 'mix')
   const { referenceId } = useAppSelector(selectSurvey)
   const reference =
     session.references.find((r) => r.id === referenceId) ?? session.references[0] ?? null
@@ -144,7 +144,7 @@ const ReferenceStrip = memo(function ReferenceStrip(props: ReferenceLevels & { t
 /** The ruler, which carries the plumb line. */
 function RulerRow() {
   const chosen = useAppSelector(chosenNode)
-  const analysis = useAnalysis()
+  const analysis = useAnalysis('tracks', 'groups', 'mix')
   const levels =
     chosen === MIX
       ? analysis.mix?.levels

@@ -32,7 +32,7 @@ interface TrackListProps {
 /** All tracks and groups with what is set while listening; the same on every step. */
 export function TrackList({ beside, isOpen, children }: TrackListProps) {
   const session = useRouting()
-  const { heard } = useAnalysis()
+  const { heard } = useAnalysis('heard')
   const dispatch = useAppDispatch()
   const chosen = useAppSelector(chosenNode)
   const also = useAppSelector((root) => root.interface.alsoChosen)

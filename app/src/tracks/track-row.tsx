@@ -156,7 +156,7 @@ export const MixRow = memo(function MixRow({
 }) {
   const faderDb = useAppSelector((root) => openSession(root).mix.faderDb)
   const edit = useEdit()
-  const lufs = useAnalysis().mix?.lufs ?? null
+  const lufs = useAnalysis('mix').mix?.lufs ?? null
   return (
     <div className={styles.side}>
       <Meter node={MIX} />

@@ -5,7 +5,7 @@ import styles from './transport.module.css'
 
 /** Loudness now and over the passage. */
 export function Meters() {
-  const { mix } = useAnalysis()
+  const { mix } = useAnalysis('mix')
   const truePeak = mix?.truePeakDbtp ?? null
   return (
     <dl className={styles.meters} aria-label="Meters">

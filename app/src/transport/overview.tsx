@@ -25,7 +25,7 @@ export function Overview() {
     const { passage, sampleRateHz: rate } = session
     return { passage, rate, frames: Math.max(1, sessionFrames(session)) }
   }, shallowEqual)
-  const { overview } = useAnalysis()
+  const { overview } = useAnalysis('overview')
   const desk = useDesk()
   const edit = useEdit()
   const place = usePlace()

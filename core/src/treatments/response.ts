@@ -35,7 +35,7 @@ export function respondChain(
     sign: parts.reduce<1 | -1>((sign, p) => (sign === p.sign ? 1 : -1), 1),
     delayFrames: parts.reduce((sum, p) => sum + p.delayFrames, 0),
     db: (hz) =>
-      filter.kernels.length === 0 || hz.length >= MANY
+      hz.length >= MANY || filter.kernels.every((kernel) => spectra.has(kernel))
         ? quickDb(filter, hz, sampleRateHz)
         : Float64Array.from(readFilter(filter, hz, sampleRateHz), (r) => r.db),
   }
@@ -62,7 +62,7 @@ function responseOf(
   return read
 }
 
-/** From so many frequencies on, kernels are read by one transform. */
+/** From so many frequencies on, kernels are read by one transform, which is kept for later readings. */
 const MANY = 32
 /** It is so many times as long as the kernel: what lies between its bins is straight within 0.01 dB. */
 const READ_FACTOR = 8

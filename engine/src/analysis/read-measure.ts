@@ -3,7 +3,10 @@ import type { Measure } from '@sober-prism/core/treatments'
 import type { Analysis } from './analysis'
 
 /** What a move was to change, as it is measured now; null where it is not known. */
-export function measureNow(measure: Measure, analysis: Analysis): number | null {
+export function measureNow(
+  measure: Measure,
+  analysis: Pick<Analysis, 'heard' | 'cancelled' | 'tracks' | 'mix'>,
+): number | null {
   switch (measure.of) {
     case 'heard':
       return analysis.heard.get(measure.track)?.share ?? null

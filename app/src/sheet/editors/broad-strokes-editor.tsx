@@ -111,7 +111,7 @@ export function BroadStrokesEditor({ node, treatment, onChange }: EditorProps<Br
 
 /** What each control that does something changes of what is heard of the node by itself; null until it is measured. */
 function useStrokeEffects(node: string, { on, params }: BroadStrokes) {
-  const { tracks, groups, mix } = useAnalysis()
+  const { tracks, groups, mix } = useAnalysis('tracks', 'groups', 'mix')
   const { sampleRateHz, listeningDbSpl } = useSession()
   const levels = node === MIX ? mix?.levels : (tracks.get(node)?.levels ?? groups.get(node)?.levels)
   return useMemo(() => {

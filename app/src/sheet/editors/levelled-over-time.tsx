@@ -18,7 +18,7 @@ export function LevelledOverTime({ node, treatment }: LevelledProps) {
   const desk = useDesk()
   const found = useSignal(desk.levelledNow)
   // Measured anew whenever the analysis is: something before the leveller may have changed.
-  const { fresh } = useAnalysis()
+  const { fresh } = useAnalysis('fresh')
   const [trouble, setTrouble] = useState<string | null>(null)
   const { id, params } = treatment
   // biome-ignore lint/correctness/useExhaustiveDependencies: the values are looked up by their treatment.
