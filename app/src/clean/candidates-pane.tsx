@@ -4,13 +4,13 @@ import { type Candidate, cleaningCandidates } from '@sober-prism/core/findings'
 import type { Edit } from '@sober-prism/core/session'
 import { newMark, newTreatment } from '@sober-prism/core/treatments'
 import { useMemo } from 'react'
+import { Entry, EntryHead, Pane, Row } from '../controls/layout'
 import { capital, formatHz, formatShare, signed } from '../format'
 import { plumb } from '../plot/plumb'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, nodeName, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
-import styles from './clean.module.css'
 import { LowCut } from './low-cut'
 import { VoiceMoves } from './voice-moves'
 
@@ -50,7 +50,7 @@ export function CandidatesPane() {
   }
   if (!isTrack || !reading) {
     return (
-      <Typography color="text.secondary" className={styles.pad}>
+      <Typography color="textSecondary" sx={{ p: '10px 14px' }}>
         {isTrack
           ? work
             ? 'What may not be the source stands here once the track is measured.'
@@ -61,35 +61,34 @@ export function CandidatesPane() {
   }
   return (
     <>
-      <div className={styles.pad}>
+      <Pane>
         <Typography variant="h2">In {nodeName(session, node)}</Typography>
         {candidates.length === 0 && (
-          <Typography color="text.secondary">
+          <Typography color="textSecondary">
             Nothing was found that is not the source. A hunt by ear may still find something.
           </Typography>
         )}
         <AllOfAKind candidates={candidates} onMake={make} />
-      </div>
+      </Pane>
       {candidates.map((c) => (
-        <article
+        <Entry
           key={`${c.kind} ${c.hz}`}
-          className={styles.candidate}
           data-pencil={!c.isFinding}
           onPointerEnter={() => plumb.set(c.hz)}
           onPointerLeave={() => plumb.set(null)}
         >
-          <header className={styles.candidateHead}>
+          <EntryHead>
             <Typography variant="h3">{titleOf(c)}</Typography>
             <Typography variant="figure">{figureOf(c)}</Typography>
-          </header>
-          <Typography variant="body2" color="text.secondary">
+          </EntryHead>
+          <Typography variant="body2" color="textSecondary">
             {c.isFinding ? '' : 'Only a pencil mark, to be listened to first. '}
             {capital(c.why)}.
           </Typography>
-          <div className={styles.actions}>
+          <Row>
             <Button onClick={() => make([c])}>{actionOf(c)}</Button>
-          </div>
-        </article>
+          </Row>
+        </Entry>
       ))}
       <LowCut node={node} reading={reading} />
       {isVoice && <VoiceMoves node={node} reading={reading} />}

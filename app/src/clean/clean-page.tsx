@@ -1,5 +1,6 @@
+import Box from '@mui/material/Box'
 import { useEffect } from 'react'
-import { Group, Panel, Separator } from 'react-resizable-panels'
+import { Halves } from '../controls/halves'
 import { Intro } from '../controls/intro'
 import { NoTracks } from '../controls/no-tracks'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
@@ -9,7 +10,6 @@ import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, openSession, useRouting } from '../store/selectors'
 import { store, useAppDispatch, useAppSelector } from '../store/store'
 import { CandidatesPane } from './candidates-pane'
-import styles from './clean.module.css'
 import { cleanActions, selectClean } from './clean-slice'
 import { HuntLayer } from './hunt-layer'
 import { HuntTools } from './hunt-tools'
@@ -55,25 +55,26 @@ export function Component() {
       {session.tracks.length === 0 ? (
         <NoTracks text="There are no tracks to clean yet. Bring in the tracks of a piece first." />
       ) : (
-        <div className={styles.place}>
+        <Box
+          sx={{
+            display: 'grid',
+            gridTemplateRows: 'auto minmax(0, 1fr)',
+            minHeight: 0,
+            minWidth: 0,
+          }}
+        >
           <HuntTools />
           {isDrawn ? (
-            <Group orientation="vertical">
-              <Panel defaultSize="45%" minSize="110px" className={styles.panel}>
-                <Spectrogram node={node} />
-              </Panel>
-              <Separator
-                className={styles.divider}
-                aria-label="Divider between spectrogram and sheet"
-              />
-              <Panel minSize="220px" className={styles.panel}>
-                {sheet}
-              </Panel>
-            </Group>
+            <Halves
+              upper={<Spectrogram node={node} />}
+              lower={sheet}
+              dividerName="Divider between spectrogram and sheet"
+              upperSize={{ defaultSize: '45%', minSize: '110px' }}
+            />
           ) : (
             sheet
           )}
-        </div>
+        </Box>
       )}
     </Step>
   )

@@ -88,7 +88,15 @@ export function HuntLayer({ scale, hunt }: { scale: SheetScale; hunt: Hunt }) {
           <span className={styles.huntLine} style={{ left: x }} />
           <Typography
             variant="figure"
-            className={styles.huntFigure}
+            sx={{
+              position: 'absolute',
+              top: 6,
+              p: '2px 6px',
+              whiteSpace: 'nowrap',
+              bgcolor: 'background.paper',
+              outline: '1px solid var(--lineStrong)',
+              pointerEvents: 'none',
+            }}
             style={
               x < scale.width / 2
                 ? { left: Math.min(x + 8, Math.max(4, scale.width - FIGURE_WIDTH)) }

@@ -1,14 +1,15 @@
 import HuntIcon from '@mui/icons-material/HearingOutlined'
 import SweepIcon from '@mui/icons-material/KeyboardDoubleArrowLeft'
+import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import ToggleButton from '@mui/material/ToggleButton'
 import Typography from '@mui/material/Typography'
 import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
+import { Row } from '../controls/layout'
 import { useAnalysis, useHeard } from '../shell/desk-context'
 import { chosenNode, nodeName, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
-import styles from './clean.module.css'
 import { cleanActions, drawnOverTime, HUNT_Q, selectClean } from './clean-slice'
 
 const SIDES = [
@@ -31,8 +32,12 @@ export function HuntTools() {
   const isMeasured = isTrack ? tracks.has(node) : session.tracks.length > 0
   const drawn = drawnOverTime(spectrogram, session.references)
   return (
-    <div className={styles.huntPlace}>
-      <div className={styles.huntTools} role="toolbar" aria-label="Hunt">
+    <Box sx={{ p: '4px 12px 5px', borderBottom: 1, borderColor: 'divider' }}>
+      <Row
+        sx={{ gap: '4px 10px', '& > *': { flex: 'none', whiteSpace: 'nowrap' } }}
+        role="toolbar"
+        aria-label="Hunt"
+      >
         <ToggleButton
           value="hunt"
           selected={hunting}
@@ -72,8 +77,8 @@ export function HuntTools() {
             dispatch(cleanActions.spectrogramChanged(change))
           }}
         />
-      </div>
-      <Typography variant="body2" color="text.secondary" className={styles.huntHelp}>
+      </Row>
+      <Typography variant="body2" color="textSecondary" sx={{ minHeight: 38, pt: '3px' }}>
         {!isMeasured
           ? `${nodeName(session, node)} is not measured yet.`
           : hunting
@@ -82,6 +87,6 @@ export function HuntTools() {
               : 'Move over the sheet, or by arrow keys; press, or Enter, to cut by 6 dB there. Escape ends it.'
             : 'A narrow boost follows the pointer while the passage plays; it never lifts a moment by more than 6 LU.'}
       </Typography>
-    </div>
+    </Box>
   )
 }

@@ -10,11 +10,11 @@ import {
 } from '@sober-prism/core/findings'
 import { newMark } from '@sober-prism/core/treatments'
 import { memo } from 'react'
+import { Pane } from '../controls/layout'
 import { formatHz, formatHzWithNote, formatShare } from '../format'
 import { interfaceActions } from '../store/interface-slice'
 import { useRouting } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
-import styles from './clean.module.css'
 import { PitchTrack } from './pitch-track'
 
 /** The lowest note that occurs in the passage, and a low cut placed under it. */
@@ -32,12 +32,12 @@ export const LowCut = memo(function LowCut({
   const source = lowestSource(reading)
   if (!source) {
     return (
-      <section className={styles.pad} aria-label="Low cut">
+      <Pane as="section" aria-label="Low cut">
         <Typography variant="h2">Low cut</Typography>
-        <Typography color="text.secondary">
+        <Typography color="textSecondary">
           No pitch can be followed in this track, so that there is no lowest note to cut under.
         </Typography>
-      </section>
+      </Pane>
     )
   }
   const { hz, isNote } = source
@@ -55,7 +55,7 @@ export const LowCut = memo(function LowCut({
   const [before, after] = [levels, levels.map((db, i) => db + gains[i])]
   const sones = [before, after].map((l) => steadyLoudness(l, listeningDbSpl))
   return (
-    <section className={styles.pad} aria-label="Low cut">
+    <Pane as="section" aria-label="Low cut">
       <Typography variant="h2">Low cut</Typography>
       <Typography>
         {isNote
@@ -71,7 +71,7 @@ export const LowCut = memo(function LowCut({
       <Button sx={{ justifySelf: 'start' }} onClick={make}>
         Low cut at {formatHz(cut.hz)}, 24 dB per octave
       </Button>
-    </section>
+    </Pane>
   )
 })
 

@@ -2,7 +2,6 @@ import { useCallback } from 'react'
 import { formatHz } from '../format'
 import { FIGURE_FONT } from '../plot/inks'
 import { Plot, type Surface } from '../plot/plot'
-import styles from './clean.module.css'
 
 interface PitchTrackProps {
   /** The pitch of each frame in turn, in Hz; 0 where there is none. */
@@ -47,7 +46,7 @@ export function PitchTrack({ track, hz, cutHz }: PitchTrackProps) {
   )
   return (
     <Plot
-      className={styles.pitch}
+      style={{ height: 84 }}
       draw={draw}
       label={`Pitch over the passage, from ${formatHz(Math.min(hz, ...pitched))} to ${formatHz(Math.max(hz, ...pitched))}; the lowest note is ${formatHz(hz)}`}
     />

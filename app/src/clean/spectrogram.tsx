@@ -13,6 +13,7 @@ import {
   type WheelEvent,
 } from 'react'
 import { Choice } from '../controls/choice'
+import { Beside, BesideText, Column, Row } from '../controls/layout'
 import { formatDb, formatHz, formatHzWithNote, formatTime } from '../format'
 import { SHEETS } from '../plot/inks'
 import { Plot, type Surface } from '../plot/plot'
@@ -24,7 +25,6 @@ import { nodeName, useRouting, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { hearCompared, heardReference } from '../tracks/compared'
 import { usePlace } from '../transport/use-place'
-import styles from './clean.module.css'
 import {
   cleanActions,
   drawnOverTime,
@@ -187,8 +187,8 @@ export function Spectrogram({ node }: { node: string }) {
   const isWhole = view === WHOLE_VIEW || JSON.stringify(view) === JSON.stringify(WHOLE_VIEW)
   const isOnRuler = view.lowHz === WHOLE_VIEW.lowHz && view.highHz === WHOLE_VIEW.highHz
   return (
-    <section className={styles.spectrogram} aria-label={`Spectrogram of ${name}, ${SIDES[side]}`}>
-      <div className={styles.spectrogramSide}>
+    <Beside aria-label={`Spectrogram of ${name}, ${SIDES[side]}`}>
+      <BesideText sx={{ justifyItems: 'start' }}>
         <Choice label="Window" value={size} options={SIZES} onChange={(v) => set({ size: v })} />
         <Choice
           label="Range of the ink"
@@ -197,7 +197,7 @@ export function Spectrogram({ node }: { node: string }) {
           onChange={(v) => set({ rangeDb: v })}
         />
         <Choice label="Tilt" value={tilt} options={TILTS} onChange={(v) => set({ tilt: v })} />
-        <Typography variant="figure" className={styles.spectrogramRead}>
+        <Typography variant="figure" sx={{ minHeight: 58, whiteSpace: 'pre-wrap' }}>
           {!reading
             ? `Drawing … ${Math.round(100 * drawn)} %`
             : read
@@ -219,9 +219,9 @@ export function Spectrogram({ node }: { node: string }) {
         {region && reading && (
           <Region node={node} region={region} reading={reading} passage={passage} />
         )}
-      </div>
+      </BesideText>
       <Plot
-        className={styles.spectrogramPlot}
+        style={{ cursor: 'crosshair' }}
         draw={draw}
         role="application"
         tabIndex={0}
@@ -241,9 +241,9 @@ export function Spectrogram({ node }: { node: string }) {
         onWheel={onWheel}
         onKeyDown={onKeyDown}
       >
-        <Plot className={styles.spectrogramOver} draw={over} signals={signals.current} />
+        <Plot className="over" draw={over} signals={signals.current} />
       </Plot>
-    </section>
+    </Beside>
   )
 }
 
@@ -289,18 +289,18 @@ function Region({ node, region, reading, passage }: RegionProps) {
     dispatch(interfaceActions.noticeShown('The region is on the sheet.', 'info', 'edit'))
   }
   return (
-    <section aria-label="Region" className={styles.region}>
+    <Column aria-label="Region" as="section">
       <Typography variant="body2">
         {regionText(region, passage, session.sampleRateHz)}: loudest {formatHzWithNote(found.hz)},{' '}
         {formatDb(found.db)} dB; mean {formatDb(found.meanDb)} dB
       </Typography>
-      <div className={styles.actions}>
+      <Row>
         <Button onClick={hear}>Play it alone</Button>
         <Button onClick={() => use('bell')}>Bell there</Button>
         <Button onClick={() => use('needle')}>Needle there</Button>
         <Button onClick={() => use('series')}>Series there</Button>
-      </div>
-    </section>
+      </Row>
+    </Column>
   )
 }
 

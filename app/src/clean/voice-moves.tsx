@@ -4,12 +4,12 @@ import { readVoice, type SourceReading, voiceMoves } from '@sober-prism/core/fin
 import type { Edit } from '@sober-prism/core/session'
 import { newMark } from '@sober-prism/core/treatments'
 import { useMemo, useState } from 'react'
+import { Pane } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
 import { VOICE_MOVE_NAMES, voiceMoveText } from '../findings/voice-words'
 import { capital, signed } from '../format'
 import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch, useEdit } from '../store/store'
-import styles from './clean.module.css'
 
 interface VoiceMovesProps {
   readonly node: string
@@ -50,9 +50,9 @@ export function VoiceMoves({ node, reading }: VoiceMovesProps) {
   const against = (db: number | null, more: string, less: string) =>
     db === null ? null : `${signed(Math.abs(db))} dB ${db >= 0 ? more : less}`
   return (
-    <section className={styles.pad} aria-label="Near and clear">
+    <Pane as="section" aria-label="Near and clear">
       <Typography variant="h2">Near and clear</Typography>
-      <Typography variant="body2" color="text.secondary">
+      <Typography variant="body2" color="textSecondary">
         Against speech from a metre away:{' '}
         {against(voice.nearnessDb, 'more below 300 Hz', 'less below 300 Hz') ??
           'nothing of this voice lies low enough to tell how near it is'}
@@ -72,7 +72,7 @@ export function VoiceMoves({ node, reading }: VoiceMovesProps) {
                 setLeft(left.includes(what) ? left.filter((w) => w !== what) : [...left, what])
               }
             />
-            <Typography variant="body2" color="text.secondary">
+            <Typography variant="body2" color="textSecondary">
               {capital(why)}.
             </Typography>
           </div>
@@ -83,6 +83,6 @@ export function VoiceMoves({ node, reading }: VoiceMovesProps) {
           {chosen.length === 1 ? 'Make this move' : `Make these ${chosen.length} moves`}
         </Button>
       )}
-    </section>
+    </Pane>
   )
 }

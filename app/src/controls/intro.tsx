@@ -2,8 +2,8 @@ import CloseIcon from '@mui/icons-material/Close'
 import Typography from '@mui/material/Typography'
 import { interfaceActions, type StepName } from '../store/interface-slice'
 import { useAppDispatch, useAppSelector } from '../store/store'
-import styles from './controls.module.css'
 import { IconAction } from './icon-action'
+import { Row } from './layout'
 
 /** What a step is for, in one sentence, until it is put away. */
 export function Intro({ step, children }: { step: StepName; children: string }) {
@@ -11,7 +11,17 @@ export function Intro({ step, children }: { step: StepName; children: string }) 
   const dispatch = useAppDispatch()
   if (closed) return null
   return (
-    <div className={styles.intro}>
+    <Row
+      sx={{
+        flexWrap: 'nowrap',
+        height: 30,
+        p: '2px 8px 2px 14px',
+        borderBottom: 1,
+        borderColor: 'divider',
+        color: 'text.secondary',
+        '& > p': { flex: 1, minWidth: 0 },
+      }}
+    >
       <Typography noWrap title={children}>
         {children}
       </Typography>
@@ -20,6 +30,6 @@ export function Intro({ step, children }: { step: StepName; children: string }) 
         icon={<CloseIcon />}
         onClick={() => dispatch(interfaceActions.introClosed(step))}
       />
-    </div>
+    </Row>
   )
 }

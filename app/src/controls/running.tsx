@@ -1,9 +1,9 @@
+import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import LinearProgress from '@mui/material/LinearProgress'
 import Typography from '@mui/material/Typography'
 import { useEffect, useState } from 'react'
 import { formatRemaining } from '../format'
-import styles from './controls.module.css'
 
 interface RunningProps {
   readonly what: string
@@ -30,7 +30,16 @@ export function Running({ what, share, onCancel, cancelText = 'Cancel' }: Runnin
   useEffect(() => setBegun(performance.now()), [what])
   const left = remainingSeconds(share, performance.now() - begun)
   return (
-    <span className={styles.running}>
+    <Box
+      component="span"
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: 'minmax(0, auto) minmax(40px, 90px) auto',
+        alignItems: 'center',
+        gap: '8px',
+        minWidth: 0,
+      }}
+    >
       <Typography component="span" variant="body2" noWrap title={what}>
         {what}
         {left === null ? '' : `, ${formatRemaining(left)}`}
@@ -41,6 +50,6 @@ export function Running({ what, share, onCancel, cancelText = 'Cancel' }: Runnin
           {cancelText}
         </Button>
       )}
-    </span>
+    </Box>
   )
 }

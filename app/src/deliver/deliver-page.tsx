@@ -5,13 +5,13 @@ import RadioGroup from '@mui/material/RadioGroup'
 import Typography from '@mui/material/Typography'
 import { sessionFrames } from '@sober-prism/core/session'
 import { Intro } from '../controls/intro'
+import { Column, Fields, Row } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
 import { formatTime } from '../format'
 import { useOpenSession, useSignal } from '../shell/desk-context'
 import { Step } from '../shell/step'
 import { useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
-import styles from './deliver.module.css'
 import { deliverActions, selectChoice } from './deliver-slice'
 import { MixFigures } from './mix-figures'
 import { NormaliseChoice } from './normalise-choice'
@@ -29,10 +29,10 @@ export function Component() {
       evidenceName="What will be rendered"
       evidence={<MixFigures />}
     >
-      <div className={styles.deliver}>
+      <Column sx={{ gap: '30px', alignContent: 'start', p: '18px 24px', overflowY: 'auto' }}>
         <RenderForm />
         <SaveSession />
-      </div>
+      </Column>
     </Step>
   )
 }
@@ -49,16 +49,16 @@ function RenderForm() {
   const disabled = work !== null || session.tracks.length === 0
   const nothing = !choice.mix && !choice.tracks && !choice.groups
   return (
-    <section className={styles.section} aria-labelledby="render-title">
+    <Column as="section" sx={{ gap: '12px', maxWidth: 640 }} aria-labelledby="render-title">
       <Typography variant="h2" id="render-title">
         Render
       </Typography>
-      <Typography color="text.secondary" sx={{ maxWidth: '62ch' }}>
+      <Typography color="textSecondary" sx={{ maxWidth: '62ch' }}>
         The whole session, {formatTime(seconds)} at {session.sampleRateHz / 1000} kHz. Mutes count;
         solo, lift and mono are for listening only. Tracks are rendered through their chains, before
         fader and pan; groups behind theirs. Several files come as one zip.
       </Typography>
-      <fieldset className={styles.choices} disabled={disabled}>
+      <Fields disabled={disabled} sx={{ display: 'grid', gap: '6px', justifyItems: 'start' }}>
         <legend className="visually-hidden">What to render</legend>
         <TickBox
           label="The mix"
@@ -106,9 +106,9 @@ function RenderForm() {
         >
           Render
         </Button>
-      </fieldset>
+      </Fields>
       <RenderedFiles files={files} bits={choice.bits} />
-    </section>
+    </Column>
   )
 }
 
@@ -117,22 +117,22 @@ function SaveSession() {
   const { deliver } = useOpenSession()
   const work = useSignal(deliver.work)
   return (
-    <section className={styles.section} aria-labelledby="save-title">
+    <Column as="section" sx={{ gap: '12px', maxWidth: 640 }} aria-labelledby="save-title">
       <Typography variant="h2" id="save-title">
         Save the session
       </Typography>
-      <Typography color="text.secondary" sx={{ maxWidth: '62ch' }}>
+      <Typography color="textSecondary" sx={{ maxWidth: '62ch' }}>
         One file that opens elsewhere. With audio it holds everything; without, it needs the same
         audio in the other browser.
       </Typography>
-      <div className={styles.actions}>
+      <Row>
         <Button disabled={work !== null} onClick={() => void deliver.save(session, true)}>
           Save with audio
         </Button>
         <Button disabled={work !== null} onClick={() => void deliver.save(session, false)}>
           Save without audio
         </Button>
-      </div>
-    </section>
+      </Row>
+    </Column>
   )
 }

@@ -1,9 +1,13 @@
+import Table from '@mui/material/Table'
+import TableBody from '@mui/material/TableBody'
+import TableCell from '@mui/material/TableCell'
+import TableRow from '@mui/material/TableRow'
 import Typography from '@mui/material/Typography'
 import { sessionFrames } from '@sober-prism/core/session'
+import { Pane } from '../controls/layout'
 import { formatTime, signed } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { useSession } from '../store/selectors'
-import styles from './deliver.module.css'
 
 /** What the mix measures, and what is left out of it. */
 export function MixFigures() {
@@ -17,26 +21,34 @@ export function MixFigures() {
     ['Muted', muted.length === 0 ? 'none' : muted.map((t) => t.letter).join(' ')],
   ] as const
   return (
-    <div className={styles.figures}>
+    <Pane sx={{ gap: '12px', py: '4px' }}>
       {!fresh && (
-        <Typography variant="body2" color="text.secondary">
+        <Typography variant="body2" color="textSecondary">
           Figures are being measured again.
         </Typography>
       )}
-      <dl>
-        {rows.map(([name, value]) => (
-          <div key={name}>
-            <dt>{name}</dt>
-            <dd>{value}</dd>
-          </div>
-        ))}
-      </dl>
+      <Table>
+        <TableBody>
+          {rows.map(([name, value]) => (
+            <TableRow key={name}>
+              <TableCell component="th" scope="row">
+                {name}
+              </TableCell>
+              <TableCell align="right">
+                <Typography variant="figure" className="heard">
+                  {value}
+                </Typography>
+              </TableCell>
+            </TableRow>
+          ))}
+        </TableBody>
+      </Table>
       {(mix?.truePeakDbtp ?? -1) > 0 && (
         <Typography color="warning">
           The mix peaks above 0 dBTP: at 24 bit it would be clipped. Lower it by its output trim.
         </Typography>
       )}
-    </div>
+    </Pane>
   )
 }
 

@@ -1,10 +1,10 @@
 import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
+import { Column } from '../controls/layout'
 import { signed } from '../format'
 import { byAmount } from '../sheet/editors/steps'
 import { useSession } from '../store/selectors'
 import { useEdit } from '../store/store'
-import styles from './deliver.module.css'
 
 const USUAL = { lufs: -16, dbtp: -1 }
 const WAYS = [
@@ -22,7 +22,7 @@ export function NormaliseChoice({ disabled }: { disabled: boolean }) {
   const dbtp = normalise?.dbtp ?? USUAL.dbtp
   const lufs = normalise?.to === 'loudness' ? normalise.lufs : USUAL.lufs
   return (
-    <div className={styles.choices}>
+    <Column sx={{ justifyItems: 'start', m: 0, p: 0, border: 0 }}>
       <Choice
         label="Normalise"
         value={normalise?.to ?? 'as-it-is'}
@@ -62,6 +62,6 @@ export function NormaliseChoice({ disabled }: { disabled: boolean }) {
           onChange={(v, gesture) => set({ ...normalise, dbtp: v }, gesture)}
         />
       )}
-    </div>
+    </Column>
   )
 }

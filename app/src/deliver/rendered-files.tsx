@@ -55,7 +55,7 @@ export function RenderedFiles({ files, bits }: RenderedFilesProps) {
       {files.map(
         ({ name, normalised }) =>
           normalised && (
-            <Typography key={name} color="text.secondary">
+            <Typography key={name} color="textSecondary">
               {name} was brought there by {signed(normalised.gainDb)} dB
               {normalised.heldByPeak && '; its peak kept it from being as loud as was asked'}.
             </Typography>

@@ -1,10 +1,10 @@
+import Box from '@mui/material/Box'
 import Typography from '@mui/material/Typography'
 import type { LineUpPicture } from '@sober-prism/core/findings'
 import { useCallback } from 'react'
 import { signed } from '../format'
 import { FIGURE_FONT } from '../plot/inks'
 import { Plot, type Surface } from '../plot/plot'
-import styles from './fit.module.css'
 
 interface LineUpPicturesProps {
   readonly picture: LineUpPicture
@@ -54,21 +54,29 @@ export function LineUpPictures({ picture, lead, name, rateHz }: LineUpPicturesPr
   return (
     <>
       <Plot
-        className={styles.stroke}
+        style={{ height: 110 }}
         draw={draw}
         label={`A stroke of ${lead} in ink; ${name} as it is, dotted, and lined up, in colour`}
       />
-      <Typography variant="body2" color="text.secondary">
+      <Typography variant="body2" color="textSecondary">
         {lead} in ink; {name} as it is, dotted, and lined up, in colour. What the sum gains, in dB:
       </Typography>
-      <dl className={styles.octaves}>
+      <Box
+        component="dl"
+        sx={{
+          display: 'grid',
+          gridTemplateColumns: 'repeat(4, 1fr)',
+          gap: '4px 8px',
+          '& dt': { color: 'text.secondary', fontSize: 12.5 },
+        }}
+      >
         {bands.map(({ hz, gainDb }) => (
           <div key={hz}>
             <dt>{hz >= 1000 ? `${hz / 1000} kHz` : `${hz} Hz`}</dt>
             <dd className="figure">{gainDb === null ? '–' : signed(gainDb, 1)}</dd>
           </div>
         ))}
-      </dl>
+      </Box>
     </>
   )
 }

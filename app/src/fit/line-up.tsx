@@ -7,12 +7,12 @@ import { errorSentence, isCancel } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
 import { shallowEqual } from 'react-redux'
 import { Choice } from '../controls/choice'
+import { Column, Entry, Row } from '../controls/layout'
 import { signed } from '../format'
 import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNodes, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
-import styles from './fit.module.css'
 import { LineUpPictures } from './line-up-picture'
 
 /** What was found for one track that is to be lined up. */
@@ -91,13 +91,13 @@ export function LineUpTracks({ node }: { node: string }) {
   const worthIt = tracks.map((t) => t.id).filter((id) => gains(shown?.found.get(id)))
   const names = tracks.map((t) => t.name).join(', ')
   return (
-    <section className={styles.pair} aria-label="Line up">
+    <Entry as="section" aria-label="Line up">
       <Typography variant="h2">Line up</Typography>
-      <Typography variant="body2" color="text.secondary">
+      <Typography variant="body2" color="textSecondary">
         {names} with another microphone or take of the same source. Choose several tracks to line
         them all up with one.
       </Typography>
-      <div className={styles.row}>
+      <Row>
         <Choice
           label="What leads"
           value={lead.id}
@@ -107,8 +107,8 @@ export function LineUpTracks({ node }: { node: string }) {
         <Button disabled={busy} onClick={search}>
           {busy ? 'Searching …' : 'Search'}
         </Button>
-      </div>
-      <div aria-live="polite" className={styles.found}>
+      </Row>
+      <Column aria-live="polite" sx={{ minHeight: '24px' }}>
         {tracks.map(({ id, name }) => {
           const found = shown?.found.get(id)
           return (
@@ -129,8 +129,8 @@ export function LineUpTracks({ node }: { node: string }) {
             Line all {worthIt.length} up
           </Button>
         )}
-      </div>
-    </section>
+      </Column>
+    </Entry>
   )
 }
 

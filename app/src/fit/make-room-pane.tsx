@@ -4,11 +4,11 @@ import type { Session } from '@sober-prism/core/session'
 import type { Covering } from '@sober-prism/engine'
 import { useMemo, useState } from 'react'
 import { Badge } from '../controls/badge'
+import { Entry, Pane, Row } from '../controls/layout'
 import { formatShare } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { chosenNode, nodeName, nodeOf, useRouting } from '../store/selectors'
 import { useAppSelector } from '../store/store'
-import styles from './fit.module.css'
 import { LineUpTracks } from './line-up'
 import { RoomRound } from './room-round'
 import { YieldOptions } from './yield-options'
@@ -34,13 +34,13 @@ export function MakeRoomPane() {
   )
   return (
     <>
-      <div className={styles.pad}>
+      <Pane>
         <Typography variant="h2">Who covers whom</Typography>
         <Button variant="text" sx={{ justifySelf: 'start' }} onClick={() => setAll(!all)}>
           {all ? `Only around ${nodeName(session, node)}` : 'All tracks'}
         </Button>
         {pairs.length === 0 && (
-          <Typography color="text.secondary">
+          <Typography color="textSecondary">
             {covering.length === 0
               ? work
                 ? 'Who covers whom stands here once the session is measured.'
@@ -48,20 +48,20 @@ export function MakeRoomPane() {
               : 'Nothing here covers another track by enough to be worth a move.'}
           </Typography>
         )}
-      </div>
+      </Pane>
       {pairs.map((pair) => {
         const { targetId, maskerId, share } = pair
         const key = `${targetId} ${maskerId}`
         const [target, masker] = [nodeOf(session, targetId), nodeOf(session, maskerId)]
         if (!target || !masker) return null
         return (
-          <article key={key} className={styles.pair}>
-            <header className={styles.head}>
+          <Entry key={key}>
+            <Row as="header">
               <Badge letter={masker.letter} />
               <Typography component="h3" variant="h3">
                 {masker.name} over {target.name}
               </Typography>
-            </header>
+            </Row>
             <Typography variant="body2">
               {target.name} loses {formatShare(share)} of its loudness to {masker.name};{' '}
               {formatShare(heard.get(targetId)?.share ?? 1)} of it is heard.
@@ -78,7 +78,7 @@ export function MakeRoomPane() {
                 Try ways to make room
               </Button>
             )}
-          </article>
+          </Entry>
         )
       })}
       <LineUpTracks node={node} />

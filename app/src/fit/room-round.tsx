@@ -2,6 +2,7 @@ import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import type { Edit } from '@sober-prism/core/session'
 import { useEffect } from 'react'
+import { Entry, PlainList, Row } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
 import { formatShare } from '../format'
 import { useAnalysis } from '../shell/desk-context'
@@ -9,7 +10,6 @@ import { interfaceActions } from '../store/interface-slice'
 import { nodeName, openSession, useRouting } from '../store/selectors'
 import { sessionActions } from '../store/session-slice'
 import { store, useAppDispatch, useAppSelector } from '../store/store'
-import styles from './fit.module.css'
 import { fitActions, selectFit } from './fit-slice'
 
 /** Worst neighbours that are named beside the track in work. */
@@ -55,16 +55,16 @@ export function RoomRound() {
   }
   if (!round) {
     return (
-      <section className={styles.pair} aria-label="Round">
+      <Entry as="section" aria-label="Round">
         <Typography variant="h2">A round by hand</Typography>
-        <Typography variant="body2" color="text.secondary">
+        <Typography variant="body2" color="textSecondary">
           Take the tracks in turn, what loses most first. Each is lifted by 6 dB while you work on
           it.
         </Typography>
         <Button sx={{ justifySelf: 'start' }} disabled={heard.size < 2} onClick={begin}>
           Begin a round
         </Button>
-      </section>
+      </Entry>
     )
   }
   const mono = (
@@ -81,27 +81,27 @@ export function RoomRound() {
       return now === undefined || Math.abs(now - then) < LEAST_CHANGE ? [] : [{ id, then, now }]
     })
     return (
-      <section className={styles.pair} aria-label="Round">
+      <Entry as="section" aria-label="Round">
         <Typography variant="h2">The round is done</Typography>
         {changed.length === 0 ? (
           <Typography>Nothing is heard more or less than before it.</Typography>
         ) : (
-          <ul className={styles.options}>
+          <PlainList>
             {changed.map(({ id, then, now }) => (
               <li key={id}>
                 {nodeName(session, id)}: heard {formatShare(then)} → {formatShare(now)}
               </li>
             ))}
-          </ul>
+          </PlainList>
         )}
-        <div className={styles.row}>
+        <Row>
           {mono}
           <Button variant="text" onClick={() => dispatch(fitActions.roundMoved(-1))}>
             Back
           </Button>
           <Button onClick={end}>Close</Button>
-        </div>
-      </section>
+        </Row>
+      </Entry>
     )
   }
   const neighbours = covering
@@ -109,7 +109,7 @@ export function RoomRound() {
     .sort((a, b) => b.lostSone - a.lostSone)
     .slice(0, NEIGHBOURS)
   return (
-    <section className={styles.pair} aria-label="Round">
+    <Entry as="section" aria-label="Round">
       <Typography variant="h2">
         {round.at + 1} of {round.order.length}: {nodeName(session, current)}
       </Typography>
@@ -117,7 +117,7 @@ export function RoomRound() {
         {formatShare(heard.get(current)?.share ?? 1)} of it is heard.
         {neighbours.length > 0 && ' It loses most to'}
       </Typography>
-      <div className={styles.row}>
+      <Row>
         {neighbours.map(({ maskerId, share }) => (
           <Button
             key={maskerId}
@@ -127,8 +127,8 @@ export function RoomRound() {
             {nodeName(session, maskerId)}, {formatShare(share)}
           </Button>
         ))}
-      </div>
-      <div className={styles.row}>
+      </Row>
+      <Row>
         {mono}
         <Button
           variant="text"
@@ -144,8 +144,8 @@ export function RoomRound() {
         <Button variant="text" onClick={end}>
           Leave it
         </Button>
-      </div>
-    </section>
+      </Row>
+    </Entry>
   )
 }
 

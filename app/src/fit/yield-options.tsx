@@ -5,13 +5,13 @@ import { type Edit, withIdentities } from '@sober-prism/core/session'
 import { kindOf } from '@sober-prism/core/treatments'
 import { errorSentence, isCancel } from '@sober-prism/engine'
 import { useEffect, useState } from 'react'
+import { Column, PlainList, Row } from '../controls/layout'
 import { Running } from '../controls/running'
 import { formatShare, signed } from '../format'
 import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, openSession, useSession } from '../store/selectors'
 import { store, useAppDispatch, useEdit } from '../store/store'
-import styles from './fit.module.css'
 
 const NAMES = {
   cut: 'A cut that stays',
@@ -79,10 +79,10 @@ export function YieldOptions({ target, masker, onTaken }: YieldOptionsProps) {
   }
   if (state.kind === 'failed') {
     return (
-      <div className={styles.row}>
+      <Row>
         <Typography>{state.sentence}</Typography>
         {again}
-      </div>
+      </Row>
     )
   }
   const { before, options } = state.proposal
@@ -105,21 +105,21 @@ export function YieldOptions({ target, masker, onTaken }: YieldOptionsProps) {
   }
   if (options.length === 0) {
     return (
-      <div className={styles.row}>
+      <Row>
         <Typography>Nothing that was tried brings it forward by a hundredth.</Typography>
         {again}
-      </div>
+      </Row>
     )
   }
   return (
-    <ol className={styles.options}>
+    <PlainList as="ol">
       {options.map((option, i) => (
-        <li key={option.kind} className={styles.option}>
+        <Column key={option.kind} as="li" sx={{ gap: '3px' }}>
           <Typography component="span" sx={{ fontWeight: i === 0 ? 600 : 400 }}>
             {NAMES[option.kind]}
             {i === 0 ? ', to be tried first' : ''}
           </Typography>
-          <Typography variant="body2" color="text.secondary">
+          <Typography variant="body2" color="textSecondary">
             {kindOf(option.treatment.kind).describe(option.treatment.params)}. Of the two alone,{' '}
             {nodeName(session, target)} is heard {formatShare(before.keyHeard)} →{' '}
             {formatShare(option.after.keyHeard)}; {nodeName(session, masker)}{' '}
@@ -129,10 +129,10 @@ export function YieldOptions({ target, masker, onTaken }: YieldOptionsProps) {
           <Button sx={{ justifySelf: 'start' }} onClick={() => take(option)}>
             Take it
           </Button>
-        </li>
+        </Column>
       ))}
       <li>{again}</li>
-    </ol>
+    </PlainList>
   )
 }
 

@@ -1,10 +1,10 @@
+import Box from '@mui/material/Box'
 import { Intro } from '../controls/intro'
 import { isOnItsWay } from '../jobs/import-jobs'
 import { useOpenSession, useSignal } from '../shell/desk-context'
 import { Step } from '../shell/step'
 import { openSession } from '../store/selectors'
 import { useAppSelector } from '../store/store'
-import styles from './gather.module.css'
 import { GroupTable } from './group-table'
 import { ImportList } from './import-list'
 import { References } from './references'
@@ -32,7 +32,9 @@ export function Component() {
         </>
       }
     >
-      <div className={styles.gather}>
+      <Box
+        sx={{ display: 'grid', gridTemplateRows: 'auto minmax(0, 1fr)', minHeight: 0, minWidth: 0 }}
+      >
         <Fields />
         <TrackDrop>
           <Incoming />
@@ -43,7 +45,7 @@ export function Component() {
             </>
           )}
         </TrackDrop>
-      </div>
+      </Box>
     </Step>
   )
 }

@@ -10,10 +10,10 @@ import Typography from '@mui/material/Typography'
 import type { Group } from '@sober-prism/core/session'
 import { Badge } from '../controls/badge'
 import { IconAction } from '../controls/icon-action'
+import { Row } from '../controls/layout'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
-import styles from './gather.module.css'
 import { LevelCells, OutputCell } from './node-cells'
 
 /** The groups that tracks flow into, with what can be set of each, and a way to a new one. */
@@ -26,14 +26,14 @@ export function GroupTable() {
   }
   return (
     <section aria-labelledby="groups-title">
-      <header className={styles.head}>
+      <Row as="header" sx={{ justifyContent: 'space-between' }}>
         <Typography variant="h2" id="groups-title">
           Groups
         </Typography>
         <Button onClick={add}>Add a group</Button>
-      </header>
+      </Row>
       {session.groups.length === 0 ? (
-        <Typography color="text.secondary">
+        <Typography color="textSecondary">
           A group has a fader and a chain of its own for the tracks that go to it. Groups may go to
           groups.
         </Typography>

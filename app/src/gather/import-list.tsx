@@ -1,10 +1,11 @@
+import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import LinearProgress from '@mui/material/LinearProgress'
 import Typography from '@mui/material/Typography'
 import type { FileStage } from '@sober-prism/engine'
 import { memo } from 'react'
+import { PlainList, Row } from '../controls/layout'
 import type { Incoming } from '../jobs/import-jobs'
-import styles from './gather.module.css'
 
 const STAGES: Readonly<Record<FileStage, { text: string; from: number; to: number }>> = {
   reading: { text: 'reading', from: 0, to: 0.2 },
@@ -26,8 +27,12 @@ export function ImportList({ files, busy, onCancel, onClear }: ImportListProps) 
   const failed = files.filter((f) => f.state.kind === 'failed').length
   const done = files.filter((f) => f.state.kind === 'done').length
   return (
-    <section className={styles.incoming} aria-label="Files coming in">
-      <header className={styles.head}>
+    <Box
+      component="section"
+      sx={{ border: 1, borderColor: 'divider', bgcolor: 'background.paper', p: '8px 10px' }}
+      aria-label="Files coming in"
+    >
+      <Row as="header" sx={{ justifyContent: 'space-between' }}>
         <span role="status">
           {busy ? 'Bringing files in: ' : ''}
           {done} done{failed > 0 ? `, ${failed} could not be read` : ''}
@@ -38,20 +43,30 @@ export function ImportList({ files, busy, onCancel, onClear }: ImportListProps) 
         ) : (
           <Button onClick={onClear}>Clear this list</Button>
         )}
-      </header>
-      <ul>
+      </Row>
+      <PlainList sx={{ gap: 0, maxHeight: 190, overflowY: 'auto' }}>
         {files.map((file) => (
           <IncomingRow key={file.key} file={file} />
         ))}
-      </ul>
-    </section>
+      </PlainList>
+    </Box>
   )
 }
 
 /** Drawn anew only when something happened to its file. */
 const IncomingRow = memo(({ file: { name, state } }: { file: Incoming }) => {
   return (
-    <li data-state={state.kind}>
+    <Box
+      component="li"
+      data-state={state.kind}
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: 'minmax(90px, 190px) minmax(0, 1fr) 110px',
+        gap: '10px',
+        alignItems: 'center',
+        py: '3px',
+      }}
+    >
       <span className="clip" title={name}>
         {name}
       </span>
@@ -73,12 +88,12 @@ const IncomingRow = memo(({ file: { name, state } }: { file: Incoming }) => {
           />
         </>
       )}
-    </li>
+    </Box>
   )
 })
 
 function Note({ children }: { children: string }) {
-  return <Typography color="text.secondary">{children}</Typography>
+  return <Typography color="textSecondary">{children}</Typography>
 }
 
 /** How far a file is on its whole way. */

@@ -8,12 +8,12 @@ import Typography from '@mui/material/Typography'
 import { useDropzone } from 'react-dropzone'
 import { EmptyPlace } from '../controls/empty-place'
 import { IconAction } from '../controls/icon-action'
+import { Entry, Row } from '../controls/layout'
 import { formatTime } from '../format'
 import { useOpenSession } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
-import styles from './gather.module.css'
 
 /** Finished recordings that stand beside the mix. */
 export function References() {
@@ -27,18 +27,19 @@ export function References() {
     noKeyboard: true,
   })
   return (
-    <section
-      {...getRootProps({ className: styles.evidence, role: 'region' })}
+    <Entry
+      as="section"
+      {...getRootProps({ role: 'region' })}
       data-drag={isDragActive}
       aria-label="References"
     >
       <input {...getInputProps()} aria-label="Reference files" data-testid="reference-files" />
-      <header className={styles.head}>
+      <Row as="header" sx={{ justifyContent: 'space-between' }}>
         <Typography variant="h2">References</Typography>
         <Button startIcon={<AddIcon />} onClick={open}>
           Add references …
         </Button>
-      </header>
+      </Row>
       {session.references.length === 0 && (
         <EmptyPlace text="Drop finished recordings you trust here. They stand beside the mix on the ruler, at equal loudness, and are never part of it." />
       )}
@@ -68,6 +69,6 @@ export function References() {
           </ListItem>
         ))}
       </List>
-    </section>
+    </Entry>
   )
 }

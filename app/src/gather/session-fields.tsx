@@ -1,8 +1,8 @@
 import OutlinedInput from '@mui/material/OutlinedInput'
 import { Choice } from '../controls/choice'
+import { Row } from '../controls/layout'
 import { useSession } from '../store/selectors'
 import { useEdit } from '../store/store'
-import styles from './gather.module.css'
 
 const RATES_HZ = [44100, 48000, 88200, 96000]
 
@@ -12,7 +12,7 @@ export function SessionFields({ busy }: { busy: boolean }) {
   const edit = useEdit()
   const empty = session.tracks.length === 0 && session.references.length === 0
   return (
-    <div className={styles.fields}>
+    <Row sx={{ p: '8px 14px', borderBottom: 1, borderColor: 'divider' }}>
       <span aria-hidden="true">Session</span>
       <OutlinedInput
         value={session.name}
@@ -33,6 +33,6 @@ export function SessionFields({ busy }: { busy: boolean }) {
         )}
         onChange={(sampleRateHz) => edit([{ kind: 'set-session', change: { sampleRateHz } }])}
       />
-    </div>
+    </Row>
   )
 }

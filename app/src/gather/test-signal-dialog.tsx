@@ -12,7 +12,6 @@ import { FigureField } from '../controls/figure-field'
 import { formatHz, signed } from '../format'
 import { useOpenSession } from '../shell/desk-context'
 import { useSession } from '../store/selectors'
-import styles from './gather.module.css'
 
 const KINDS: readonly (readonly [TestSignalKind, string])[] = [
   ['sine', 'Sine'],
@@ -51,7 +50,7 @@ export default function TestSignalDialog({ onClose }: { onClose: () => void }) {
   return (
     <Dialog open onClose={onClose} aria-labelledby="signal-title">
       <DialogTitle id="signal-title">Add a test signal</DialogTitle>
-      <DialogContent className={styles.dialog}>
+      <DialogContent sx={{ display: 'grid', gap: '10px', justifyItems: 'start', maxWidth: 380 }}>
         <Choice label="Signal" value={kind} options={KINDS} onChange={setKind} />
         {kind === 'sine' && (
           <FigureField
@@ -84,7 +83,7 @@ export default function TestSignalDialog({ onClose }: { onClose: () => void }) {
           step={step(5)}
           onChange={setSeconds}
         />
-        <Typography variant="body2" color="text.secondary">
+        <Typography variant="body2" color="textSecondary">
           Pink noise stands level on every strip and spectrum here; what a chain does to it is what
           the chain does.
         </Typography>

@@ -1,12 +1,13 @@
 import AddIcon from '@mui/icons-material/Add'
+import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { lazy, type ReactNode, Suspense, useState } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { EmptyPlace } from '../controls/empty-place'
+import { Row } from '../controls/layout'
 import { useOpenSession } from '../shell/desk-context'
 import { useSession } from '../store/selectors'
-import styles from './gather.module.css'
 
 const TestSignalDialog = lazy(() => import('./test-signal-dialog'))
 
@@ -29,29 +30,38 @@ export function TrackDrop({ children }: { children: ReactNode }) {
     </Button>
   )
   return (
-    <section
-      {...getRootProps({ className: styles.drop, role: 'region' })}
+    <Box
+      component="section"
+      {...getRootProps({ role: 'region' })}
+      sx={{
+        display: 'flex',
+        flexDirection: 'column',
+        gap: '10px',
+        p: '10px 14px',
+        overflow: 'auto',
+        minHeight: 0,
+      }}
       data-drag={isDragActive}
       aria-label="Tracks"
     >
       <input {...getInputProps()} aria-label="Track files" data-testid="track-files" />
-      <header className={styles.head}>
+      <Row as="header" sx={{ justifyContent: 'space-between' }}>
         <Typography variant="h2">Tracks</Typography>
-        <span className={styles.actions}>
+        <Row as="span">
           {session.tracks.length > 0 && addSignal}
           <Button variant="contained" startIcon={<AddIcon />} onClick={open}>
             Add tracks …
           </Button>
-        </span>
-      </header>
+        </Row>
+      </Row>
       {session.tracks.length === 0 && (
         <EmptyPlace text="Drop the tracks of a piece here: WAV, AIFF, FLAC, MP3, Ogg or M4A, mono or stereo, or a zip of them. Files with a time stamp are placed by it; the others start together.">
-          <span className={styles.actions}>
+          <Row as="span">
             <Button variant="contained" onClick={open}>
               Pick files …
             </Button>
             {addSignal}
-          </span>
+          </Row>
         </EmptyPlace>
       )}
       {children}
@@ -60,6 +70,6 @@ export function TrackDrop({ children }: { children: ReactNode }) {
           <TestSignalDialog onClose={() => setChoosing(false)} />
         </Suspense>
       )}
-    </section>
+    </Box>
   )
 }

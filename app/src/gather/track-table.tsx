@@ -30,12 +30,12 @@ import { type EditOf, ROLES, type Role, type Track } from '@sober-prism/core/ses
 import { memo } from 'react'
 import { Choice } from '../controls/choice'
 import { IconAction } from '../controls/icon-action'
+import { Row } from '../controls/layout'
 import { formatTime, signed } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
-import styles from './gather.module.css'
 import { LevelCells, OutputCell } from './node-cells'
 
 /** All tracks with what can be set of each; rows are reordered by drag or with the keyboard. */
@@ -76,7 +76,7 @@ export function TrackTable() {
             <TableCell aria-label="Order and letter" />
             <TableCell>Name</TableCell>
             <TableCell>Role</TableCell>
-            <TableCell className={styles.length}>Length</TableCell>
+            <TableCell sx={NOT_NARROW}>Length</TableCell>
             <TableCell align="right">LUFS</TableCell>
             <TableCell>Goes to</TableCell>
             <TableCell>Fader, dB</TableCell>
@@ -110,6 +110,9 @@ interface TrackRowProps {
   readonly lufs: number | null
 }
 
+/** Left out where a window is narrow. */
+const NOT_NARROW = { '@media (max-width: 1080px)': { display: 'none' } }
+
 /** Where a row stands changes with every drag and every arrival; what is in it mostly not. */
 function TrackRow({ track, rateHz, lufs }: TrackRowProps) {
   const {
@@ -124,11 +127,11 @@ function TrackRow({ track, rateHz, lufs }: TrackRowProps) {
   return (
     <TableRow
       ref={setNodeRef}
-      className={isDragging ? styles.dragging : undefined}
+      data-dragging={isDragging}
       style={{ transform: CSS.Translate.toString(transform), transition }}
     >
       <TableCell>
-        <span className={styles.grip}>
+        <Row as="span" sx={{ gap: '2px', flexWrap: 'nowrap' }}>
           <IconButton
             ref={setActivatorNodeRef}
             {...attributes}
@@ -139,7 +142,7 @@ function TrackRow({ track, rateHz, lufs }: TrackRowProps) {
             <DragIcon />
           </IconButton>
           <LetterField id={track.id} name={track.name} letter={track.letter} />
-        </span>
+        </Row>
       </TableCell>
       <TrackCells track={track} rateHz={rateHz} lufs={lufs} />
     </TableRow>
@@ -202,7 +205,7 @@ const TrackCells = memo(({ track, rateHz, lufs }: TrackRowProps) => {
           onChange={(role: Role) => change({ role })}
         />
       </TableCell>
-      <TableCell className={styles.length} title={startText(track, rateHz)}>
+      <TableCell sx={NOT_NARROW} title={startText(track, rateHz)}>
         <Typography variant="figure">{formatTime(track.audio.frames / rateHz)}</Typography>
       </TableCell>
       <TableCell align="right" title="Gated loudness through its chain, before its fader">

@@ -15,13 +15,13 @@ import {
 } from '@sober-prism/core/findings'
 import { useMemo, useState } from 'react'
 import { FigureField } from '../controls/figure-field'
+import { Entry, Row } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
 import { formatDb, signed } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeOf, useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
-import styles from './gather.module.css'
 
 /** Levels to work at: proposed, shown, and made in one step; and how far the lead stands over the rest. */
 export function WorkingLevels() {
@@ -34,17 +34,17 @@ export function WorkingLevels() {
   const lead = leadOverRest(session, loudness)
   if (session.tracks.length === 0) return null
   return (
-    <section className={styles.evidence} aria-label="Working levels">
-      <header className={styles.head}>
+    <Entry as="section" aria-label="Working levels">
+      <Row as="header" sx={{ justifyContent: 'space-between' }}>
         <Typography variant="h2">Working levels</Typography>
         {!open && (
           <Button disabled={!fresh || proposed.length === 0} onClick={() => setOpen(true)}>
             Propose levels
           </Button>
         )}
-      </header>
+      </Row>
       {lead === null ? (
-        <Typography variant="body2" color="text.secondary">
+        <Typography variant="body2" color="textSecondary">
           {fresh
             ? 'Choose a lead in Survey to see how far it stands over the rest.'
             : 'Measuring how loud each track is …'}
@@ -61,7 +61,7 @@ export function WorkingLevels() {
         />
       )}
       {open && <Proposal proposed={proposed} onClose={() => setOpen(false)} />}
-    </section>
+    </Entry>
   )
 }
 
@@ -97,7 +97,7 @@ function Proposal({ proposed, onClose }: ProposalProps) {
   }
   return (
     <>
-      <Typography variant="body2" color="text.secondary">
+      <Typography variant="body2" color="textSecondary">
         Trims bring each track’s gated loudness to {signed(WORKING_LUFS, 0)} LUFS; faders make a
         rough balance by role, a place to begin.
       </Typography>
@@ -129,14 +129,14 @@ function Proposal({ proposed, onClose }: ProposalProps) {
         </TableBody>
       </Table>
       <TickBox label="Faders by role too" checked={balance} onChange={setBalance} />
-      <div className={styles.actions}>
+      <Row>
         <Button variant="contained" onClick={make}>
           Set these levels
         </Button>
         <Button variant="text" onClick={onClose}>
           Not now
         </Button>
-      </div>
+      </Row>
     </>
   )
 }

@@ -16,6 +16,8 @@ import {
 } from './ruler'
 
 const SIGNALS = [plumb, plumbMark]
+/** So many that hues between them do not grey. */
+const PRISM_STOPS = 36
 const SEMITONE = 2 ** (1 / 12)
 
 /** The ruler: prism, ticks and figures. With the keyboard it carries the plumb line. */
@@ -70,10 +72,11 @@ export function RulerPlot({ reading }: { reading?: (hz: number) => string }) {
 function drawRuler({ context, width, height, sheet, night }: Surface): void {
   const left = PLOT_LEFT
   const right = width - PLOT_RIGHT
-  for (let x = left; x < right; x += 2) {
-    context.fillStyle = prismColour((x - left) / (right - left), night)
-    context.fillRect(x, 4, 2, 4)
-  }
+  const prism = context.createLinearGradient(left, 0, right, 0)
+  for (let stop = 0; stop <= PRISM_STOPS; stop++)
+    prism.addColorStop(stop / PRISM_STOPS, prismColour(stop / PRISM_STOPS, night))
+  context.fillStyle = prism
+  context.fillRect(left, 4, right - left, 4)
   context.strokeStyle = sheet.inkSoft
   context.lineWidth = 1
   context.beginPath()

@@ -15,7 +15,7 @@ export function DataNote() {
   const share = mostBytes > 0 ? usedBytes / mostBytes : 0
   return (
     <div>
-      <Typography color="text.secondary">
+      <Typography color="textSecondary">
         {formatBytes(usedBytes)} of this browser’s storage are in use,{' '}
         {formatBytes(Math.max(0, mostBytes - usedBytes))} are free.{' '}
         {persistent ? (

@@ -1,3 +1,4 @@
+import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Link from '@mui/material/Link'
 import Typography from '@mui/material/Typography'
@@ -6,13 +7,13 @@ import { lazy, Suspense, useEffect } from 'react'
 import { useDropzone } from 'react-dropzone'
 import { useLoaderData, useNavigate, useRevalidator } from 'react-router'
 import { EmptyPlace } from '../controls/empty-place'
+import { Column, Row } from '../controls/layout'
 import { Running } from '../controls/running'
 import { interfaceActions } from '../store/interface-slice'
 import { newSession } from '../store/session-slice'
 import { useAppDispatch, useAppSelector } from '../store/store'
 import { DataNote } from './data-note'
 import { useSessionWork } from './session-work'
-import styles from './sessions.module.css'
 
 const SessionTable = lazy(() => import('./session-table'))
 
@@ -64,12 +65,27 @@ export function Component() {
   })
   const busy = work !== null
   return (
-    <main {...getRootProps({ className: styles.sessions })} data-drag={isDragActive}>
+    <Column
+      as="main"
+      {...getRootProps()}
+      data-drag={isDragActive}
+      sx={{
+        gap: '18px',
+        alignContent: 'start',
+        maxWidth: 860,
+        minHeight: '100%',
+        mx: 'auto',
+        p: '48px 24px',
+      }}
+    >
       <input {...getInputProps()} aria-label="Session file" />
-      <header className={styles.head}>
+      <Row
+        as="header"
+        sx={{ alignItems: 'start', justifyContent: 'space-between', flexWrap: 'nowrap' }}
+      >
         <div>
           <Typography variant="h1">Sober Prism</Typography>
-          <Typography color="text.secondary" sx={{ maxWidth: '60ch', fontSize: 16 }}>
+          <Typography color="textSecondary" sx={{ maxWidth: '60ch', fontSize: 16 }}>
             Find what stands in the way of each voice, make the smallest move that helps, and hear
             it fairly. Everything happens in this browser; nothing leaves this machine.
           </Typography>
@@ -82,8 +98,8 @@ export function Component() {
         >
           {sheet === 'night' ? 'Light sheet' : 'Night sheet'}
         </Button>
-      </header>
-      <section aria-label="Start" className={styles.row}>
+      </Row>
+      <Row aria-label="Start" as="section" sx={{ '& > button': { minHeight: 34 } }}>
         <Button variant="contained" disabled={busy} onClick={() => void startNew()}>
           New session
         </Button>
@@ -96,19 +112,19 @@ export function Component() {
         <Button disabled={busy} onClick={open}>
           Open a session file …
         </Button>
-      </section>
-      <div className={styles.busy} aria-live="polite">
+      </Row>
+      <Box sx={{ minHeight: 30, maxWidth: 420 }} aria-live="polite">
         {work && <Running what={work.what} share={work.share} onCancel={work.cancel} />}
-      </div>
-      <section aria-label="Recent sessions" className={styles.list}>
-        <div className={styles.head}>
+      </Box>
+      <Column aria-label="Recent sessions" as="section" sx={{ gap: '8px' }}>
+        <Row sx={{ alignItems: 'start', justifyContent: 'space-between', flexWrap: 'nowrap' }}>
           <Typography variant="h2">Recent sessions</Typography>
           {sessions.length > 1 && (
             <Button disabled={busy} onClick={() => void save(sessions)}>
               Export all …
             </Button>
           )}
-        </div>
+        </Row>
         {sessions.length === 0 ? (
           <EmptyPlace text="None yet. A new session takes the tracks of your piece. To look around first, open the demo: nine tracks of an invented ensemble, with faults to find." />
         ) : (
@@ -121,13 +137,13 @@ export function Component() {
             />
           </Suspense>
         )}
-      </section>
-      <footer className={styles.list}>
+      </Column>
+      <Column as="footer" sx={{ gap: '8px' }}>
         <DataNote />
         <Link href="/licences.txt" target="_blank" rel="noreferrer">
           Licences of what is built in
         </Link>
-      </footer>
-    </main>
+      </Column>
+    </Column>
   )
 }

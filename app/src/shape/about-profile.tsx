@@ -2,8 +2,8 @@ import OutlinedInput from '@mui/material/OutlinedInput'
 import Typography from '@mui/material/Typography'
 import { PROFILE_SUBJECTS, type Profile, type ProfileSubject } from '@sober-prism/core/match'
 import { Choice } from '../controls/choice'
+import { Column, Row } from '../controls/layout'
 import { formatTime, signed } from '../format'
-import styles from './shape.module.css'
 
 const SUBJECTS = PROFILE_SUBJECTS.map((subject): readonly [ProfileSubject, string] =>
   subject === 'mix' ? [subject, 'A whole mix'] : [subject, subject],
@@ -20,8 +20,8 @@ interface AboutProfileProps {
 export function AboutProfile({ profile, onChange }: AboutProfileProps) {
   const { name, subject, words, tags } = profile
   return (
-    <div className={styles.about}>
-      <div className={styles.row}>
+    <Column sx={{ flexBasis: '100%' }}>
+      <Row>
         <Choice
           label={`What ${name} is of`}
           value={subject}
@@ -40,7 +40,7 @@ export function AboutProfile({ profile, onChange }: AboutProfileProps) {
             if (typed.join() !== tags.join()) onChange({ ...profile, tags: typed })
           }}
         />
-      </div>
+      </Row>
       <OutlinedInput
         key={words}
         defaultValue={words}
@@ -53,10 +53,10 @@ export function AboutProfile({ profile, onChange }: AboutProfileProps) {
           if (typed !== words) onChange({ ...profile, words: typed })
         }}
       />
-      <Typography variant="body2" color="text.secondary">
+      <Typography variant="body2" color="textSecondary">
         {figuresOf(profile)}
       </Typography>
-    </div>
+    </Column>
   )
 }
 

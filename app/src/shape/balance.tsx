@@ -17,6 +17,7 @@ import { MIX, newMark, newTreatment } from '@sober-prism/core/treatments'
 import { errorSentence, isCancel, type KeptProfile } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
 import { Choice } from '../controls/choice'
+import { Column, Entry, PlainList, Row } from '../controls/layout'
 import { effectText } from '../findings/effect-text'
 import { formatHz, signed } from '../format'
 import { TYPE_NAMES } from '../sheet/names'
@@ -25,7 +26,6 @@ import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
 import { stretchOf } from '../transport/kept-passages'
-import styles from './shape.module.css'
 import { targetsOf } from './targets'
 
 const SLOPE = 'slope'
@@ -118,19 +118,19 @@ export function BalanceAgainst({
   const shown = found !== null && found !== 'busy' && found.node === node ? found : null
   if (target === undefined) {
     return (
-      <section className={styles.pane} aria-label="Balance">
+      <Entry as="section" aria-label="Balance">
         <Typography variant="h2">Balance</Typography>
-        <Typography variant="body2" color="text.secondary">
+        <Typography variant="body2" color="textSecondary">
           A single source has no slope to stand against. Keep a profile of one that you trust, or
           choose the mix.
         </Typography>
-      </section>
+      </Entry>
     )
   }
   return (
-    <section className={styles.pane} aria-label="Balance">
+    <Entry as="section" aria-label="Balance">
       <Typography variant="h2">Balance</Typography>
-      <div className={styles.row}>
+      <Row>
         <Choice
           label="Against what"
           value={target?.key ?? SLOPE}
@@ -154,17 +154,17 @@ export function BalanceAgainst({
         <Button disabled={found === 'busy'} onClick={() => void read()}>
           {found === 'busy' ? 'Reading …' : `Read ${name}`}
         </Button>
-      </div>
+      </Row>
       <div aria-live="polite">
-        {trouble && <Typography color="warning.main">{trouble}</Typography>}
+        {trouble && <Typography color="warning">{trouble}</Typography>}
         {shown?.read.length === 0 && (
           <Typography>Nothing stands out of {shown.against} by more than its tolerance.</Typography>
         )}
         {shown && shown.read.length > 0 && (
           <>
-            <ul className={styles.list}>
+            <PlainList>
               {shown.read.map(({ region: r, effect, besideDb }) => (
-                <li key={r.hz} className={styles.item}>
+                <Column key={r.hz} as="li" sx={{ gap: '2px' }}>
                   <Typography>
                     {formatHz(r.fromHz)} to {formatHz(r.toHz)}: {signed(r.deviationDb)} dB
                     {besideDb !== null && `; in ${shown.beside} ${signed(besideDb)} dB`}
@@ -172,18 +172,18 @@ export function BalanceAgainst({
                   {besideDb !== null && besideDb * r.deviationDb <= 0 && (
                     <Typography variant="body2">It does not hold in {shown.beside}.</Typography>
                   )}
-                  <Typography variant="body2" color="text.secondary">
+                  <Typography variant="body2" color="textSecondary">
                     tolerance {r.toleranceDb.toFixed(1)} dB; {TYPE_NAMES[r.move.type].toLowerCase()}{' '}
                     {formatHz(r.move.hz)} {signed(r.move.db)} dB, {effectText(effect)}
                   </Typography>
-                </li>
+                </Column>
               ))}
-            </ul>
+            </PlainList>
             <Button onClick={() => take(shown)}>Take half of it</Button>
           </>
         )}
       </div>
-    </section>
+    </Entry>
   )
 }
 

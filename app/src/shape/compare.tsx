@@ -11,6 +11,7 @@ import { chainOf } from '@sober-prism/core/session'
 import { errorSentence, isCancel, type KeptProfile } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
 import { Choice } from '../controls/choice'
+import { Column, Entry, PlainList, Row } from '../controls/layout'
 import { Running } from '../controls/running'
 import { signed } from '../format'
 import { DbField, HzField, PercentField } from '../sheet/editors/figures'
@@ -18,7 +19,6 @@ import { SMOOTHINGS, smoothingName } from '../sheet/editors/match-editor'
 import { useDesk } from '../shell/desk-context'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
-import styles from './shape.module.css'
 import { selectShape, shapeActions } from './shape-slice'
 import { type Target, targetsOf } from './targets'
 
@@ -87,7 +87,7 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
       })
   }
   return (
-    <section className={styles.pane} aria-label="Match">
+    <Entry as="section" aria-label="Match">
       <Typography variant="h2">Match</Typography>
       {target ? (
         <>
@@ -97,7 +97,7 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
             options={targets.map((t) => [t.key, t.words] as const)}
             onChange={setChosen}
           />
-          <div className={styles.row}>
+          <Row>
             <Choice
               label="Smoothing"
               value={smoothingName(settings.smoothing)}
@@ -118,8 +118,8 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
               limits={[1, 24]}
               onChange={(v) => set({ mostBoostDb: v, mostCutDb: v })}
             />
-          </div>
-          <div className={styles.row}>
+          </Row>
+          <Row>
             <HzField
               label="From"
               value={settings.fromHz}
@@ -132,7 +132,7 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
               limits={[settings.fromHz * 1.5, 20_000]}
               onChange={(v) => set({ toHz: v })}
             />
-          </div>
+          </Row>
           {busy === null ? (
             <Button sx={{ justifySelf: 'start' }} onClick={() => void compare(target)}>
               Compare {name} with {target.name}
@@ -146,17 +146,17 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
           )}
         </>
       ) : (
-        <Typography color="text.secondary">
+        <Typography color="textSecondary">
           There is nothing to match to yet: another track, a reference, or a profile.
         </Typography>
       )}
       <div aria-live="polite">
-        {trouble && <Typography color="warning.main">{trouble}</Typography>}
+        {trouble && <Typography color="warning">{trouble}</Typography>}
         {comparison?.node === node && comparison.from && busy === null && (
           <Stays from={name} to={comparison.target} list={comparison.ways.byBands[0].notMatched} />
         )}
       </div>
-    </section>
+    </Entry>
   )
 }
 
@@ -189,17 +189,17 @@ function Stays({ from, to, list }: { from: string; to: string; list: readonly No
           never pauses for long enough.
         </Typography>
       )}
-      <ul className={styles.list}>
+      <PlainList>
         {list.map((n) => (
-          <li key={n.what} className={styles.item}>
+          <Column key={n.what} as="li" sx={{ gap: '2px' }}>
             <Typography>{NAMES[n.what]}</Typography>
-            <Typography variant="body2" color="text.secondary">
+            <Typography variant="body2" color="textSecondary">
               {from} {figureOf(n, 'from')}, {to} {figureOf(n, 'to')}
             </Typography>
             <Typography variant="body2">{meaningOf(n)}</Typography>
-          </li>
+          </Column>
         ))}
-      </ul>
+      </PlainList>
     </>
   )
 }

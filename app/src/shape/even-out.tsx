@@ -3,6 +3,7 @@ import Typography from '@mui/material/Typography'
 import { newTreatment } from '@sober-prism/core/treatments'
 import { errorSentence, isCancel } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
+import { Entry, Row } from '../controls/layout'
 import { Running } from '../controls/running'
 import { signed } from '../format'
 import { DbField } from '../sheet/editors/figures'
@@ -10,7 +11,6 @@ import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
-import styles from './shape.module.css'
 
 /** A leveller that takes just so much at the loudest moment of the passage. */
 export function EvenOut({ node }: { node: string }) {
@@ -55,12 +55,12 @@ export function EvenOut({ node }: { node: string }) {
     setBusy(null)
   }
   return (
-    <section className={styles.pane} aria-label="Even out">
+    <Entry as="section" aria-label="Even out">
       <Typography variant="h2">Even out</Typography>
-      <Typography variant="body2" color="text.secondary">
+      <Typography variant="body2" color="textSecondary">
         A gentle leveller whose threshold is found over the passage.
       </Typography>
-      <div className={styles.row}>
+      <Row>
         <DbField
           label="At the loudest"
           value={atMostDb}
@@ -70,7 +70,7 @@ export function EvenOut({ node }: { node: string }) {
         <Button disabled={busy !== null} onClick={() => void propose()}>
           Level {name}
         </Button>
-      </div>
+      </Row>
       {busy !== null && (
         <Running
           what={`Finding the threshold for ${name}`}
@@ -78,9 +78,7 @@ export function EvenOut({ node }: { node: string }) {
           onCancel={() => running.current?.abort()}
         />
       )}
-      <div aria-live="polite">
-        {trouble && <Typography color="warning.main">{trouble}</Typography>}
-      </div>
-    </section>
+      <div aria-live="polite">{trouble && <Typography color="warning">{trouble}</Typography>}</div>
+    </Entry>
   )
 }

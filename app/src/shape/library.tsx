@@ -14,6 +14,7 @@ import {
 } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
 import { IconAction } from '../controls/icon-action'
+import { Entry, PlainList, Row } from '../controls/layout'
 import { Running } from '../controls/running'
 import { TickBox } from '../controls/tick-box'
 import { download } from '../jobs/download'
@@ -23,7 +24,6 @@ import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch } from '../store/store'
 import { AboutProfile } from './about-profile'
 import { ListenLive } from './listen-live'
-import styles from './shape.module.css'
 
 interface LibraryProps {
   readonly node: string
@@ -120,13 +120,13 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
   )
   const name = nodeName(session, node)
   return (
-    <section className={styles.pane} aria-label="Profiles">
+    <Entry as="section" aria-label="Profiles">
       <Typography variant="h2">Profiles</Typography>
-      <Typography variant="body2" color="text.secondary">
+      <Typography variant="body2" color="textSecondary">
         What is known of a recording in the long run, without its sound. Kept in this browser, for
         all sessions.
       </Typography>
-      <div className={styles.row}>
+      <Row>
         <Button disabled={busy} onClick={() => void keep({ node }, name)}>
           Keep one of {name}
         </Button>
@@ -155,7 +155,7 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
             Merge {ticked.length} into one target
           </Button>
         )}
-      </div>
+      </Row>
       {reading && (
         <Running
           what={`Reading ${reading.name}`}
@@ -177,9 +177,9 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
           onChange={(e) => setSearch(e.target.value)}
         />
       )}
-      <ul className={styles.list}>
+      <PlainList>
         {shown.map(({ id, profile }) => (
-          <li key={id} className={styles.row}>
+          <Row key={id} as="li">
             <TickBox
               label=""
               name={`Choose ${profile.name}`}
@@ -221,10 +221,10 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
             {about === id && (
               <AboutProfile profile={profile} onChange={(made) => void change(id, made)} />
             )}
-          </li>
+          </Row>
         ))}
-      </ul>
-    </section>
+      </PlainList>
+    </Entry>
   )
 }
 

@@ -11,8 +11,8 @@ import {
   LiveCapture,
 } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
+import { Column, Row } from '../controls/layout'
 import { formatTime } from '../format'
-import styles from './shape.module.css'
 
 /** Under this the figure counts as settled: half the time again moves it by less. */
 const SETTLED_DB = 1
@@ -76,16 +76,16 @@ export function ListenLive({ onKept }: { onKept: (name: string) => void }) {
   }
   const { seconds, peak, paused, ended } = reading
   return (
-    <section className={styles.live} aria-label="Listen live">
+    <Column as="section" aria-label="Listen live">
       {source === null ? (
-        <div className={styles.row}>
+        <Row>
           <Button variant="text" onClick={() => void begin('screen')}>
             From a tab or screen …
           </Button>
           <Button variant="text" onClick={() => void begin('input')}>
             From an input …
           </Button>
-        </div>
+        </Row>
       ) : (
         <>
           <Typography>
@@ -96,7 +96,7 @@ export function ListenLive({ onKept }: { onKept: (name: string) => void }) {
             aria-label="Level"
             value={100 * Math.max(0, 1 + (20 * Math.log10(peak + 1e-9)) / METER_DB)}
           />
-          <Typography variant="body2" color="text.secondary">
+          <Typography variant="body2" color="textSecondary">
             {howSettled(reading)}
           </Typography>
           <OutlinedInput
@@ -104,7 +104,7 @@ export function ListenLive({ onKept }: { onKept: (name: string) => void }) {
             inputProps={{ 'aria-label': 'Name of what is heard', maxLength: 200 }}
             onChange={(e) => setName(e.target.value)}
           />
-          <div className={styles.row}>
+          <Row>
             <Button onClick={() => void keep()}>Keep its profile</Button>
             <Button disabled={ended} onClick={() => capture.current?.pause(!paused)}>
               {paused ? 'Go on' : 'Pause listening'}
@@ -112,16 +112,14 @@ export function ListenLive({ onKept }: { onKept: (name: string) => void }) {
             <Button variant="text" onClick={end}>
               Forget it
             </Button>
-          </div>
-          <Typography variant="body2" color="text.secondary">
+          </Row>
+          <Typography variant="body2" color="textSecondary">
             Only these figures are kept; the sound is not, and nothing leaves this machine.
           </Typography>
         </>
       )}
-      <div aria-live="polite">
-        {trouble && <Typography color="warning.main">{trouble}</Typography>}
-      </div>
-    </section>
+      <div aria-live="polite">{trouble && <Typography color="warning">{trouble}</Typography>}</div>
+    </Column>
   )
 }
 

@@ -1,3 +1,4 @@
+import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { type MatchByBands, TWELFTHS } from '@sober-prism/core/match'
@@ -5,6 +6,7 @@ import { chainOf, type Edit } from '@sober-prism/core/session'
 import { newMark, newTreatment, type Treatment } from '@sober-prism/core/treatments'
 import { useCallback, useMemo, useSyncExternalStore } from 'react'
 import { Choice } from '../controls/choice'
+import { Beside, BesideText } from '../controls/layout'
 import { formatHzWithNote, signed } from '../format'
 import { Plot, type Surface } from '../plot/plot'
 import { plumb, plumbHandlers } from '../plot/plumb'
@@ -14,7 +16,6 @@ import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { drawMatch } from './draw-match'
-import styles from './shape.module.css'
 import { type Comparison, selectShape, shapeActions } from './shape-slice'
 
 const SIGNALS = [plumb]
@@ -48,8 +49,11 @@ export function MatchPicture() {
   const name = nodeName(session, comparison.node)
   const isPast = chainOf(session, comparison.node) !== comparison.chain
   return (
-    <section className={styles.match} aria-label={`${name} to ${comparison.target}`}>
-      <div className={styles.side}>
+    <Beside
+      sx={{ gridTemplateRows: 'minmax(0, 1fr) 34px' }}
+      aria-label={`${name} to ${comparison.target}`}
+    >
+      <BesideText sx={{ gridRow: 'span 2' }}>
         <Typography variant="h3">
           {name} to {comparison.target}
         </Typography>
@@ -60,9 +64,9 @@ export function MatchPicture() {
           </Typography>
         )}
         <Reading way={way} />
-      </div>
+      </BesideText>
       <Plot
-        className={styles.picture}
+        style={{ minHeight: 0 }}
         draw={draw}
         signals={SIGNALS}
         label={
@@ -72,10 +76,10 @@ export function MatchPicture() {
         }
         {...plumbHandlers}
       />
-      <div className={styles.ruler}>
+      <Box sx={{ display: 'grid', minWidth: 0 }}>
         <RulerPlot />
-      </div>
-    </section>
+      </Box>
+    </Beside>
   )
 }
 
@@ -90,7 +94,7 @@ function Reading({ way }: { way: MatchByBands }) {
         ? `${formatHzWithNote(hz)}\nleft alone: only noise here`
         : `${formatHzWithNote(hz)}\nwanted ${signed(way.wantedDb[at])} dB\ngiven ${signed(way.givenDb[at])} dB`
   return (
-    <Typography variant="figure" className={styles.reading}>
+    <Typography variant="figure" sx={{ minHeight: 58, whiteSpace: 'pre-wrap' }}>
       {text}
     </Typography>
   )

@@ -11,6 +11,7 @@ import { applyEdits, type Chain, chainOf, type Edit, presetEdits } from '@sober-
 import { errorSentence, isCancel } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
 import { Choice } from '../controls/choice'
+import { Entry, Row } from '../controls/layout'
 import { READY_MADE } from '../sheet/presets/ready-made'
 import { usePresets } from '../sheet/presets/use-presets'
 import { useDesk, useHeard } from '../shell/desk-context'
@@ -18,7 +19,6 @@ import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
 import { chainFigures } from './chain-figures'
-import styles from './shape.module.css'
 import { PROPOSED_CHAIN } from './voice-chain'
 
 const NO_CHAIN = 'nothing at all'
@@ -102,13 +102,13 @@ export function OtherChain({ node }: { node: string }) {
     void keep({ name: label, words: '', tags: [], scope: 'chain', treatments })
   }
   return (
-    <section className={styles.pane} aria-label="Another chain">
+    <Entry as="section" aria-label="Another chain">
       <Typography variant="h2">Another chain</Typography>
-      <Typography variant="body2" color="text.secondary">
+      <Typography variant="body2" color="textSecondary">
         A second chain in place of the one {name} has, as loud as it. Keep the present one first,
         then change it: the two stand beside each other.
       </Typography>
-      <div className={styles.row}>
+      <Row>
         <Choice
           label="Other chain"
           value={preset?.name ?? NO_CHAIN}
@@ -124,20 +124,18 @@ export function OtherChain({ node }: { node: string }) {
         <Button variant="text" disabled={present.treatments.length === 0} onClick={keepPresent}>
           Keep the present one
         </Button>
-      </div>
-      <div className={styles.row}>
+      </Row>
+      <Row>
         <Button disabled={busy || isSame} onClick={() => void measure()}>
           {busy ? 'Measuring …' : 'Measure both'}
         </Button>
         <Button variant="text" disabled={isSame} onClick={take}>
           Take the other
         </Button>
-      </div>
+      </Row>
       {both && <Figures both={both} isOld={both.of !== present || both.beside !== chosen} />}
-      <div aria-live="polite">
-        {trouble && <Typography color="warning.main">{trouble}</Typography>}
-      </div>
-    </section>
+      <div aria-live="polite">{trouble && <Typography color="warning">{trouble}</Typography>}</div>
+    </Entry>
   )
 }
 
@@ -173,7 +171,7 @@ function Figures({ both, isOld }: { both: Both; isOld: boolean }) {
         </TableBody>
       </Table>
       {isOld && (
-        <Typography variant="body2" color="warning.main">
+        <Typography variant="body2" color="warning">
           Something has changed since these were measured.
         </Typography>
       )}

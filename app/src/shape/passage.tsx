@@ -9,6 +9,7 @@ import {
 import { sessionFrames } from '@sober-prism/core/session'
 import { errorSentence, isCancel } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
+import { Entry } from '../controls/layout'
 import { Running } from '../controls/running'
 import { formatTime, signed } from '../format'
 import { useDesk } from '../shell/desk-context'
@@ -17,7 +18,6 @@ import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
 import { named } from '../transport/kept-passages'
 import { Passages } from './passages'
-import styles from './shape.module.css'
 
 /** As long as a passage is proposed where none is chosen yet, in seconds. */
 const USUAL_SECONDS = 24
@@ -79,7 +79,7 @@ export function PassageCheck() {
     dispatch(interfaceActions.noticeShown('Both passages are kept by name.', 'info', 'edit'))
   }
   return (
-    <section className={styles.pane} aria-label="Passage">
+    <Entry as="section" aria-label="Passage">
       <Typography variant="h2">Passage</Typography>
       {busy === null ? (
         <Button sx={{ justifySelf: 'start' }} onClick={() => void look()}>
@@ -93,7 +93,7 @@ export function PassageCheck() {
         />
       )}
       <div aria-live="polite">
-        {trouble && <Typography color="warning.main">{trouble}</Typography>}
+        {trouble && <Typography color="warning">{trouble}</Typography>}
         {found?.chosen && <Typography>{wordsOf(found.chosen)}</Typography>}
         {found && !found.proposed && <Typography>There is only silence.</Typography>}
         {found?.proposed && (
@@ -119,7 +119,7 @@ export function PassageCheck() {
         )}
       </div>
       <Passages />
-    </section>
+    </Entry>
   )
 }
 

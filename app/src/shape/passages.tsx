@@ -3,10 +3,10 @@ import Button from '@mui/material/Button'
 import OutlinedInput from '@mui/material/OutlinedInput'
 import Typography from '@mui/material/Typography'
 import { IconAction } from '../controls/icon-action'
+import { PlainList, Row } from '../controls/layout'
 import { useSession } from '../store/selectors'
 import { useEdit } from '../store/store'
 import { isAt, stretchOf, timesOf } from '../transport/kept-passages'
-import styles from './shape.module.css'
 
 /** The passages that are kept by name: taken, named and removed. */
 export function Passages() {
@@ -14,9 +14,9 @@ export function Passages() {
   const edit = useEdit()
   if (passages.length === 0) return null
   return (
-    <ul className={styles.list} aria-label="Passages kept by name">
+    <PlainList aria-label="Passages kept by name">
       {passages.map((kept) => (
-        <li key={kept.id} className={styles.row}>
+        <Row key={kept.id} as="li">
           <OutlinedInput
             key={kept.name}
             defaultValue={kept.name}
@@ -28,7 +28,7 @@ export function Passages() {
               else if (name !== kept.name) edit([{ kind: 'name-passage', passage: kept.id, name }])
             }}
           />
-          <Typography variant="figure" color="text.secondary">
+          <Typography variant="figure" color="textSecondary">
             {timesOf(kept, sampleRateHz)}
           </Typography>
           <Button
@@ -44,8 +44,8 @@ export function Passages() {
             icon={<RemoveIcon />}
             onClick={() => edit([{ kind: 'remove-passage', passage: kept.id }])}
           />
-        </li>
+        </Row>
       ))}
-    </ul>
+    </PlainList>
   )
 }

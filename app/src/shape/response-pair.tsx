@@ -10,10 +10,10 @@ import { chainOf, DocumentError, parseCurveCsv } from '@sober-prism/core/session
 import { errorSentence, isCancel } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
 import { Choice } from '../controls/choice'
+import { Entry, Row } from '../controls/layout'
 import { useDesk } from '../shell/desk-context'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch } from '../store/store'
-import styles from './shape.module.css'
 import { shapeActions } from './shape-slice'
 
 interface Named {
@@ -82,17 +82,17 @@ export function ResponsePair({ node }: { node: string }) {
     />
   )
   return (
-    <section className={styles.pane} aria-label="Response pair">
+    <Entry as="section" aria-label="Response pair">
       <Typography variant="h2">By published responses</Typography>
-      <Typography variant="body2" color="text.secondary">
+      <Typography variant="body2" color="textSecondary">
         From the microphone it was recorded with to another one, by two curves (Hz and dB as CSV).
         The ones in the list are invented.
       </Typography>
-      <div className={styles.row}>
+      <Row>
         {choice('From which response', 0)}
         {choice('To which response', 1)}
-      </div>
-      <div className={styles.row}>
+      </Row>
+      <Row>
         <Button disabled={busy || from.name === to.name} onClick={() => void compare()}>
           {busy ? 'Working …' : `Bring ${nodeName(session, node)} over`}
         </Button>
@@ -111,10 +111,8 @@ export function ResponsePair({ node }: { node: string }) {
             target.value = ''
           }}
         />
-      </div>
-      <div aria-live="polite">
-        {trouble && <Typography color="warning.main">{trouble}</Typography>}
-      </div>
-    </section>
+      </Row>
+      <div aria-live="polite">{trouble && <Typography color="warning">{trouble}</Typography>}</div>
+    </Entry>
   )
 }

@@ -1,5 +1,6 @@
+import Box from '@mui/material/Box'
 import { useEffect } from 'react'
-import { Group, Panel, Separator } from 'react-resizable-panels'
+import { Halves } from '../controls/halves'
 import { Intro } from '../controls/intro'
 import { NoTracks } from '../controls/no-tracks'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
@@ -8,7 +9,6 @@ import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, useRouting } from '../store/selectors'
 import { store, useAppDispatch, useAppSelector } from '../store/store'
 import { MatchPicture } from './match-picture'
-import styles from './shape.module.css'
 import { ShapePane } from './shape-pane'
 import { selectShape } from './shape-slice'
 
@@ -40,24 +40,18 @@ export function Component() {
       {session.tracks.length === 0 ? (
         <NoTracks text="There is nothing to shape yet. Bring in the tracks of a piece first." />
       ) : (
-        <div className={styles.place}>
+        <Box sx={{ display: 'grid', height: '100%', minHeight: 0 }}>
           {isCompared ? (
-            <Group orientation="vertical">
-              <Panel defaultSize="50%" minSize="150px" className={styles.panel}>
-                <MatchPicture />
-              </Panel>
-              <Separator
-                className={styles.divider}
-                aria-label="Divider between comparison and sheet"
-              />
-              <Panel minSize="200px" className={styles.panel}>
-                {sheet}
-              </Panel>
-            </Group>
+            <Halves
+              upper={<MatchPicture />}
+              lower={sheet}
+              dividerName="Divider between comparison and sheet"
+              upperSize={{ defaultSize: '50%', minSize: '150px' }}
+            />
           ) : (
             sheet
           )}
-        </div>
+        </Box>
       )}
     </Step>
   )

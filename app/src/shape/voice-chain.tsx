@@ -6,6 +6,7 @@ import { applyEdits, type Chain, chainOf, type Edit } from '@sober-prism/core/se
 import { newMark, newTreatment } from '@sober-prism/core/treatments'
 import { type Desk, errorSentence, isCancel } from '@sober-prism/engine'
 import { useEffect, useMemo, useRef, useState } from 'react'
+import { Entry, Row } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
 import { VOICE_MOVE_NAMES, voiceMoveText } from '../findings/voice-words'
 import { capital, signed } from '../format'
@@ -13,7 +14,6 @@ import { useAnalysis, useDesk, useHeard } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
-import styles from './shape.module.css'
 
 /** What the chain is called while it is heard before it is made. */
 export const PROPOSED_CHAIN = 'the proposed chain'
@@ -49,7 +49,7 @@ export function VoiceChain({ node }: { node: string }) {
         checked={!isLeft(what)}
         onChange={() => setLeft(isLeft(what) ? left.filter((w) => w !== what) : [...left, what])}
       />
-      <Typography variant="body2" color="text.secondary">
+      <Typography variant="body2" color="textSecondary">
         {why}
       </Typography>
     </div>
@@ -94,9 +94,9 @@ export function VoiceChain({ node }: { node: string }) {
       dispatch(interfaceActions.noticeShown(`Chain of ${track.name} made.`, 'info', 'edit'))
     })
   return (
-    <section className={styles.pane} aria-label="Voice chain">
+    <Entry as="section" aria-label="Voice chain">
       <Typography variant="h2">Voice chain</Typography>
-      {!reading && <Typography color="text.secondary">It is not measured yet.</Typography>}
+      {!reading && <Typography color="textSecondary">It is not measured yet.</Typography>}
       {reading && (
         <>
           {moves.map((m) => part(m.what, voiceMoveText(m), `${capital(m.why)}.`))}
@@ -110,7 +110,7 @@ export function VoiceChain({ node }: { node: string }) {
             `Rendered mix: peak at ${signed(PEAK_DBTP)} dBTP`,
             'Done when it is rendered; Deliver shows it.',
           )}
-          <div className={styles.row}>
+          <Row>
             <Button
               disabled={busy || [LEVEL, NORMALISE, ...moves.map((m) => m.what)].every(isLeft)}
               onClick={() => void make()}
@@ -125,13 +125,11 @@ export function VoiceChain({ node }: { node: string }) {
             >
               Hear it first
             </ToggleButton>
-          </div>
+          </Row>
         </>
       )}
-      <div aria-live="polite">
-        {trouble && <Typography color="warning.main">{trouble}</Typography>}
-      </div>
-    </section>
+      <div aria-live="polite">{trouble && <Typography color="warning">{trouble}</Typography>}</div>
+    </Entry>
   )
 }
 

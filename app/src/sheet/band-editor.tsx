@@ -11,11 +11,11 @@ import {
 import type { Mark } from '@sober-prism/core/treatments'
 import { memo, useCallback, useRef } from 'react'
 import { Choice } from '../controls/choice'
+import { Fields } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
 import { useThrottled } from '../use-throttled'
 import { BandFields } from './band-fields'
 import { CHANNEL_NAMES, TYPE_NAMES } from './names'
-import styles from './sheet.module.css'
 import type { BandEditing } from './use-bands'
 
 const SLOPES = Array.from({ length: 16 }, (_, i) => [6 * (i + 1), `${6 * (i + 1)} dB/oct`] as const)
@@ -56,22 +56,32 @@ export function BandEditor({ letter, besides, mark, stereo, editing }: BandEdito
   )
   const band = useThrottled(mark.band, FOLLOW_MS)
   return (
-    <fieldset className={styles.fields}>
+    <Fields sx={{ display: 'contents' }}>
       <legend className="visually-hidden">Band {letter}</legend>
-      <span className={styles.letter} aria-hidden="true">
+      <Typography
+        variant="figure"
+        sx={{
+          minWidth: 20,
+          textAlign: 'center',
+          lineHeight: '20px',
+          bgcolor: 'primary.main',
+          color: 'primary.contrastText',
+        }}
+        aria-hidden="true"
+      >
         {letter}
-      </span>
+      </Typography>
       {besides > 0 && <Typography component="span">and {besides} more</Typography>}
       <BandValues band={band} on={mark.on} stereo={stereo} onChange={change} onSwitch={onSwitch} />
       <ReasonField reason={mark.reason} onChange={setReason} />
       <RemoveButton onRemove={onRemove} />
       {hasGain(band.type) && band.db < -MOST_CUT_DB && (
-        <Typography role="note" color="warning.main" sx={{ flexBasis: '100%' }}>
+        <Typography role="note" color="warning" sx={{ flexBasis: '100%' }}>
           More than {MOST_CUT_DB} dB: this takes the sound there away altogether. Is it none of the
           source at all?
         </Typography>
       )}
-    </fieldset>
+    </Fields>
   )
 }
 

@@ -13,6 +13,7 @@ import {
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable'
 import AddIcon from '@mui/icons-material/Add'
+import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import ButtonBase from '@mui/material/ButtonBase'
 import Menu from '@mui/material/Menu'
@@ -31,6 +32,7 @@ import { lazy, memo, Suspense, useState } from 'react'
 import { Badge } from '../controls/badge'
 import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
+import { Column, PlainList, Row } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
 import { formatDb, signed } from '../format'
 import { useDesk, useSignal } from '../shell/desk-context'
@@ -58,20 +60,30 @@ export const ChainPanel = memo(function ChainPanel() {
   const routed = nodeOf(session, node)
   if (!output) return null
   return (
-    <section className={styles.chain} aria-label={`Chain of ${nodeName(session, node)}`}>
-      <div className={styles.head}>
+    <Column
+      as="section"
+      sx={{
+        display: 'flex',
+        flexDirection: 'column',
+        gap: '3px',
+        p: '4px 8px 6px 10px',
+        minHeight: 0,
+      }}
+      aria-label={`Chain of ${nodeName(session, node)}`}
+    >
+      <Row sx={{ minHeight: 26, flexWrap: 'nowrap' }}>
         {routed && <Badge letter={routed.letter} />}
         <Typography variant="h2" noWrap title={nodeName(session, node)}>
           {nodeName(session, node)}
         </Typography>
-        <span className={styles.space} />
+        <Box component="span" sx={{ flex: 1 }} />
         <Presets />
-      </div>
+      </Row>
       <Treatments node={node} />
       <Output node={node} {...output} />
       <ReadBelow node={node} />
       <HearChain node={node} />
-    </section>
+    </Column>
   )
 })
 
@@ -138,7 +150,7 @@ function ReadBelow({ node }: { node: string }) {
   const echo = own.reduce((most, c) => Math.max(most, c.preEchoDb ?? -200), -200)
   return (
     <div>
-      <div className={styles.row}>
+      <Row sx={{ justifyContent: 'space-between' }}>
         <Typography>Read</Typography>
         <Choice
           label="Read of the chain"
@@ -146,8 +158,8 @@ function ReadBelow({ node }: { node: string }) {
           options={READINGS}
           onChange={(value) => dispatch(sheetActions.readingChanged({ kind: value }))}
         />
-      </div>
-      <Typography variant="caption" color="text.secondary">
+      </Row>
+      <Typography variant="caption" color="textSecondary">
         {frames === 0 ? 'no latency' : `${((1000 * frames) / sampleRateHz).toFixed(1)} ms late`}
         {echo > -120 ? `, pre-echo ${signed(echo, 0)} dB` : ''}
       </Typography>
@@ -203,7 +215,7 @@ function Stage({ node, treatments, stage }: StageProps) {
   const inStage = treatments.filter((t) => t.stage === stage)
   return (
     <li data-chosen={stage === chosenStage}>
-      <div className={styles.stageHead}>
+      <Row sx={{ gap: 0, flexWrap: 'nowrap' }}>
         <ButtonBase
           aria-current={stage === chosenStage}
           sx={{
@@ -217,9 +229,9 @@ function Stage({ node, treatments, stage }: StageProps) {
           {STAGE_NAMES[stage]}
         </ButtonBase>
         <AddTreatment node={node} stage={stage} />
-      </div>
+      </Row>
       {inStage.length > 0 && (
-        <ol className={styles.treatments}>
+        <PlainList as="ol" sx={{ gap: 0 }}>
           {inStage.map((placed) => (
             <TreatmentRow
               key={placed.id}
@@ -230,7 +242,7 @@ function Stage({ node, treatments, stage }: StageProps) {
               count={treatments.length}
             />
           ))}
-        </ol>
+        </PlainList>
       )}
     </li>
   )
@@ -288,7 +300,7 @@ const Output = memo(function Output({
 } & Chain['output']) {
   const edit = useEdit()
   return (
-    <div className={styles.row}>
+    <Row sx={{ justifyContent: 'space-between' }}>
       <FigureField
         label="Output"
         unit="dB"
@@ -316,6 +328,6 @@ const Output = memo(function Output({
           ])
         }
       />
-    </div>
+    </Row>
   )
 })

@@ -6,7 +6,6 @@ import { useDesk } from '../shell/desk-context'
 import { liveLine, nodeName, useRouting } from '../store/selectors'
 import { collisions } from './collisions'
 import { levelPath, levelToY } from './draw-sheet'
-import styles from './sheet.module.css'
 
 const SIXTHS = makeBands('sixth')
 const HATCH_PIXELS = 3
@@ -55,7 +54,7 @@ export function CollisionLayer({ node, keyNode, topDb }: CollisionLayerProps) {
   )
   return (
     <Plot
-      className={styles.over}
+      className="over"
       draw={draw}
       signals={signals}
       label={`What sounds of ${nodeName(session, keyNode)} over ${nodeName(session, node)}, hatched where they meet, while it plays`}

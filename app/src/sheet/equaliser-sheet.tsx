@@ -4,6 +4,7 @@ import { chainOf } from '@sober-prism/core/session'
 import type { Mark, Treatment } from '@sober-prism/core/treatments'
 import type { ReactNode } from 'react'
 import { shallowEqual } from 'react-redux'
+import { Beside, Row } from '../controls/layout'
 import { RulerPlot } from '../plot/ruler-plot'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, nodeName, openSession, shownTreatment, useRouting } from '../store/selectors'
@@ -13,7 +14,6 @@ import { BandEditor } from './band-editor'
 import { ChainPanel } from './chain-panel'
 import { STAGE_NAMES } from './names'
 import { ChainReading } from './reading/chain-reading'
-import styles from './sheet.module.css'
 import { SheetPlot } from './sheet-plot'
 import type { SheetScale } from './sheet-scale'
 import { SheetTools } from './sheet-tools'
@@ -31,6 +31,11 @@ interface EqualiserSheetProps {
   readonly ruler?: boolean
 }
 
+/** Where a window is low, or seen at twice its size, the sheet keeps its height and scrolls. */
+const LOW = {
+  '@media (max-height: 560px)': { overflowY: 'auto', '& > div': { minHeight: 400 } },
+}
+
 /** The chain of the chosen track, group or mix, and its treatment on the one ruler. */
 export function EqualiserSheet({ over, ruler = false }: EqualiserSheetProps) {
   const node = useAppSelector(chosenNode)
@@ -41,8 +46,8 @@ export function EqualiserSheet({ over, ruler = false }: EqualiserSheetProps) {
   const dispatch = useAppDispatch()
   useBandClipboard()
   return (
-    <section
-      className={styles.equaliser}
+    <Beside
+      sx={LOW}
       aria-label={`Equaliser of ${name}`}
       onKeyDown={(event) => {
         const isFlag = event.target instanceof Element && event.target.matches('[data-kind="flag"]')
@@ -53,7 +58,14 @@ export function EqualiserSheet({ over, ruler = false }: EqualiserSheetProps) {
       }}
     >
       <ChainPanel />
-      <div className={styles.main}>
+      <Box
+        sx={{
+          display: 'grid',
+          gridTemplateRows: 'auto minmax(0, 1fr) auto auto',
+          minHeight: 0,
+          minWidth: 0,
+        }}
+      >
         <div>
           <SheetTools node={node} editing={editing} />
           {ruler && (
@@ -63,8 +75,8 @@ export function EqualiserSheet({ over, ruler = false }: EqualiserSheetProps) {
           )}
         </div>
         <Work node={node} editing={editing} over={over} />
-      </div>
-    </section>
+      </Box>
+    </Beside>
   )
 }
 
@@ -102,12 +114,20 @@ function Work({ node, editing, over }: WorkProps) {
         over={over}
       />
       <ChainReading node={node} treatments={treatments} shown={treatment} />
-      <div className={styles.editors}>
+      <Row
+        sx={{
+          gap: '3px 10px',
+          minHeight: 38,
+          p: '4px 12px 5px 10px',
+          borderTop: 1,
+          borderColor: 'divider',
+        }}
+      >
         {treatment && <TreatmentEditor node={node} treatment={treatment} />}
         {(!treatment || treatment.kind === 'equaliser') && (
           <BandRow node={node} bands={bands} editing={editing} />
         )}
-      </div>
+      </Row>
     </>
   )
 }
@@ -128,7 +148,7 @@ function BandRow({ node, bands, editing }: BandRowProps) {
   const track = tracks.find((t) => t.id === node)
   if (chosen < 0) {
     return (
-      <Typography color="text.secondary">
+      <Typography color="textSecondary">
         {bands.length === 0
           ? `No bands in ${STAGE_NAMES[stage]} yet. Double-click the sheet to set one there.`
           : 'Choose a flag to change its band, or double-click the sheet to set another.'}

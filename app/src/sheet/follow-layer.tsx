@@ -8,7 +8,6 @@ import { useDesk } from '../shell/desk-context'
 import { useRouting } from '../store/selectors'
 import { usePlace } from '../transport/use-place'
 import { CURVE_HZ } from './read-curve'
-import styles from './sheet.module.css'
 import { dbToY, type SheetScale, toX, withinSheet } from './sheet-scale'
 
 type Following = Extract<Treatment, { kind: 'follow' | 'duck' }>
@@ -81,7 +80,7 @@ export function FollowLayer({ node, treatment, scale }: FollowLayerProps) {
   )
   return (
     <Plot
-      className={styles.over}
+      className="over"
       draw={draw}
       signals={signals.current}
       label="How far bands may be drawn at most, dashed, and are drawn while it plays"

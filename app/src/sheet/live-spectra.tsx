@@ -4,7 +4,6 @@ import { Plot, type Surface } from '../plot/plot'
 import { useDesk } from '../shell/desk-context'
 import { useAppSelector } from '../store/store'
 import { levelPath } from './draw-sheet'
-import styles from './sheet.module.css'
 import { selectSheet } from './sheet-slice'
 
 /** Where a tilt turns about. */
@@ -69,5 +68,5 @@ export function LiveSpectra({ node, topDb, gainDb }: LiveSpectraProps) {
     },
     [desk, bands, tilts, topDb, gainDb, live, hold, frozen],
   )
-  return <Plot className={styles.over} draw={draw} signals={signals} />
+  return <Plot className="over" draw={draw} signals={signals} />
 }

@@ -135,7 +135,7 @@ export function SheetPlot({ node, treatments, bands, editing, shown, over }: She
         {...plumbHandlers}
       >
         <LiveSpectra node={node} topDb={topDb} gainDb={faderDb} />
-        <Plot className={styles.over} draw={drawReading} signals={SIGNALS} />
+        <Plot className="over" draw={drawReading} signals={SIGNALS} />
         <PencilHandles marks={pencil} session={session} />
         {marks.map((mark, i) => (
           <MarkHandles

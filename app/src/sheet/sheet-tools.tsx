@@ -1,5 +1,6 @@
 import AddIcon from '@mui/icons-material/Add'
 import MoreIcon from '@mui/icons-material/ArrowDropDown'
+import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Checkbox from '@mui/material/Checkbox'
 import ListItemText from '@mui/material/ListItemText'
@@ -10,12 +11,12 @@ import Typography from '@mui/material/Typography'
 import { FILTER_TYPES, type FilterType } from '@sober-prism/core/filters'
 import { memo, type ReactNode, useState } from 'react'
 import { Choice } from '../controls/choice'
+import { Pane, Row } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
 import { useRouting } from '../store/selectors'
 import { store, useAppDispatch, useAppSelector } from '../store/store'
 import { copyBands, pasteBands } from './band-clipboard'
 import { TYPE_NAMES } from './names'
-import styles from './sheet.module.css'
 import { selectSheet, sheetActions } from './sheet-slice'
 import type { BandEditing } from './use-bands'
 
@@ -47,7 +48,11 @@ export const SheetTools = memo(function SheetTools({
   const { span } = useAppSelector(selectSheet)
   const add = (type: FilterType) => editing.add(type, START_HZ[type] ?? 1000, 0)
   return (
-    <div className={styles.tools} role="toolbar" aria-label="Sheet">
+    <Row
+      sx={{ gap: '2px', minHeight: 30, p: '0 12px 0 6px', minWidth: 0 }}
+      role="toolbar"
+      aria-label="Sheet"
+    >
       <Button variant="text" startIcon={<AddIcon />} onClick={() => add('bell')}>
         Bell
       </Button>
@@ -72,7 +77,7 @@ export const SheetTools = memo(function SheetTools({
           ))
         }
       </MenuButton>
-      <span className={styles.space} />
+      <Box component="span" sx={{ flex: 1 }} />
       <LiveTools />
       <GhostTools node={node} />
       <Choice
@@ -81,7 +86,7 @@ export const SheetTools = memo(function SheetTools({
         options={SPANS}
         onChange={(value) => dispatch(sheetActions.viewChanged({ span: value }))}
       />
-    </div>
+    </Row>
   )
 })
 
@@ -167,8 +172,8 @@ function LiveTools() {
         anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
         slotProps={{ paper: { 'aria-label': 'Live spectrum', role: 'dialog' } }}
       >
-        <div className={styles.live}>
-          <Typography variant="body2" color="text.secondary">
+        <Pane sx={{ maxWidth: 270, gap: '6px' }}>
+          <Typography variant="body2" color="textSecondary">
             What goes into the chain is dotted, what comes out of it drawn in full.
           </Typography>
           <TickBox
@@ -221,7 +226,7 @@ function LiveTools() {
             onChange={(hold) => change({ hold })}
           />
           <TickBox label="Freeze" checked={view.frozen} onChange={(frozen) => change({ frozen })} />
-        </div>
+        </Pane>
       </Popover>
     </>
   )

@@ -2,6 +2,7 @@ import Button from '@mui/material/Button'
 import OutlinedInput from '@mui/material/OutlinedInput'
 import { kindOf, type Treatment } from '@sober-prism/core/treatments'
 import { memo } from 'react'
+import { Fields } from '../controls/layout'
 import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch, useEdit } from '../store/store'
 import { AlignEditor } from './editors/align-editor'
@@ -14,7 +15,6 @@ import { FollowEditor } from './editors/follow-editor'
 import { LevellerEditor } from './editors/leveller-editor'
 import { LowMiddleEditor } from './editors/low-middle-editor'
 import { MatchEditor } from './editors/match-editor'
-import styles from './sheet.module.css'
 
 /** What an editor of one kind of treatment is given. */
 export interface EditorProps<T extends Treatment> {
@@ -31,7 +31,7 @@ export function TreatmentEditor({ node, treatment }: { node: string; treatment: 
   const onChange = (params: unknown, gesture?: string) =>
     edit([{ kind: 'set-treatment', node, treatment: id, change: { params } }], { gesture })
   return (
-    <fieldset className={styles.fields}>
+    <Fields sx={{ display: 'contents' }}>
       <legend className="visually-hidden">{name}</legend>
       <KindEditor node={node} treatment={treatment} onChange={onChange} />
       {treatment.kind !== 'equaliser' && (
@@ -49,7 +49,7 @@ export function TreatmentEditor({ node, treatment }: { node: string; treatment: 
         />
       )}
       <RemoveTreatment node={node} id={id} name={name} />
-    </fieldset>
+    </Fields>
   )
 }
 

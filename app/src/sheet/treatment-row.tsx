@@ -103,7 +103,7 @@ function Does({ node, id }: Pick<TreatmentRowProps, 'node' | 'id'>) {
 
 const Words = memo(function Words({ text }: { text: string }) {
   return (
-    <Typography component="span" variant="caption" color="text.secondary" noWrap title={text}>
+    <Typography component="span" variant="caption" color="textSecondary" noWrap title={text}>
       {text}
     </Typography>
   )

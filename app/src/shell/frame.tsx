@@ -1,3 +1,4 @@
+import Box from '@mui/material/Box'
 import { lazy, Suspense, useMemo } from 'react'
 import { Outlet, useNavigate, useParams } from 'react-router'
 import { store, useAppSelector } from '../store/store'
@@ -8,7 +9,6 @@ import { Header } from './header'
 import { KeepingNote } from './keeping-note'
 import { useKeys } from './keys'
 import { LeaveGuard } from './leave-guard'
-import styles from './shell.module.css'
 
 const CommandsDialog = lazy(() => import('./commands-dialog'))
 
@@ -25,7 +25,10 @@ export function Frame() {
   )
   useKeys(commands)
   return (
-    <div className={styles.frame} data-eyes={eyesClosed ? 'closed' : 'open'}>
+    <Box
+      sx={{ display: 'flex', flexDirection: 'column', height: '100dvh', overflow: 'hidden' }}
+      data-eyes={eyesClosed ? 'closed' : 'open'}
+    >
       <Header />
       <KeepingNote />
       <Outlet />
@@ -36,6 +39,6 @@ export function Frame() {
           <CommandsDialog commands={commands} />
         </Suspense>
       )}
-    </div>
+    </Box>
   )
 }

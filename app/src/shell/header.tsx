@@ -4,9 +4,12 @@ import LightIcon from '@mui/icons-material/LightModeOutlined'
 import RedoIcon from '@mui/icons-material/Redo'
 import UndoIcon from '@mui/icons-material/Undo'
 import EyesIcon from '@mui/icons-material/VisibilityOffOutlined'
+import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
+import Typography from '@mui/material/Typography'
 import { Link, NavLink, useParams } from 'react-router'
 import { IconAction } from '../controls/icon-action'
+import { Row } from '../controls/layout'
 import { redo, undo } from '../store/history'
 import { interfaceActions } from '../store/interface-slice'
 import { openSession } from '../store/selectors'
@@ -24,6 +27,9 @@ const STEPS = [
   ['deliver', 'Deliver'],
 ] as const
 
+/** Left out where a window is narrow. */
+const WIDE = { '@media (max-width: 1080px)': { display: 'none' } }
+
 export function Header() {
   const { id = '' } = useParams()
   const name = useAppSelector((root) => openSession(root).name)
@@ -34,13 +40,24 @@ export function Header() {
   const canRedo = useAppSelector((root) => root.session.future.length > 0)
   const isNight = sheet === 'night'
   return (
-    <header className={styles.header}>
+    <Row
+      as="header"
+      sx={{
+        flex: '0 0 44px',
+        flexWrap: 'nowrap',
+        gap: { xs: '8px', md: '14px' },
+        p: '0 10px 0 14px',
+        borderBottom: 1,
+        borderColor: 'divider',
+        minWidth: 0,
+      }}
+    >
       <Link className={styles.product} to="/" title="All sessions">
         Sober Prism
       </Link>
-      <span className={`${styles.sessionName} clip`} title={name}>
+      <Typography noWrap color="textSecondary" title={name} sx={{ flex: '0 1 190px', ...WIDE }}>
         {name}
-      </span>
+      </Typography>
       <nav className={styles.steps} aria-label="Steps">
         {STEPS.map(([path, name]) => (
           <NavLink key={path} to={`/session/${id}/${path}`}>
@@ -49,7 +66,7 @@ export function Header() {
         ))}
       </nav>
       <WorkNote />
-      <div className={styles.tools}>
+      <Row sx={{ flexWrap: 'nowrap', gap: '3px' }}>
         <IconAction
           label="Undo"
           hint="Ctrl Z"
@@ -83,9 +100,11 @@ export function Header() {
           aria-label="Commands"
           onClick={() => dispatch(interfaceActions.commandsSwitched(true))}
         >
-          <span className={styles.wide}>Commands</span>
+          <Box component="span" sx={WIDE}>
+            Commands
+          </Box>
         </Button>
-      </div>
-    </header>
+      </Row>
+    </Row>
   )
 }

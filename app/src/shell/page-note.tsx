@@ -2,7 +2,7 @@ import Link from '@mui/material/Link'
 import Typography from '@mui/material/Typography'
 import type { ReactNode } from 'react'
 import { Link as RouteLink } from 'react-router'
-import styles from './shell.module.css'
+import { Column } from '../controls/layout'
 
 interface PageNoteProps {
   readonly text: string
@@ -16,7 +16,16 @@ interface PageNoteProps {
 /** A page that has one thing to say, and ways on from there. */
 export function PageNote({ text, alert = false, busy = false, children }: PageNoteProps) {
   return (
-    <main className={styles.note}>
+    <Column
+      as="main"
+      sx={{
+        gap: '10px',
+        placeContent: 'center',
+        justifyItems: 'center',
+        height: '100%',
+        p: '20px',
+      }}
+    >
       <Typography role={alert ? 'alert' : 'status'} sx={{ maxWidth: '62ch' }}>
         {text}
       </Typography>
@@ -26,6 +35,6 @@ export function PageNote({ text, alert = false, busy = false, children }: PageNo
           All sessions
         </Link>
       )}
-    </main>
+    </Column>
   )
 }

@@ -1,7 +1,9 @@
 import OpenIcon from '@mui/icons-material/ChevronLeft'
 import FoldIcon from '@mui/icons-material/ChevronRight'
+import Box from '@mui/material/Box'
 import type { ReactNode } from 'react'
 import { IconAction } from '../controls/icon-action'
+import { Row } from '../controls/layout'
 import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch, useAppSelector } from '../store/store'
 import { ReferenceRows } from '../tracks/hear-reference'
@@ -25,28 +27,52 @@ export function Step({ intro, evidenceName, evidence, holdsTracks = false, child
   const dispatch = useAppDispatch()
   return (
     <main className={styles.step} data-evidence={open ? 'open' : 'folded'}>
-      <div className={styles.work}>
+      <Box sx={{ display: 'flex', flexDirection: 'column', minWidth: 0, minHeight: 0 }}>
         {intro}
-        <div className={styles.places} data-tracks={!holdsTracks}>
+        <Box
+          sx={{
+            flex: 1,
+            display: 'grid',
+            gridTemplate: holdsTracks ? 'auto' : 'minmax(0, 1fr) / var(--side) minmax(0, 1fr)',
+            minHeight: 0,
+          }}
+        >
           {!holdsTracks && (
             <TrackList>
               <ReferenceRows />
             </TrackList>
           )}
           {children}
-        </div>
-      </div>
+        </Box>
+      </Box>
       <aside className={styles.evidence} aria-label={evidenceName}>
-        <div className={styles.evidenceHead}>
+        <Row
+          sx={{
+            flexDirection: open ? 'row' : 'column',
+            flexWrap: 'nowrap',
+            gap: '6px',
+            minHeight: 34,
+            p: open ? '0 8px 0 4px' : '4px 0 0',
+          }}
+        >
           <IconAction
             label={open ? 'Fold the evidence away' : 'Open the evidence'}
             hint="V"
             icon={open ? <FoldIcon /> : <OpenIcon />}
             onClick={() => dispatch(interfaceActions.evidenceFolded())}
           />
-          <span className={styles.evidenceName}>{evidenceName}</span>
-        </div>
-        {open && <div className={styles.evidenceBody}>{evidence}</div>}
+          <Box
+            component="span"
+            sx={{ fontWeight: 600, writingMode: open ? 'horizontal-tb' : 'vertical-rl' }}
+          >
+            {evidenceName}
+          </Box>
+        </Row>
+        {open && (
+          <Box sx={{ display: 'flex', flexDirection: 'column', minHeight: 0, overflowY: 'auto' }}>
+            {evidence}
+          </Box>
+        )}
       </aside>
     </main>
   )

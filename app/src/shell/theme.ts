@@ -1,4 +1,5 @@
 import { createTheme, type Theme } from '@mui/material/styles'
+import type { CSSProperties } from 'react'
 import { CheckedMark, OpenMark, RadioMark, RadioOpenMark } from '../controls/marks'
 import { SHEETS, type SheetName } from '../plot/inks'
 
@@ -31,6 +32,7 @@ export function makeTheme(name: SheetName): Theme {
       h1: { fontFamily: '"Source Serif 4", serif', fontWeight: 600, fontSize: 38 },
       h2: { fontSize: 15, fontWeight: 600, lineHeight: 1.4 },
       h3: { fontSize: 14, fontWeight: 600, lineHeight: 1.4 },
+      figure: { fontFamily: FIGURES, fontSize: 12.5, fontVariantNumeric: 'tabular-nums' },
     },
     shape: { borderRadius: 0 },
     transitions: { create: () => 'none' },
@@ -238,12 +240,6 @@ export function makeTheme(name: SheetName): Theme {
       },
       MuiLink: { defaultProps: { color: 'primary' } },
       MuiTypography: {
-        variants: [
-          {
-            props: { variant: 'figure' },
-            style: { fontFamily: FIGURES, fontSize: 12.5, fontVariantNumeric: 'tabular-nums' },
-          },
-        ],
         defaultProps: { variantMapping: { figure: 'span' } },
       },
     },
@@ -254,5 +250,14 @@ declare module '@mui/material/Typography' {
   interface TypographyPropsVariantOverrides {
     /** Figures: monospaced, of one width. */
     figure: true
+  }
+}
+
+declare module '@mui/material/styles' {
+  interface TypographyVariants {
+    figure: CSSProperties
+  }
+  interface TypographyVariantsOptions {
+    figure?: CSSProperties
   }
 }

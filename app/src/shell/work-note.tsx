@@ -1,6 +1,6 @@
+import { Row } from '../controls/layout'
 import { Running } from '../controls/running'
 import { useOpenSession, useSignal } from './desk-context'
-import styles from './shell.module.css'
 
 /** Long work of the session, seen from every step. */
 export function WorkNote() {
@@ -9,7 +9,7 @@ export function WorkNote() {
   const work = useSignal(deliver.work)
   const left = files.filter((f) => f.state.kind === 'waiting' || f.state.kind === 'busy').length
   return (
-    <div className={styles.workNote} role="status">
+    <Row sx={{ flexWrap: 'nowrap', gap: '14px', minWidth: 0 }} role="status">
       {left > 0 && (
         <Running
           what={`${left} of ${files.length} files to come in`}
@@ -18,6 +18,6 @@ export function WorkNote() {
         />
       )}
       {work && <Running what={work.what} share={work.share} onCancel={() => deliver.cancel()} />}
-    </div>
+    </Row>
   )
 }

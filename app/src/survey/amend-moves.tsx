@@ -1,12 +1,13 @@
+import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import type { Edit, Session } from '@sober-prism/core/session'
 import { kindOf, MIX } from '@sober-prism/core/treatments'
+import { Column, Fields } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
 import { BandFields } from '../sheet/band-fields'
 import { TYPE_NAMES } from '../sheet/names'
 import { KindEditor } from '../sheet/treatment-editor'
 import { nodeName } from '../store/selectors'
-import styles from './survey.module.css'
 import type { AmendedMove } from './use-amended'
 
 interface AmendMovesProps {
@@ -21,13 +22,13 @@ export function AmendMoves({ moves, session, onChange, onReset }: AmendMovesProp
   const change = (index: number, to: Partial<AmendedMove>) =>
     onChange(moves.map((m, i) => (i === index ? { ...m, ...to } : m)))
   return (
-    <div className={styles.amend}>
+    <Column sx={{ gap: '8px', justifyItems: 'start' }}>
       {moves.map(({ move, made }, index) => {
         const name = nodeName(session, 'node' in move ? move.node : MIX)
         return (
           // biome-ignore lint/suspicious/noArrayIndexKey: proposed moves keep their order.
-          <fieldset key={index} data-out={!made}>
-            <legend>
+          <Fields key={index} data-out={!made}>
+            <Box component="legend" sx={{ display: 'flex', alignItems: 'center', p: '0 0 3px' }}>
               {moves.length > 1 ? (
                 <TickBox
                   label={name}
@@ -38,15 +39,15 @@ export function AmendMoves({ moves, session, onChange, onReset }: AmendMovesProp
                 name
               )}
               {kindWords(move)}
-            </legend>
+            </Box>
             <MoveFields move={move} onChange={(m) => change(index, { move: m })} />
-          </fieldset>
+          </Fields>
         )
       })}
       <Button variant="text" onClick={onReset}>
         As proposed
       </Button>
-    </div>
+    </Column>
   )
 }
 

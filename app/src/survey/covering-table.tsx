@@ -1,15 +1,16 @@
+import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
 import Typography from '@mui/material/Typography'
 import type { Track } from '@sober-prism/core/session'
 import { Fragment, type KeyboardEvent, useMemo, useRef, useState } from 'react'
 import { Badge } from '../controls/badge'
+import { Pane } from '../controls/layout'
 import { formatShare } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName } from '../store/selectors'
 import { useSettledSession } from '../store/settled'
 import { useAppDispatch } from '../store/store'
-import styles from './survey.module.css'
 
 /** Up to this many tracks, cells have room for figures. */
 const WITH_FIGURES = 9
@@ -34,6 +35,32 @@ function isEntry(
     : target === tracks[0].id && masker === tracks[1].id
 }
 
+const COVERING = {
+  borderCollapse: 'collapse',
+  tableLayout: 'fixed',
+  width: '100%',
+  '& :is(th, td)': {
+    p: 0,
+    height: 24,
+    textAlign: 'center',
+    overflow: 'hidden',
+    typography: 'figure',
+  },
+  '& tbody td': {
+    border: 1,
+    borderColor: 'divider',
+    background: 'color-mix(in srgb, var(--density) calc(var(--lost) * 38%), transparent)',
+  },
+  '& tbody td[data-self="true"]': { background: 'none', borderColor: 'transparent' },
+  '& tbody td[data-pointed="true"]': {
+    outline: '2px solid',
+    outlineColor: 'primary.main',
+    outlineOffset: -2,
+  },
+}
+/** Of many tracks letters have room, figures have not. */
+const MANY = { '& :is(th, td)': { height: 14, fontSize: 12 }, '& td > span': { fontSize: 0 } }
+
 /** Who covers whom, for all pairs: each row is a track, each column what it loses to another. */
 export function CoveringTable() {
   const session = useSettledSession()
@@ -50,7 +77,7 @@ export function CoveringTable() {
   )
   const share = (target: string, masker: string) => shares.get(`${target} ${masker}`) ?? 0
   if (tracks.length < 2)
-    return <Typography className={styles.pad}>Two tracks or more are needed.</Typography>
+    return <Typography sx={{ p: '10px 14px' }}>Two tracks or more are needed.</Typography>
   const [target, masker] = pointed ?? ['', '']
   const onKeyDown = (event: KeyboardEvent) => {
     const [down, right] = ARROWS[event.key] ?? [0, 0]
@@ -66,8 +93,8 @@ export function CoveringTable() {
     body.current?.rows[row]?.cells[column + 1]?.focus()
   }
   return (
-    <div className={styles.pad}>
-      <Typography variant="body2" color="text.secondary">
+    <Pane>
+      <Typography variant="body2" color="textSecondary">
         How much of each row’s loudness is lost to each column
         {mono ? ', folded to mono' : ''}, in percent. The row’s rest is heard.
       </Typography>
@@ -76,7 +103,7 @@ export function CoveringTable() {
           ? `${nodeName(session, target)} loses ${formatShare(share(target, masker), 1)} to ${nodeName(session, masker)}.`
           : 'Point at a place to read it, or walk there with the arrow keys.'}
       </Typography>
-      <table className={styles.covering} data-many={tracks.length > WITH_FIGURES}>
+      <Box component="table" sx={tracks.length > WITH_FIGURES ? [COVERING, MANY] : COVERING}>
         <thead>
           <tr>
             <td />
@@ -127,8 +154,16 @@ export function CoveringTable() {
             </tr>
           ))}
         </tbody>
-      </table>
-      <div className={styles.heardList}>
+      </Box>
+      <Box
+        sx={{
+          display: 'grid',
+          gridTemplateColumns: '28px minmax(0, 1fr) auto',
+          alignItems: 'center',
+          justifyItems: 'start',
+          gap: '3px 8px',
+        }}
+      >
         {tracks.map((t) => (
           <Fragment key={t.id}>
             <Badge letter={t.letter} lead={session.leadIds.includes(t.id)} />
@@ -138,7 +173,7 @@ export function CoveringTable() {
             </Typography>
           </Fragment>
         ))}
-      </div>
-    </div>
+      </Box>
+    </Pane>
   )
 }

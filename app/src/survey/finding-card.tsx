@@ -10,6 +10,7 @@ import type { Treatment } from '@sober-prism/core/treatments'
 import { type AuditionMode, errorSentence, type SessionFinding } from '@sober-prism/engine'
 import { memo, useState } from 'react'
 import { Link } from 'react-router'
+import { Entry, EntryHead, Row } from '../controls/layout'
 import { findingWords, measureFigure, measureName } from '../findings/named-finding'
 import { capital, formatTime } from '../format'
 import { plumb } from '../plot/plumb'
@@ -19,7 +20,6 @@ import { openSession } from '../store/selectors'
 import { store, useAppDispatch, useEdit } from '../store/store'
 import { AmendMoves } from './amend-moves'
 import { editsOf } from './move-edits'
-import styles from './survey.module.css'
 import { useAmended } from './use-amended'
 
 interface FindingCardProps {
@@ -65,19 +65,17 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
     dispatch(interfaceActions.noticeShown('Finding dismissed.', 'info', 'edit'))
   }
   return (
-    <article
-      className={styles.finding}
+    <Entry
       data-open={open}
       onPointerEnter={() => plumb.set(finding.hz)}
       onPointerLeave={() => plumb.set(null)}
     >
-      <header className={styles.findingHead}>
+      <EntryHead>
         <Typography variant="h3">
           <ButtonBase
             aria-expanded={open}
             onClick={() => onOpen(proposed.key)}
-            className={styles.title}
-            sx={{ font: 'inherit' }}
+            sx={{ font: 'inherit', textAlign: 'left' }}
           >
             {words.title}
           </ButtonBase>
@@ -89,8 +87,8 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
         >
           {finding.severity.toFixed(2)} sone
         </Typography>
-      </header>
-      <Typography variant="body2" color="text.secondary">
+      </EntryHead>
+      <Typography variant="body2" color="textSecondary">
         {words.evidence}
       </Typography>
       {open && (
@@ -112,7 +110,7 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
           {dismissing ? (
             <DismissForm onCancel={() => setDismissing(false)} onDismiss={dismiss} />
           ) : (
-            <div className={styles.actions}>
+            <Row>
               <Button variant="contained" disabled={finding.moves.length === 0} onClick={apply}>
                 Apply
               </Button>
@@ -130,11 +128,11 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
                 </Button>
               )}
               <HearButtons finding={finding} />
-            </div>
+            </Row>
           )}
         </>
       )}
-    </article>
+    </Entry>
   )
 })
 
@@ -165,7 +163,7 @@ function Proposal({
         </Typography>
       )}
       {times.length > 0 && (
-        <Typography variant="body2" color="text.secondary">
+        <Typography variant="body2" color="textSecondary">
           Most at{' '}
           {times
             .map((t) => `${formatTime(t.fromSeconds)} to ${formatTime(t.toSeconds)}`)
@@ -242,12 +240,12 @@ function DismissForm(props: { onDismiss: (reason: string) => void; onCancel: () 
           />
         )}
       />
-      <div className={styles.actions}>
+      <Row>
         <Button type="submit">Dismiss until the sound changes</Button>
         <Button variant="text" onClick={props.onCancel}>
           Cancel
         </Button>
-      </div>
+      </Row>
     </form>
   )
 }

@@ -4,6 +4,7 @@ import { SMALL_SONE } from '@sober-prism/core/findings'
 import type { Session } from '@sober-prism/core/session'
 import { measureNow } from '@sober-prism/engine'
 import { useCallback } from 'react'
+import { Entry, Pane, Row } from '../controls/layout'
 import { measureFigure, measureName } from '../findings/named-finding'
 import { capital } from '../format'
 import { useAnalysis } from '../shell/desk-context'
@@ -13,7 +14,6 @@ import { useSettledSession } from '../store/settled'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { type AppliedMove, appliedMoves, removalOf } from './applied-moves'
 import { FindingCard } from './finding-card'
-import styles from './survey.module.css'
 import { selectSurvey, surveyActions } from './survey-slice'
 
 /** All findings in order of harm, small ones folded away, and what was made of earlier ones. */
@@ -36,12 +36,12 @@ export function FindingList() {
   return (
     <>
       {findings === null && (
-        <Typography color="text.secondary" className={styles.pad}>
+        <Typography color="textSecondary" sx={{ p: '10px 14px' }}>
           Findings stand here once the tracks are measured, worst first.
         </Typography>
       )}
       {findings && large.length === 0 && fresh && (
-        <Typography color="text.secondary" className={styles.pad}>
+        <Typography color="textSecondary" sx={{ p: '10px 14px' }}>
           Nothing stands in the way that a move would be worth.
         </Typography>
       )}
@@ -54,7 +54,7 @@ export function FindingList() {
           onOpen={onOpen}
         />
       ))}
-      <div className={styles.pad}>
+      <Pane>
         {small.length > 0 && (
           <Button
             variant="text"
@@ -66,7 +66,7 @@ export function FindingList() {
           </Button>
         )}
         {session.dismissed.length > 0 && (
-          <Typography color="text.secondary">
+          <Typography color="textSecondary">
             {session.dismissed.length} dismissed.{' '}
             <Button variant="text" onClick={() => edit([{ kind: 'recall-dismissed' }])}>
               Show again
@@ -74,7 +74,7 @@ export function FindingList() {
           </Typography>
         )}
         {applied.length > 0 && <Typography variant="h2">Moves made from findings</Typography>}
-      </div>
+      </Pane>
       {applied.map((move) => (
         <AppliedCard key={move.id} move={move} session={session} />
       ))}
@@ -90,7 +90,7 @@ function AppliedCard({ move, session }: { move: AppliedMove; session: Session })
   const { measure, before, predicted } = move.evidence
   const now = measureNow(measure, analysis)
   return (
-    <article className={styles.finding}>
+    <Entry>
       <Typography variant="h3">
         {nodeName(session, node)}, {does}
       </Typography>
@@ -99,7 +99,7 @@ function AppliedCard({ move, session }: { move: AppliedMove; session: Session })
         {measureFigure(measure, predicted)}; measured now, with all moves,{' '}
         <b data-stale={!analysis.fresh}>{measureFigure(measure, now)}</b>.
       </Typography>
-      <div className={styles.actions}>
+      <Row>
         <Button
           onClick={() =>
             dispatch(
@@ -110,7 +110,7 @@ function AppliedCard({ move, session }: { move: AppliedMove; session: Session })
           Show
         </Button>
         <Button onClick={() => edit([removalOf(move)])}>Remove</Button>
-      </div>
-    </article>
+      </Row>
+    </Entry>
   )
 }

@@ -6,6 +6,7 @@ import Typography from '@mui/material/Typography'
 import { memo } from 'react'
 import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
+import { Row } from '../controls/layout'
 import { Running } from '../controls/running'
 import { useAnalysis, useDesk } from '../shell/desk-context'
 
@@ -14,7 +15,6 @@ import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { CoveringTable } from './covering-table'
 import { FindingList } from './finding-list'
 import { PlanList } from './plan-list'
-import styles from './survey.module.css'
 import { SURVEY_TABS, type SurveyTab, selectSurvey, surveyActions } from './survey-slice'
 
 /** What stands in the way of clarity, who covers whom, and the plan for the whole. */
@@ -67,12 +67,25 @@ const Leads = memo(function Leads() {
   const session = useSettledSession()
   const edit = useEdit()
   return (
-    <div className={styles.leads}>
+    <Row sx={{ alignItems: 'start', p: '2px 14px 8px' }}>
       <Typography id="leads-label" variant="h3" component="span" sx={{ lineHeight: '22px' }}>
         Leads
       </Typography>
-      {/* biome-ignore lint/a11y/useSemanticElements: a fieldset would not lie in a row. */}
-      <div className={styles.leadBadges} role="group" aria-labelledby="leads-label">
+      <Row
+        sx={{
+          flex: '1 1 210px',
+          gap: '2px',
+          '& > button': {
+            minWidth: 22,
+            minHeight: 22,
+            height: 22,
+            p: '0 3px',
+            typography: 'figure',
+          },
+        }}
+        role="group"
+        aria-labelledby="leads-label"
+      >
         {session.tracks.map((t) => (
           <ToggleButton
             key={t.id}
@@ -87,7 +100,7 @@ const Leads = memo(function Leads() {
             {t.letter}
           </ToggleButton>
         ))}
-      </div>
+      </Row>
       <FigureField
         label="Heard at, for −23 LUFS"
         value={session.listeningDbSpl}
@@ -112,7 +125,7 @@ const Leads = memo(function Leads() {
         ]}
         onChange={(listening) => edit([{ kind: 'set-session', change: { listening } }])}
       />
-    </div>
+    </Row>
   )
 })
 
@@ -123,19 +136,19 @@ function WorkRow() {
   const desk = useDesk()
   if (work) {
     return (
-      <div className={styles.workRow} data-testid="measuring">
+      <Row sx={{ minHeight: '34px', px: '14px' }} data-testid="measuring">
         <Running
           what={work.what}
           share={work.share}
           cancelText="Stop"
           onCancel={() => desk.analyser.cancel()}
         />
-      </div>
+      </Row>
     )
   }
   return (
-    <div className={styles.workRow} aria-live="polite">
-      <Typography variant="body2" color={problem ? 'warning' : 'text.secondary'}>
+    <Row sx={{ minHeight: '34px', px: '14px' }} aria-live="polite">
+      <Typography variant="body2" color={problem ? 'warning' : 'textSecondary'}>
         {problem ??
           (fresh
             ? `Measured over ${session.passage ? 'the passage' : 'the whole piece'}${mono ? ', folded to mono' : ''}`
@@ -146,6 +159,6 @@ function WorkRow() {
           Measure
         </Button>
       )}
-    </div>
+    </Row>
   )
 }

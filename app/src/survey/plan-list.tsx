@@ -1,9 +1,11 @@
+import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Slider from '@mui/material/Slider'
 import Typography from '@mui/material/Typography'
 import { type Plan, planEdits } from '@sober-prism/core/findings'
 import { errorSentence, isCancel } from '@sober-prism/engine'
 import { lazy, Suspense } from 'react'
+import { Pane } from '../controls/layout'
 import { moveWords } from '../findings/named-finding'
 import { capital, formatShare, signed } from '../format'
 import { useAnalysis, useDesk } from '../shell/desk-context'
@@ -12,7 +14,6 @@ import { nodeName } from '../store/selectors'
 import { useSettledSession } from '../store/settled'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { editsOfPlan } from './move-edits'
-import styles from './survey.module.css'
 import { selectSurvey, surveyActions } from './survey-slice'
 
 /** Why a plan ends where it does. */
@@ -30,7 +31,7 @@ export function PlanList() {
   if (!plan) return <PlanStart />
   if (plan.steps.length === 0) {
     return (
-      <Typography className={styles.pad}>
+      <Typography sx={{ p: '10px 14px' }}>
         No move would win the leads enough to be worth making.
       </Typography>
     )
@@ -50,13 +51,13 @@ function PlanStart() {
       dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
     })
   return (
-    <div className={styles.pad}>
+    <Pane>
       <Typography>
         The plan searches, with the model in the loop, for the fewest moves that bring most of the
         leads back at the least cost to the others: cuts of 6 dB at most, two a track, no track’s
         own loudness changed by more than 1.5 LU.
       </Typography>
-      {!hasLead && <Typography color="text.secondary">Choose a lead first.</Typography>}
+      {!hasLead && <Typography color="textSecondary">Choose a lead first.</Typography>}
       <Button
         variant="contained"
         sx={{ justifySelf: 'start' }}
@@ -65,7 +66,7 @@ function PlanStart() {
       >
         Plan the moves
       </Button>
-    </div>
+    </Pane>
   )
 }
 
@@ -81,12 +82,12 @@ function PlanSteps({ plan }: { plan: Plan }) {
     (index < 0 ? plan.heardBefore : plan.steps[index].heard).get(lead ?? '') ?? 0
   const shares = [-1, ...plan.steps.keys()].map(share)
   return (
-    <div className={styles.pad}>
-      <div className={styles.chart}>
+    <Pane>
+      <Box sx={{ height: 150 }}>
         <Suspense>
           <PlanCurve shares={shares} count={count} name={leadName} />
         </Suspense>
-      </div>
+      </Box>
       <Typography id="plan-count">
         Moves to make: <Typography variant="figure">{count}</Typography>
       </Typography>
@@ -101,22 +102,31 @@ function PlanSteps({ plan }: { plan: Plan }) {
         value={count}
         onChange={(_, value) => dispatch(surveyActions.planCounted(value as number))}
       />
-      <ol className={styles.steps}>
+      <Box
+        component="ol"
+        sx={{
+          display: 'grid',
+          gap: '8px',
+          m: 0,
+          pl: '22px',
+          '& > [data-out="true"]': { opacity: 0.6 },
+        }}
+      >
         {plan.steps.map((step, index) => (
           <li key={`${step.node} ${step.band.hz} ${step.band.q}`} data-out={index >= count}>
             <Typography>
               {capital(moveWords(session, planEdits(step)[0]))}
               {step.trimDb > 0 ? `, output +${step.trimDb.toFixed(1)} dB` : ''}.
             </Typography>
-            <Typography variant="body2" color="text.secondary">
+            <Typography variant="body2" color="textSecondary">
               {leadName} heard {formatShare(share(index), 1)}; costs the track{' '}
               {step.costSone.toFixed(2)} sone of loudness and tone; its own level{' '}
               {signed(step.levelLu, 1)} LU
             </Typography>
           </li>
         ))}
-      </ol>
-      <Typography color="text.secondary">
+      </Box>
+      <Typography color="textSecondary">
         {ENDS[plan.end]}
         {plan.fadersDb === null
           ? ' Faders alone would not bring the leads as much.'
@@ -132,6 +142,6 @@ function PlanSteps({ plan }: { plan: Plan }) {
       >
         Apply {count === 1 ? 'the first move' : `the first ${count}`}
       </Button>
-    </div>
+    </Pane>
   )
 }

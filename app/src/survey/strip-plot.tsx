@@ -3,7 +3,6 @@ import { Plot, type Surface } from '../plot/plot'
 import { plumb, plumbHandlers, plumbMark } from '../plot/plumb'
 import { bandAt, drawPlumb, drawStrip, type StripPicture } from '../plot/strip'
 import { useDesk } from '../shell/desk-context'
-import styles from './survey.module.css'
 
 const NONE: readonly never[] = []
 
@@ -47,11 +46,10 @@ export const StripPlot = memo(function StripPlot(props: StripPlotProps) {
   )
   return (
     <Plot
-      className={styles.strip}
+      style={{ cursor: 'crosshair', opacity: muted ? 0.35 : 1 }}
       draw={draw}
       signals={signals}
       label={label}
-      data-muted={muted}
       onDoubleClick={onOpen && (() => onOpen(node))}
       {...plumbHandlers}
     />

@@ -1,9 +1,11 @@
+import Typography from '@mui/material/Typography'
 import { type WinnablePlace, winnablePlaces } from '@sober-prism/core/findings'
 import { groupsAbove } from '@sober-prism/core/session'
 import { makeBands } from '@sober-prism/core/spectrum'
 import { MIX } from '@sober-prism/core/treatments'
 import { memo, useCallback, useMemo } from 'react'
 import { Choice } from '../controls/choice'
+import { Beside, Row } from '../controls/layout'
 import { formatDb, formatShare, signed } from '../format'
 import { RulerPlot } from '../plot/ruler-plot'
 import { bandAt } from '../plot/strip'
@@ -15,7 +17,6 @@ import { HearReference } from '../tracks/hear-reference'
 import { TrackList } from '../tracks/track-list'
 import type { TrackRowOf } from '../tracks/track-order'
 import { StripPlot } from './strip-plot'
-import styles from './survey.module.css'
 import { selectSurvey, surveyActions } from './survey-slice'
 
 const SIXTHS = makeBands('sixth')
@@ -114,8 +115,13 @@ const ReferenceStrip = memo(function ReferenceStrip(props: ReferenceLevels & { t
   const dispatch = useAppDispatch()
   const { reference, levels, shiftDb, topDb } = props
   return (
-    <div className={styles.fixed}>
-      <div className={styles.referenceSide}>
+    <Beside
+      as="div"
+      sx={{ flex: 'none', gridTemplateRows: '32px', borderBottom: 1, borderColor: 'divider' }}
+    >
+      <Row
+        sx={{ justifyContent: 'space-between', flexWrap: 'nowrap', p: '0 6px 0 8px', minWidth: 0 }}
+      >
         <Choice
           label="Reference"
           value={reference.id}
@@ -127,7 +133,7 @@ const ReferenceStrip = memo(function ReferenceStrip(props: ReferenceLevels & { t
           {signed(shiftDb)} dB
         </span>
         <HearReference id={reference.id} name={reference.name} />
-      </div>
+      </Row>
       <StripPlot
         label={`Spectrum of the reference ${reference.name}`}
         node={reference.id}
@@ -137,7 +143,7 @@ const ReferenceStrip = memo(function ReferenceStrip(props: ReferenceLevels & { t
         gainDb={0}
         line={null}
       />
-    </div>
+    </Beside>
   )
 })
 
@@ -152,10 +158,12 @@ function RulerRow() {
   const readAt = (hz: number) =>
     levels ? `${formatDb(levels[bandAt(SIXTHS, hz)])} dB on the chosen strip` : ''
   return (
-    <div className={styles.fixed} data-ruler>
-      <span className={styles.rulerName}>Frequency, Hz</span>
+    <Beside as="div" sx={{ flex: 'none', gridTemplateRows: '46px' }}>
+      <Typography color="textSecondary" sx={{ alignSelf: 'center', pl: '10px' }}>
+        Frequency, Hz
+      </Typography>
       <RulerPlot reading={readAt} />
-    </div>
+    </Beside>
   )
 }
 

@@ -1,14 +1,15 @@
+import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
-import { Group, Panel, Separator } from 'react-resizable-panels'
 import { Link } from 'react-router'
 import { EmptyPlace } from '../controls/empty-place'
+import { Halves } from '../controls/halves'
 import { Intro } from '../controls/intro'
+import { Pane } from '../controls/layout'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
 import { Step } from '../shell/step'
 import { useRouting } from '../store/selectors'
 import { FindingsPane } from './findings-pane'
 import { Strips } from './strips'
-import styles from './survey.module.css'
 
 /** Strips take what they need, and no more than leaves the sheet its room. */
 const HEAD_PIXELS = 130
@@ -35,32 +36,27 @@ export function Component() {
       holdsTracks={session.tracks.length > 0}
     >
       {session.tracks.length === 0 ? (
-        <div className={styles.empty}>
+        <Pane sx={{ p: '24px' }}>
           <EmptyPlace text="There are no tracks to survey yet. Bring in the tracks of a piece, and their spectra stand here one under the other on one ruler.">
             <Button variant="contained" component={Link} to="../gather" relative="path">
               Bring in tracks
             </Button>
           </EmptyPlace>
-        </div>
+        </Pane>
       ) : (
-        <div className={styles.panels}>
-          <Group orientation="vertical">
-            <Panel
-              defaultSize={`${strips}px`}
-              minSize="200px"
-              collapsible
-              collapsedSize={`${FOLDED_PIXELS}px`}
-              className={styles.panel}
-              style={{ overflow: 'hidden' }}
-            >
-              <Strips />
-            </Panel>
-            <Separator className={styles.divider} aria-label="Divider between strips and sheet" />
-            <Panel minSize="220px" className={styles.panel} style={{ overflow: 'hidden' }}>
-              <EqualiserSheet />
-            </Panel>
-          </Group>
-        </div>
+        <Box sx={{ minHeight: 0, minWidth: 0, overflowY: 'auto', '& > div': { minHeight: 430 } }}>
+          <Halves
+            upper={<Strips />}
+            lower={<EqualiserSheet />}
+            dividerName="Divider between strips and sheet"
+            upperSize={{
+              defaultSize: `${strips}px`,
+              minSize: '200px',
+              collapsible: true,
+              collapsedSize: `${FOLDED_PIXELS}px`,
+            }}
+          />
+        </Box>
       )}
     </Step>
   )

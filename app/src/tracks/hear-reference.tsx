@@ -1,4 +1,5 @@
 import RestartAltIcon from '@mui/icons-material/RestartAlt'
+import Box from '@mui/material/Box'
 import Slider from '@mui/material/Slider'
 import ToggleButton from '@mui/material/ToggleButton'
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup'
@@ -15,7 +16,6 @@ import { interfaceActions } from '../store/interface-slice'
 import { useRouting } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
 import { comparedRange, hearCompared, heardReference } from './compared'
-import styles from './tracks.module.css'
 
 /** Less than this is no passage to listen to in a loop. */
 const SHORTEST_SECONDS = 0.5
@@ -63,20 +63,36 @@ export function ReferenceRows() {
   if (!shown) return null
   return (
     <>
-      <div className={styles.references}>
+      <Box
+        sx={{
+          flex: '0 1 auto',
+          minHeight: 32,
+          maxHeight: '30%',
+          overflow: 'hidden auto',
+          scrollbarWidth: 'thin',
+        }}
+      >
         {references.map((reference) => (
-          <div
+          <Box
             key={reference.id}
-            className={styles.reference}
+            sx={{
+              display: 'grid',
+              gridTemplateColumns: 'minmax(0, 1fr) auto',
+              alignItems: 'center',
+              gap: '8px',
+              p: '3px 4px 3px 17px',
+              borderLeft: '3px solid transparent',
+              '&[data-shown="true"]': { borderLeftColor: 'primary.main' },
+            }}
             data-shown={references.length > 1 && reference === shown}
           >
             <Typography noWrap title={`Reference: ${reference.name}`} sx={{ fontStyle: 'italic' }}>
               {reference.name}
             </Typography>
             <HearReference id={reference.id} name={reference.name} />
-          </div>
+          </Box>
         ))}
-      </div>
+      </Box>
       <PassageOfReference key={shown.id} reference={shown} />
       <ComparedRange />
     </>
@@ -100,7 +116,15 @@ function PassageOfReference({ reference }: { reference: Reference }) {
   }
   const text = (start: number) => `${formatTime(start)} to ${formatTime(start + seconds)}`
   return (
-    <div className={styles.place}>
+    <Box
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: 'minmax(40px, 1fr) auto auto',
+        alignItems: 'center',
+        gap: '10px',
+        p: '2px 4px 2px 24px',
+      }}
+    >
       <Slider
         size="small"
         disabled={from === 0 && to === audio.frames}
@@ -138,7 +162,7 @@ function PassageOfReference({ reference }: { reference: Reference }) {
         disabled={passage === null}
         onClick={() => edit([{ kind: 'set-reference', reference: id, change: { passage: null } }])}
       />
-    </div>
+    </Box>
   )
 }
 
@@ -153,7 +177,7 @@ function ComparedRange() {
       exclusive
       value={chosen}
       aria-label="Range that is compared"
-      className={styles.compared}
+      sx={{ m: '2px 4px 4px 47px' }}
       onChange={(_, name: string | null) => {
         const found = RANGES.find(([n]) => n === name)
         if (found) compare(heardReference(rendition), found[1])

@@ -5,6 +5,7 @@ import { groupsAbove, type Routed, type Session } from '@sober-prism/core/sessio
 import { MIX } from '@sober-prism/core/treatments'
 import { memo, type ReactNode, useCallback, useMemo } from 'react'
 import { Choice } from '../controls/choice'
+import { Column, Row } from '../controls/layout'
 import { formatShare } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
@@ -87,17 +88,17 @@ export function TrackList({ beside, isOpen, children }: TrackListProps) {
           </li>
         ))}
         {rows.length === 0 && session.tracks.length > 0 && (
-          <li className={styles.none}>
-            <Typography color="text.secondary">No track goes by “{filter}”.</Typography>
+          <Column as="li" sx={{ gap: '8px', justifyItems: 'start', p: '14px 12px' }}>
+            <Typography color="textSecondary">No track goes by “{filter}”.</Typography>
             <Button onClick={() => dispatch(interfaceActions.tracksFiltered(''))}>Show all</Button>
-          </li>
+          </Column>
         )}
         {session.tracks.length === 0 && (
-          <li className={styles.none}>
-            <Typography color="text.secondary">
+          <Column as="li" sx={{ gap: '8px', justifyItems: 'start', p: '14px 12px' }}>
+            <Typography color="textSecondary">
               Tracks stand here once they are brought in.
             </Typography>
-          </li>
+          </Column>
         )}
       </ul>
       <div className={styles.line} data-chosen={chosen === MIX} data-open={isOpen?.(MIX)}>
@@ -115,7 +116,16 @@ const ListTools = memo(function ListTools() {
   const order = useAppSelector((root) => root.interface.trackOrder)
   const filter = useAppSelector((root) => root.interface.trackFilter)
   return (
-    <div className={styles.tools}>
+    <Row
+      sx={{
+        flexWrap: 'nowrap',
+        gap: '4px',
+        width: 'var(--side)',
+        p: '4px 6px',
+        borderBottom: 1,
+        borderColor: 'divider',
+      }}
+    >
       <OutlinedInput
         placeholder="Name or role"
         value={filter}
@@ -129,7 +139,7 @@ const ListTools = memo(function ListTools() {
         options={ORDERS}
         onChange={(value) => dispatch(interfaceActions.tracksOrdered(value))}
       />
-    </div>
+    </Row>
   )
 })
 

@@ -1,3 +1,4 @@
+import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import ToggleButton from '@mui/material/ToggleButton'
 import Tooltip from '@mui/material/Tooltip'
@@ -40,7 +41,7 @@ export function ListeningPanel({ disabled }: { disabled: boolean }) {
   )
   return (
     <section className={styles.listening} aria-label="Listening">
-      <div className={styles.ways}>
+      <Box sx={{ display: 'flex', gap: '4px', whiteSpace: 'nowrap' }}>
         {way('mono', 'Mono', 'Fold to mono (O)')}
         {way('sides', 'Sides', 'Only what differs between left and right (I)')}
         <Tooltip title="20 dB lower (U)">
@@ -59,8 +60,18 @@ export function ListeningPanel({ disabled }: { disabled: boolean }) {
             </ToggleButton>
           </span>
         </Tooltip>
-      </div>
-      <div className={styles.state} data-on={words.length > 0}>
+      </Box>
+      <Box
+        sx={{
+          display: 'flex',
+          alignItems: 'center',
+          minHeight: 22,
+          fontSize: 13,
+          color: 'text.secondary',
+          '&[data-on="true"]': { color: 'primary.main', fontWeight: 600 },
+        }}
+        data-on={words.length > 0}
+      >
         <span role="status" className="clip" title={words.join(', ')}>
           {words.length > 0 ? `Listening only: ${words.join(', ')}` : 'As it will be rendered'}
         </span>
@@ -73,7 +84,7 @@ export function ListeningPanel({ disabled }: { disabled: boolean }) {
         >
           Off
         </Button>
-      </div>
+      </Box>
     </section>
   )
 }

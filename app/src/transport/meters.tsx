@@ -1,14 +1,26 @@
+import Box from '@mui/material/Box'
 import Tooltip from '@mui/material/Tooltip'
 import { signed } from '../format'
 import { useAnalysis, useDesk, useSignal } from '../shell/desk-context'
-import styles from './transport.module.css'
 
 /** Loudness now and over the passage. */
 export function Meters() {
   const { mix } = useAnalysis('mix')
   const truePeak = mix?.truePeakDbtp ?? null
   return (
-    <dl className={styles.meters} aria-label="Meters">
+    <Box
+      component="dl"
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: '62px 68px',
+        gap: '2px 12px',
+        '& div': { display: 'flex', justifyContent: 'space-between' },
+        '& dt': { color: 'text.secondary' },
+        '& dd': { typography: 'figure', lineHeight: 1.5 },
+        '& [data-over="true"] dd': { color: 'warning.main', fontWeight: 600 },
+      }}
+      aria-label="Meters"
+    >
       <Tooltip title="Momentary loudness, 400 ms">
         <div>
           <dt>M</dt>
@@ -33,7 +45,7 @@ export function Meters() {
           <dd>{figure(truePeak)}</dd>
         </div>
       </Tooltip>
-    </dl>
+    </Box>
   )
 }
 

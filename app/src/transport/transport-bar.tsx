@@ -1,5 +1,6 @@
 import PauseIcon from '@mui/icons-material/Pause'
 import PlayIcon from '@mui/icons-material/PlayArrow'
+import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import IconButton from '@mui/material/IconButton'
 import Tooltip from '@mui/material/Tooltip'
@@ -30,7 +31,15 @@ export function TransportBar() {
   const edit = useEdit()
   return (
     <footer className={styles.transport}>
-      <div className={styles.play}>
+      <Box
+        sx={{
+          display: 'grid',
+          gridTemplateColumns: 'auto 1fr auto',
+          alignItems: 'center',
+          columnGap: '5px',
+          minWidth: 0,
+        }}
+      >
         <PlayButton disabled={!hasSound} />
         <Clock />
         <TickBox
@@ -38,7 +47,19 @@ export function TransportBar() {
           checked={loop}
           onChange={(on) => edit([{ kind: 'set-session', change: { loop: on } }])}
         />
-        <span className={styles.passage}>
+        <Box
+          component="span"
+          sx={{
+            gridColumn: '1 / -1',
+            display: 'flex',
+            alignItems: 'center',
+            pl: '6px',
+            minHeight: 20,
+            fontSize: 12.5,
+            color: 'text.secondary',
+            whiteSpace: 'nowrap',
+          }}
+        >
           <span className="clip" data-testid="passage">
             {passage
               ? `passage ${formatTime(passage.fromFrame / rate)} to ${formatTime(passage.toFrame / rate)}`
@@ -55,13 +76,13 @@ export function TransportBar() {
             </Button>
           )}
           <KeptPassages />
-        </span>
-      </div>
+        </Box>
+      </Box>
       <Overview />
-      <div className={styles.figures}>
+      <Box sx={{ '@media (max-width: 1080px)': { display: 'none' } }}>
         <Meters />
         <Trouble />
-      </div>
+      </Box>
       <ListeningPanel disabled={!hasSound} />
     </footer>
   )
@@ -128,5 +149,13 @@ function Clock() {
     show()
     return () => cancelAnimationFrame(frame)
   }, [desk])
-  return <span ref={ref} className={styles.clock} role="timer" aria-label="Position" />
+  return (
+    <Typography
+      ref={ref}
+      variant="figure"
+      sx={{ fontSize: 17 }}
+      role="timer"
+      aria-label="Position"
+    />
+  )
 }

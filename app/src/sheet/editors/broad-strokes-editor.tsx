@@ -132,7 +132,7 @@ function Effect({ of }: { of: AudibleEffect | undefined }) {
     <Typography
       component="span"
       variant="caption"
-      color="text.secondary"
+      color="textSecondary"
       title="What of the sound by itself changes with this control"
       sx={{ display: 'inline-block', minWidth: '5ch', ml: 0.5 }}
     >

@@ -15,10 +15,10 @@ import { useDeferredValue, useMemo, useState } from 'react'
 import { Choice } from '../../controls/choice'
 import { FigureField } from '../../controls/figure-field'
 import { IconAction } from '../../controls/icon-action'
+import { Pane, PlainList } from '../../controls/layout'
 import { formatHz, signed } from '../../format'
 import { useSession } from '../../store/selectors'
 import { pointAdded } from '../drawn-points'
-import styles from '../sheet.module.css'
 import type { EditorProps } from '../treatment-editor'
 import { NeedlesPanel } from './needles-panel'
 
@@ -156,7 +156,7 @@ export function DrawnCurveEditor({ treatment, onChange }: EditorProps<DrawnCurve
       <Button variant="text" onClick={choose}>
         Hold within {TOLERANCE_DB} dB
       </Button>
-      <Typography variant="body2" color="text.secondary">
+      <Typography variant="body2" color="textSecondary">
         {reading.worstDb < 0.05
           ? 'Held as drawn'
           : `At worst ${reading.worstDb.toFixed(1)} dB off, at ${formatHz(reading.worstHz)}`}
@@ -186,7 +186,7 @@ function Points({ params: { points }, set }: PointsProps) {
     set({ points: pointAdded(points, Math.min(20_000, last.hz * 1.5), last.db) })
   }
   return (
-    <div className={styles.points}>
+    <Pane>
       <Choice
         label="Begin with"
         value=""
@@ -196,7 +196,15 @@ function Points({ params: { points }, set }: PointsProps) {
           if (starter) set({ points: [...starter[1]] })
         }}
       />
-      <ol className={styles.pointList}>
+      <PlainList
+        as="ol"
+        sx={{
+          gap: '4px',
+          '& > li': { display: 'flex', alignItems: 'center', gap: '6px' },
+          maxHeight: 300,
+          overflowY: 'auto',
+        }}
+      >
         {points.map((point, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: points are told apart by their place.
           <li key={i}>
@@ -228,10 +236,10 @@ function Points({ params: { points }, set }: PointsProps) {
             />
           </li>
         ))}
-      </ol>
+      </PlainList>
       <Button variant="text" startIcon={<AddIcon />} onClick={add}>
         Point
       </Button>
-    </div>
+    </Pane>
   )
 }

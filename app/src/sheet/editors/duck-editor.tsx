@@ -109,7 +109,7 @@ export function DuckEditor({ node, treatment, onChange }: EditorProps<Duck>) {
         limits={[0, 10]}
         onChange={(lookAheadMs, gesture) => set({ lookAheadMs }, gesture)}
       />
-      <Typography variant="caption" color="text.secondary">
+      <Typography variant="caption" color="textSecondary">
         {params.lookAheadMs === 0 ? 'no latency' : `${params.lookAheadMs.toFixed(1)} ms late`}
       </Typography>
     </>

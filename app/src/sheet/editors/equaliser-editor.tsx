@@ -42,7 +42,7 @@ const PhaseChoice = memo(function PhaseChoice({ phase, cost, onChoose }: PhaseCh
         options={PHASES}
         onChange={onChoose}
       />
-      <Typography variant="caption" color="text.secondary" noWrap aria-live="polite">
+      <Typography variant="caption" color="textSecondary" noWrap aria-live="polite">
         {cost}
       </Typography>
     </>

@@ -45,7 +45,7 @@ export function LevelledOverTime({ node, treatment }: LevelledProps) {
   useEffect(() => () => desk.levelledNow.set(null), [desk])
   const { beforeLufs = null, afterLufs = null } = found?.levelled ?? {}
   return (
-    <Typography variant="caption" color={trouble ? 'warning.main' : 'text.secondary'} role="status">
+    <Typography variant="caption" color={trouble ? 'warning' : 'textSecondary'} role="status">
       {trouble ??
         (beforeLufs === null || afterLufs === null
           ? 'loudness before and behind it is measured when all is at rest'

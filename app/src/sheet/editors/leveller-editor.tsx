@@ -75,7 +75,7 @@ export function LevellerEditor({ node, treatment, onChange }: EditorProps<Levell
         onChange={(mix, gesture) => set({ mix }, gesture)}
       />
       {db('Output', 'outputDb', [-24, 24])}
-      <Typography variant="caption" color="text.secondary">
+      <Typography variant="caption" color="textSecondary">
         <GainNow node={node} treatment={treatment.id} />
       </Typography>
       <LevelledOverTime node={node} treatment={treatment} />

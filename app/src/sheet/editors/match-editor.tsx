@@ -39,7 +39,7 @@ export function MatchEditor({ treatment, onChange }: EditorProps<Match>) {
     onChange({ ...params, ...change }, gesture)
   if (params.weight.every((w) => w === 0)) {
     return (
-      <Typography color="text.secondary">
+      <Typography color="textSecondary">
         It has no target yet: compare with one in Shape, and take one long filter there.
       </Typography>
     )

@@ -5,11 +5,11 @@ import { seriesHz, withNeedles } from '@sober-prism/core/filters'
 import { type DrawnCurveParams, MOST_POINTS } from '@sober-prism/core/treatments'
 import { useState } from 'react'
 import { FigureField } from '../../controls/figure-field'
+import { Pane } from '../../controls/layout'
 import { formatHzWithNote, parseHz } from '../../format'
 import { plumb } from '../../plot/plumb'
 import { interfaceActions } from '../../store/interface-slice'
 import { useAppDispatch } from '../../store/store'
-import styles from '../sheet.module.css'
 
 const HIGHEST_HZ = 20_000
 /** Windows in use are so many bins wide at their foot: a narrower needle is not held. */
@@ -61,7 +61,7 @@ export function NeedlesPanel({ params, rateHz, onChange }: NeedlesPanelProps) {
         transformOrigin={{ vertical: 'bottom', horizontal: 'left' }}
         slotProps={{ paper: { 'aria-label': 'Needles', role: 'dialog' } }}
       >
-        <div className={styles.points}>
+        <Pane>
           <FigureField
             label="Tone or note"
             unit="Hz"
@@ -99,7 +99,7 @@ export function NeedlesPanel({ params, rateHz, onChange }: NeedlesPanelProps) {
             step={step(2)}
             onChange={setWidthHz}
           />
-          <Typography variant="body2" color="text.secondary" sx={{ maxWidth: 260 }}>
+          <Typography variant="body2" color="textSecondary" sx={{ maxWidth: 260 }}>
             {formatHzWithNote(hz)}
             {series.length > 1 ? `, up to ${formatHzWithNote(series[series.length - 1])}` : ''}.
             Strings of a piano stretch their series by about 400 millionths in the middle, others
@@ -110,7 +110,7 @@ export function NeedlesPanel({ params, rateHz, onChange }: NeedlesPanelProps) {
           <Button variant="contained" onClick={add}>
             {series.length === 1 ? 'Set the needle' : `Set ${series.length} needles`}
           </Button>
-        </div>
+        </Pane>
       </Popover>
     </>
   )

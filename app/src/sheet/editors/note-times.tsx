@@ -6,10 +6,10 @@ import { errorSentence } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
 import { Choice } from '../../controls/choice'
 import { FigureField } from '../../controls/figure-field'
+import { Pane, Row } from '../../controls/layout'
 import { useDesk } from '../../shell/desk-context'
 import { interfaceActions } from '../../store/interface-slice'
 import { useAppDispatch } from '../../store/store'
-import styles from '../sheet.module.css'
 import { byAmount } from './steps'
 
 /** Note lengths in beats. */
@@ -83,7 +83,7 @@ export function NoteTimes({ onChoose }: { onChoose: (which: TimeName, ms: number
         transformOrigin={{ vertical: 'bottom', horizontal: 'left' }}
         slotProps={{ paper: { 'aria-label': 'Times as notes', role: 'dialog' } }}
       >
-        <div className={styles.points}>
+        <Pane>
           <FigureField
             label="Tempo"
             unit="beats a minute"
@@ -93,12 +93,12 @@ export function NoteTimes({ onChoose }: { onChoose: (which: TimeName, ms: number
             step={byAmount(1)}
             onChange={setTempo}
           />
-          <div className={styles.row}>
+          <Row>
             <Button onClick={tap}>Tap</Button>
             <Button disabled={estimate === 'busy'} onClick={listen}>
               {estimate === 'busy' ? 'Listening …' : 'Estimate from the passage'}
             </Button>
-          </div>
+          </Row>
           <div aria-live="polite">{estimate !== 'busy' && <Estimated {...estimate} />}</div>
           <Choice
             label="What is as long as a note"
@@ -121,7 +121,7 @@ export function NoteTimes({ onChoose }: { onChoose: (which: TimeName, ms: number
               {name}: {Math.round((60_000 / tempo) * beats)} ms
             </Button>
           ))}
-        </div>
+        </Pane>
       </Popover>
     </>
   )
@@ -130,7 +130,7 @@ export function NoteTimes({ onChoose }: { onChoose: (which: TimeName, ms: number
 function Estimated({ found }: Estimate) {
   if (found === undefined) return null
   return (
-    <Typography variant="body2" color="text.secondary">
+    <Typography variant="body2" color="textSecondary">
       {found
         ? `An estimate: ${found.beatsPerMinute.toFixed(1)}, or half or twice that.`
         : 'Nothing recurs evenly enough in the passage.'}

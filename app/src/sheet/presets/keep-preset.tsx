@@ -6,10 +6,10 @@ import { kindOf, type Treatment } from '@sober-prism/core/treatments'
 import type { KeptPreset } from '@sober-prism/engine'
 import { useState } from 'react'
 import { Choice } from '../../controls/choice'
+import { Row } from '../../controls/layout'
 import { shownTreatment, useSession } from '../../store/selectors'
 import { useAppSelector } from '../../store/store'
 import { STAGE_NAMES } from '../names'
-import styles from './presets.module.css'
 
 interface KeepPresetProps {
   readonly node: string
@@ -45,7 +45,7 @@ export function KeepPreset({ node, edited, onKeep, onCancel }: KeepPresetProps) 
   const [tags, setTags] = useState(edited?.tags.join(', ') ?? '')
   if (!edited && contents.length === 0) {
     return (
-      <Typography color="text.secondary">
+      <Typography color="textSecondary">
         The chain is empty; there is nothing in it to keep yet.
       </Typography>
     )
@@ -65,8 +65,9 @@ export function KeepPreset({ node, edited, onKeep, onCancel }: KeepPresetProps) 
     setTags('')
   }
   return (
-    <form
-      className={styles.keep}
+    <Row
+      as="form"
+      sx={{ pt: '12px', borderTop: 1, borderColor: 'divider' }}
       aria-label={edited ? `Edit ${edited.name}` : 'Keep as a preset'}
       onSubmit={(event) => {
         event.preventDefault()
@@ -91,6 +92,7 @@ export function KeepPreset({ node, edited, onKeep, onCancel }: KeepPresetProps) 
       />
       <OutlinedInput
         placeholder="What it is for"
+        sx={{ flex: 1 }}
         value={words}
         inputProps={{ 'aria-label': 'What it is for', maxLength: 1000 }}
         onChange={(e) => setWords(e.target.value)}
@@ -109,7 +111,7 @@ export function KeepPreset({ node, edited, onKeep, onCancel }: KeepPresetProps) 
           Leave as it was
         </Button>
       )}
-    </form>
+    </Row>
   )
 }
 

@@ -1,3 +1,4 @@
+import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Chip from '@mui/material/Chip'
 import Dialog from '@mui/material/Dialog'
@@ -12,10 +13,10 @@ import { chainOf, type Preset } from '@sober-prism/core/session'
 import { kindOf } from '@sober-prism/core/treatments'
 import type { KeptPreset } from '@sober-prism/engine'
 import { type ReactNode, useRef, useState } from 'react'
+import { Row } from '../../controls/layout'
 import { chosenNode, nodeName, shownTreatment, useSession } from '../../store/selectors'
 import { useAppSelector } from '../../store/store'
 import { KeepPreset } from './keep-preset'
-import styles from './presets.module.css'
 import { READY_MADE } from './ready-made'
 import { usePresets } from './use-presets'
 
@@ -56,7 +57,14 @@ export default function PresetsDialog({ onClose }: { onClose: () => void }) {
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="md" aria-labelledby="presets-title">
       <DialogTitle id="presets-title">Presets for {nodeName(session, node)}</DialogTitle>
-      <DialogContent className={styles.content}>
+      <DialogContent
+        sx={{
+          display: 'grid',
+          gridTemplateRows: 'auto minmax(0, 1fr) auto',
+          gap: '12px',
+          height: 560,
+        }}
+      >
         <OutlinedInput
           autoFocus
           placeholder="Name, word or tag"
@@ -64,17 +72,17 @@ export default function PresetsDialog({ onClose }: { onClose: () => void }) {
           inputProps={{ 'aria-label': 'Name, word or tag' }}
           onChange={(e) => setSearch(e.target.value)}
         />
-        <section className={styles.lists} aria-label="Presets">
+        <Box component="section" sx={{ minHeight: 0, overflowY: 'auto' }} aria-label="Presets">
           <Typography variant="h3">Yours</Typography>
           {kept.length === 0 && (
-            <Typography color="text.secondary">
+            <Typography color="textSecondary">
               {(presets.kept ?? []).length > 0
                 ? 'None of yours goes by these words.'
                 : 'None yet. What stands in the chain can be kept below.'}
             </Typography>
           )}
           {presets.unreadable > 0 && (
-            <Typography color="text.secondary">
+            <Typography color="textSecondary">
               {presets.unreadable === 1 ? '1 preset was' : `${presets.unreadable} presets were`}{' '}
               made by another version and cannot be read by this one. Nothing of them is lost.
             </Typography>
@@ -103,7 +111,7 @@ export default function PresetsDialog({ onClose }: { onClose: () => void }) {
               </PresetItem>
             ))}
           </List>
-        </section>
+        </Box>
         <KeepPreset
           key={edited?.id ?? 'new'}
           node={node}
@@ -150,16 +158,20 @@ function PresetItem({ preset, children }: { preset: Preset; children: ReactNode 
   const { name, words, tags, scope, treatments } = preset
   const does = treatments.map((t) => kindOf(t.kind).describe(t.params)).join('; ')
   return (
-    <ListItem divider disableGutters className={styles.item}>
+    <ListItem
+      divider
+      disableGutters
+      sx={{ alignItems: 'start', gap: '12px', '& > :first-of-type': { flex: 1, minWidth: 0 } }}
+    >
       <div>
         <Typography>
           <strong>{name}</strong>{' '}
-          <Typography component="span" variant="caption" color="text.secondary">
+          <Typography component="span" variant="caption" color="textSecondary">
             {SCOPES[scope]}: {does}
           </Typography>
         </Typography>
         {words && <Typography variant="body2">{words}</Typography>}
-        <div className={styles.tags}>
+        <Row sx={{ gap: '4px' }}>
           {tags.map((tag) => (
             <Chip
               key={tag}
@@ -169,9 +181,9 @@ function PresetItem({ preset, children }: { preset: Preset; children: ReactNode 
               sx={{ borderRadius: 0, height: 20 }}
             />
           ))}
-        </div>
+        </Row>
       </div>
-      <div className={styles.actions}>{children}</div>
+      <Row sx={{ gap: '4px' }}>{children}</Row>
     </ListItem>
   )
 }

@@ -3,6 +3,7 @@ import { PHASE_NAMES } from '@sober-prism/core/filters'
 import { newTreatment, type Treatment } from '@sober-prism/core/treatments'
 import { useCallback, useDeferredValue, useMemo, useSyncExternalStore } from 'react'
 import { Choice } from '../../controls/choice'
+import { Row } from '../../controls/layout'
 import { TickBox } from '../../controls/tick-box'
 import { formatHz, signed } from '../../format'
 import { Plot, type Surface } from '../../plot/plot'
@@ -11,7 +12,6 @@ import { hzToX } from '../../plot/ruler'
 import { nodeName, useSession } from '../../store/selectors'
 import { useAppDispatch, useAppSelector } from '../../store/store'
 import { CURVE_HZ } from '../read-curve'
-import styles from '../sheet.module.css'
 import { selectSheet, sheetActions } from '../sheet-slice'
 import { type DrawnLine, drawReading, type ReadingPicture, spanOfLines } from './draw-reading'
 import { GainsReading } from './gains-reading'
@@ -23,6 +23,7 @@ import {
   readCost,
   readLine,
 } from './read-chain'
+import { ReadingPanel } from './reading-panel'
 import { PAIR_BANDS, type PairLevels, usePair } from './use-pair'
 
 const PLUMB = [plumb]
@@ -104,8 +105,8 @@ function ResponseReading({
   const change = (values: Parameters<typeof sheetActions.readingChanged>[0]) =>
     dispatch(sheetActions.readingChanged(values))
   return (
-    <section className={styles.reading} aria-label="Reading of the chain">
-      <div className={styles.readingTools}>
+    <ReadingPanel aria-label="Reading of the chain">
+      <Row sx={{ gap: '2px 10px', p: '4px 12px 4px 10px' }}>
         <Typography variant="h2">{NAMES[kind]}</Typography>
         <Choice label="Read" value={of} options={OF} onChange={(v) => change({ of: v })} />
         {kind === 'phase' && (
@@ -116,7 +117,7 @@ function ResponseReading({
           />
         )}
         <TickBox label="All phase modes" checked={modes} onChange={(v) => change({ modes: v })} />
-        <Typography variant="figure" className={styles.readingFigure}>
+        <Typography variant="figure" sx={{ minWidth: 200 }}>
           {!what ? (
             of === 'band' ? (
               'Choose a band to read it.'
@@ -128,20 +129,20 @@ function ResponseReading({
           )}
         </Typography>
         {costs.map((text) => (
-          <Typography key={text} variant="figure" className={styles.readingFigure}>
+          <Typography key={text} variant="figure" sx={{ minWidth: 200 }}>
             {text}
           </Typography>
         ))}
-      </div>
+      </Row>
       <Plot
-        className={styles.readingPlot}
+        style={{ minHeight: 0 }}
         draw={draw}
         label={`${NAMES[kind]} of ${nodeName(session, node)}${modes && own ? `: ${own} phase drawn in full, ${otherNames(own)} dashed and dotted` : ''}`}
         {...(picture.time ? {} : plumbHandlers)}
       >
-        {!picture.time && <Plot className={styles.over} draw={drawLine} signals={PLUMB} />}
+        {!picture.time && <Plot className="over" draw={drawLine} signals={PLUMB} />}
       </Plot>
-    </section>
+    </ReadingPanel>
   )
 }
 
@@ -178,19 +179,19 @@ function PairReading({ node }: { node: string }) {
   )
   if (!isTrack || !other) {
     return (
-      <section className={styles.reading} aria-label="Sum of two tracks">
-        <Typography sx={{ p: 1.5 }} color="text.secondary">
+      <ReadingPanel aria-label="Sum of two tracks">
+        <Typography sx={{ p: 1.5 }} color="textSecondary">
           {isTrack
             ? 'There is no other track to add up with.'
             : 'A sum is read of two tracks. Choose a track.'}
         </Typography>
-      </section>
+      </ReadingPanel>
     )
   }
   const at = hz === null ? -1 : PAIR_BANDS.findIndex((b) => b.toHz > hz)
   return (
-    <section className={styles.reading} aria-label="Sum of two tracks">
-      <div className={styles.readingTools}>
+    <ReadingPanel aria-label="Sum of two tracks">
+      <Row sx={{ gap: '2px 10px', p: '4px 12px 4px 10px' }}>
         <Typography variant="h2">Gained by adding up with</Typography>
         <Choice
           label="Other track"
@@ -198,23 +199,23 @@ function PairReading({ node }: { node: string }) {
           options={others.map((t) => [t.id, `${t.letter} ${t.name}`] as const)}
           onChange={(id) => dispatch(sheetActions.readingChanged({ other: id }))}
         />
-        <Typography variant="figure" className={styles.readingFigure}>
+        <Typography variant="figure" sx={{ minWidth: 200 }}>
           {!pair
             ? 'Adding both up …'
             : at < 0
               ? overall(pair)
               : `${formatHz(PAIR_BANDS[at].hz)}: predicted ${signed(pair.sum[at] - pair.apart[at])}, measured ${signed(pair.measured[at] - pair.apart[at])} dB`}
         </Typography>
-      </div>
+      </Row>
       <Plot
-        className={styles.readingPlot}
+        style={{ minHeight: 0 }}
         draw={draw as (surface: Surface) => void}
         label={`What ${nodeName(session, node)} and ${other.name} gain or lose by adding up, per sixth of an octave: predicted in full, measured dotted`}
         {...plumbHandlers}
       >
-        <Plot className={styles.over} draw={drawLine} signals={PLUMB} />
+        <Plot className="over" draw={drawLine} signals={PLUMB} />
       </Plot>
-    </section>
+    </ReadingPanel>
   )
 }
 

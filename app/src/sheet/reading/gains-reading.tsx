@@ -1,12 +1,13 @@
 import Typography from '@mui/material/Typography'
 import type { Treatment } from '@sober-prism/core/treatments'
 import { useCallback, useEffect, useRef } from 'react'
+import { Row } from '../../controls/layout'
 import { Plot, type Surface } from '../../plot/plot'
 import { useDesk } from '../../shell/desk-context'
 import { usePlace } from '../../transport/use-place'
-import styles from '../sheet.module.css'
 import { drawReading } from './draw-reading'
 import { type GainMoment, SHOWN_MS, withMoment } from './gain-history'
+import { ReadingPanel } from './reading-panel'
 
 /** A picture goes at least so far down and up, in dB. */
 const LEAST_DB = 6
@@ -43,21 +44,21 @@ export function GainsReading({ shown }: { shown: Treatment | null }) {
     [desk],
   )
   return (
-    <section className={styles.reading} aria-label="Gain over time">
-      <div className={styles.readingTools}>
+    <ReadingPanel aria-label="Gain over time">
+      <Row sx={{ gap: '2px 10px', p: '4px 12px 4px 10px' }}>
         <Typography variant="h2">Gain over time</Typography>
-        <Typography color="text.secondary">
+        <Typography color="textSecondary">
           {follows
             ? 'While it plays: the band drawn furthest down in full, the one furthest up dashed.'
             : 'Of a treatment that follows: choose one in the chain.'}
         </Typography>
-      </div>
+      </Row>
       <Plot
-        className={styles.readingPlot}
+        style={{ minHeight: 0 }}
         draw={draw}
         signals={signals.current}
         label="How far bands were drawn in the last twenty seconds"
       />
-    </section>
+    </ReadingPanel>
   )
 }

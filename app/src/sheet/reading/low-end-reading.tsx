@@ -4,14 +4,15 @@ import { chainOf } from '@sober-prism/core/session'
 import type { Treatment } from '@sober-prism/core/treatments'
 import { errorSentence } from '@sober-prism/engine'
 import { useCallback, useEffect, useState } from 'react'
+import { Row } from '../../controls/layout'
 import { signed } from '../../format'
 import { Plot, type Surface } from '../../plot/plot'
 import { useDesk } from '../../shell/desk-context'
 import { interfaceActions } from '../../store/interface-slice'
 import { useSettledSession } from '../../store/settled'
 import { useAppDispatch } from '../../store/store'
-import styles from '../sheet.module.css'
 import { drawLowEnd } from './draw-low-end'
+import { ReadingPanel } from './reading-panel'
 
 interface Pair {
   readonly before: LowEndReading
@@ -39,25 +40,25 @@ export function LowEndBelow({ node, shown }: LowEndProps) {
   const draw = useCallback((surface: Surface) => pair && drawLowEnd(surface, pair), [pair])
   if (!lowMiddle) {
     return (
-      <section className={styles.reading} aria-label="Low end">
-        <Typography sx={{ p: 1.5 }} color="text.secondary">
+      <ReadingPanel aria-label="Low end">
+        <Typography sx={{ p: 1.5 }} color="textSecondary">
           The low end is read of “Low end in the middle”: choose or add one in the chain.
         </Typography>
-      </section>
+      </ReadingPanel>
     )
   }
   return (
-    <section className={styles.reading} aria-label="Low end">
-      <div className={styles.readingTools}>
+    <ReadingPanel aria-label="Low end">
+      <Row sx={{ gap: '2px 10px', p: '4px 12px 4px 10px' }}>
         <Typography variant="h2">Low end</Typography>
         <Typography variant="figure">{pair ? metersText(pair, hz ?? 0) : 'Measuring …'}</Typography>
-      </div>
+      </Row>
       <Plot
-        className={styles.readingPlot}
+        style={{ minHeight: 0 }}
         draw={draw}
         label={`How unlike left and right are below ${LOW_END_BANDS[LOW_END_BANDS.length - 1][1]} Hz over the passage: above as it was, below as it is; the denser, the less alike`}
       />
-    </section>
+    </ReadingPanel>
   )
 }
 
