@@ -67,7 +67,7 @@ const Leads = memo(function Leads() {
   const session = useSettledSession()
   const edit = useEdit()
   return (
-    <Row sx={{ alignItems: 'start', p: '2px 14px 8px' }}>
+    <Row sx={{ flex: 'none', alignItems: 'start', p: '2px 14px 8px' }}>
       <Typography id="leads-label" variant="h3" component="span" sx={{ lineHeight: '22px' }}>
         Leads
       </Typography>
@@ -136,7 +136,10 @@ function WorkRow() {
   const desk = useDesk()
   if (work) {
     return (
-      <Row sx={{ minHeight: '34px', px: '14px' }} data-testid="measuring">
+      <Row
+        sx={{ flex: 'none', flexWrap: 'nowrap', minHeight: '34px', px: '14px' }}
+        data-testid="measuring"
+      >
         <Running
           what={work.what}
           share={work.share}
@@ -147,7 +150,10 @@ function WorkRow() {
     )
   }
   return (
-    <Row sx={{ minHeight: '34px', px: '14px' }} aria-live="polite">
+    <Row
+      sx={{ flex: 'none', flexWrap: 'nowrap', minHeight: '34px', px: '14px' }}
+      aria-live="polite"
+    >
       <Typography variant="body2" color={problem ? 'warning' : 'textSecondary'}>
         {problem ??
           (fresh
