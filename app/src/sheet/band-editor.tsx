@@ -118,7 +118,8 @@ interface BandValuesProps {
   readonly onSwitch: () => void
 }
 
-const BandValues = memo(function BandValues(props: BandValuesProps) {
+/** On, type and values of a band, and what it acts on. */
+export const BandValues = memo(function BandValues(props: BandValuesProps) {
   const { band, on, stereo, onChange, onSwitch } = props
   return (
     <>

@@ -15,6 +15,7 @@ import { FollowEditor } from './editors/follow-editor'
 import { LevellerEditor } from './editors/leveller-editor'
 import { LowMiddleEditor } from './editors/low-middle-editor'
 import { MatchEditor } from './editors/match-editor'
+import { SplitEditor } from './editors/split-editor'
 
 /** What an editor of one kind of treatment is given. */
 export interface EditorProps<T extends Treatment> {
@@ -98,5 +99,7 @@ export function KindEditor({ treatment, ...rest }: EditorProps<Treatment>) {
       return <DriveEditor {...rest} treatment={treatment} />
     case 'leveller':
       return <LevellerEditor {...rest} treatment={treatment} />
+    case 'split':
+      return <SplitEditor {...rest} treatment={treatment} />
   }
 }

@@ -1,4 +1,5 @@
-import type { Session } from '@sober-prism/core/session'
+import type { Edit, Session } from '@sober-prism/core/session'
+import { asRendered, MIX } from '@sober-prism/core/treatments'
 import type { Desk, FrequencyRange, HeardRendition } from '@sober-prism/engine'
 import { formatHz, signed } from '../format'
 import { type InterfaceState, interfaceActions } from '../store/interface-slice'
@@ -50,18 +51,43 @@ export function listeningWords(
     heard ? heardText(heard, session) : '',
     soloed.length > 0 ? `solo ${soloed.join(' ')}` : '',
     lifted.length > 0 ? `lift ${lifted.join(' ')}` : '',
+    ...soloedBands(session).map(({ name, bands }) => `only band ${bands.join(' ')} of ${name}`),
     listening.position === 'mono' ? 'mono' : listening.position === 'sides' ? 'sides only' : '',
     listening.dim ? 'dim' : '',
     eyesClosed ? 'eyes closed' : '',
   ].filter(Boolean)
 }
 
+/** Splits some of whose bands are heard alone, with the number of those bands. */
+function soloedBands(session: Session) {
+  const nodes = [...session.tracks, ...session.groups]
+  const chains = [
+    ...nodes.map(({ id, name, chain }) => ({ id, name, chain })),
+    { id: MIX, name: 'the mix', chain: session.mix.chain },
+  ]
+  return chains.flatMap(({ id, name, chain }) =>
+    chain.treatments.flatMap((treatment) => {
+      if (treatment.kind !== 'split' || !treatment.on) return []
+      const bands = treatment.params.bands.flatMap((b, i) => (b.solo ? [i + 1] : []))
+      return bands.length > 0 ? [{ id, name, treatment, bands }] : []
+    }),
+  )
+}
+
 /** One hears what would be rendered again. */
 export function clearListening(store: AppStore, desk: Desk): void {
   const session = openSession(store.getState())
-  const edits = [...session.tracks, ...session.groups]
-    .filter((n) => n.solo || n.lift)
-    .map((n) => ({ kind: 'set-node', node: n.id, change: { solo: false, lift: false } }) as const)
+  const edits: Edit[] = [
+    ...[...session.tracks, ...session.groups]
+      .filter((n) => n.solo || n.lift)
+      .map(
+        (n) => ({ kind: 'set-node', node: n.id, change: { solo: false, lift: false } }) as const,
+      ),
+    ...soloedBands(session).map(({ id, treatment: { id: treatment, kind, params } }) => {
+      const change = { params: asRendered(kind, params) }
+      return { kind: 'set-treatment', node: id, treatment, change } as const
+    }),
+  ]
   if (edits.length > 0) store.dispatch(sessionActions.edited(edits, { listening: true }))
   store.dispatch(interfaceActions.listeningCleared())
   desk.stopHearing()

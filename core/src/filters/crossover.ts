@@ -31,6 +31,21 @@ export interface Crossover {
   /** Reads the first `frames` of each input channel and writes every band. */
   process(input: readonly Float32Array[], output: BandBuffers, frames: number): void
   reset(): void
+  /** Gives memory back; the crossover is not to be used any more. */
+  dispose(): void
+}
+
+/** What a crossover needs ready-made: the low-pass kernel of each frequency of a `linear` one; of others nothing. */
+export type CrossoverDesign = readonly Float32Array[]
+
+/** Takes tens of milliseconds for `linear`: ahead of the sound. */
+export function designCrossover(
+  { kind, hz, slopeDbPerOct }: CrossoverSpec,
+  sampleRateHz: number,
+): CrossoverDesign {
+  if (kind !== 'linear') return []
+  const taps = linearTaps(hz[0], sampleRateHz)
+  return hz.map((f) => lowKernel(f, slopeDbPerOct, taps, sampleRateHz))
 }
 
 /** @throws RangeError when the frequencies are not one to four, rising, within the band. */
@@ -38,6 +53,7 @@ export function makeCrossover(
   spec: CrossoverSpec,
   sampleRateHz: number,
   channels: number,
+  design: CrossoverDesign = designCrossover(spec, sampleRateHz),
 ): Crossover {
   const { hz } = spec
   const rising = hz.every((f, i) => f > (i === 0 ? 0 : hz[i - 1]) && f < sampleRateHz / 2)
@@ -48,7 +64,7 @@ export function makeCrossover(
     case 'linkwitz-riley':
       return new LinkwitzRiley(spec, sampleRateHz, channels)
     case 'linear':
-      return new LinearSplit(spec, sampleRateHz, channels)
+      return new LinearSplit(design, channels)
     case 'subtractive':
       return new Subtractive(spec, sampleRateHz, channels)
   }
@@ -162,6 +178,8 @@ class LinkwitzRiley implements Crossover {
     for (const list of this.#align) for (const cascade of list) cascade.reset()
   }
 
+  dispose(): void {}
+
   process(input: readonly Float32Array[], output: BandBuffers, frames: number): void {
     let from = input
     this.#splits.forEach(({ low, high }, k) => {
@@ -195,6 +213,8 @@ class Subtractive implements Crossover {
   reset(): void {
     for (const low of this.#lows) low.reset()
   }
+
+  dispose(): void {}
 
   process(input: readonly Float32Array[], output: BandBuffers, frames: number): void {
     for (let c = 0; c < input.length; c++) {
@@ -254,10 +274,9 @@ class LinearSplit implements Crossover {
   readonly #below: Float32Array[]
   readonly #here: Float32Array[]
 
-  constructor({ hz, slopeDbPerOct }: CrossoverSpec, rateHz: number, channels: number) {
-    this.bands = hz.length + 1
-    const taps = linearTaps(hz[0], rateHz)
-    const kernels = hz.map((f) => lowKernel(f, slopeDbPerOct, taps, rateHz))
+  constructor(kernels: CrossoverDesign, channels: number) {
+    this.bands = kernels.length + 1
+    const taps = kernels[0].length
     const pass = new Float32Array(taps)
     pass[(taps - 1) / 2] = 1
     this.#lows = [...kernels, pass].map((kernel) =>
@@ -270,6 +289,10 @@ class LinearSplit implements Crossover {
 
   reset(): void {
     for (const list of this.#lows) for (const convolver of list) convolver.reset()
+  }
+
+  dispose(): void {
+    for (const list of this.#lows) for (const convolver of list) convolver.dispose()
   }
 
   process(input: readonly Float32Array[], output: BandBuffers, frames: number): void {

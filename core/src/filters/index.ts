@@ -17,11 +17,14 @@ export {
   type BandBuffers,
   CROSSOVER_SLOPES,
   type Crossover,
+  type CrossoverDesign,
   type CrossoverSlope,
   type CrossoverSpec,
+  designCrossover,
   linearHighPass,
   makeCrossover,
 } from './crossover'
+export { type CrossoverSum, crossoverSum, splitClip } from './crossover-sum'
 export { designBand } from './design'
 export {
   DRAWN_LIMITS_DB,

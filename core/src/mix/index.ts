@@ -1,5 +1,4 @@
 export { installAddKernel } from './add-stretches'
-export { Chain } from './chain'
 export {
   bedPlan,
   isPlain,
@@ -21,7 +20,6 @@ export {
   type NodePlan,
   panGains,
   renderPlan,
-  type TreatmentPlan,
   withDesigns,
 } from './plan'
 export {

@@ -1,6 +1,5 @@
 import { type AudioSource, DelayLine, dbToAmplitude, Ramp } from '../audio'
-import type { KindRegistry } from '../treatments'
-import { Chain, type ReadKey } from './chain'
+import { Chain, type KindRegistry, type ReadKey, workingsOf } from '../treatments'
 import { type MixPlan, type NodePlan, panGains } from './plan'
 import { sortNodes } from './sort-nodes'
 
@@ -227,7 +226,9 @@ export class Mixer {
     const node: Node = {
       plan,
       source,
-      chain: new Chain(this.sampleRateHz, plan.channels, this.maxFrames, this.kinds),
+      chain: new Chain(this.sampleRateHz, plan.channels, this.maxFrames, (kind) =>
+        workingsOf(kind, this.kinds),
+      ),
       sum: source ? null : [new Float32Array(this.maxFrames), new Float32Array(this.maxFrames)],
       left: new Ramp(0),
       right: new Ramp(0),

@@ -1,14 +1,5 @@
 import { type Chain, groupsAbove, type Routed, type Session } from '../session'
-import { type Key, type KindRegistry, MIX, workingsOf } from '../treatments'
-
-/** A treatment as the mixer needs it: its values, and what was designed from them ahead of the sound. */
-export interface TreatmentPlan {
-  readonly id: string
-  readonly kind: string
-  readonly params: unknown
-  readonly design: unknown
-  readonly key: Key | null
-}
+import { asRendered, type KindRegistry, MIX, type TreatmentPlan, workingsOf } from '../treatments'
 
 /** How a track, a group or the mix is to sound. */
 export interface NodePlan {
@@ -83,7 +74,8 @@ export function withDesigns(plan: MixPlan, design: Designer): MixPlan {
 /** The plan for listening: solo and lift count. */
 export function listeningPlan(session: Session, design: Designer): MixPlan {
   const soloed = [...session.tracks, ...session.groups].some((n) => n.solo)
-  return plan(session, design, (node) => {
+  const asHeard = (_: string, params: unknown) => params
+  return plan(session, design, asHeard, (node) => {
     const way = [node, ...groupsAbove(session, node.id)]
     // A group that is soloed, or stands above something soloed, lets everything through; tracks decide.
     const heard = !soloed || isGroup(session, node) || way.some((n) => n.solo)
@@ -93,16 +85,21 @@ export function listeningPlan(session: Session, design: Designer): MixPlan {
 
 /** The plan for rendering and measuring: mutes count; solo and lift are for listening only. */
 export function renderPlan(session: Session, design: Designer): MixPlan {
-  return plan(session, design, () => 1)
+  return plan(session, design, asRendered, () => 1)
 }
 
 function isGroup(session: Session, node: Routed): boolean {
   return session.groups.some((g) => g.id === node.id)
 }
 
-function plan(session: Session, design: Designer, listening: (node: Routed) => number): MixPlan {
+function plan(
+  session: Session,
+  design: Designer,
+  valuesOf: typeof asRendered,
+  listening: (node: Routed) => number,
+): MixPlan {
   const routed = (node: Routed) => ({
-    ...chainPlan(node.chain, node.id, design),
+    ...chainPlan(node.chain, node.id, design, valuesOf),
     id: node.id,
     output: node.output,
     faderDb: node.faderDb,
@@ -124,7 +121,7 @@ function plan(session: Session, design: Designer, listening: (node: Routed) => n
         channels: 2 as const,
         offsetFrames: 0,
       })),
-      mixNode(session.mix.faderDb, chainPlan(session.mix.chain, MIX, design)),
+      mixNode(session.mix.faderDb, chainPlan(session.mix.chain, MIX, design, valuesOf)),
     ],
   }
 }
@@ -148,23 +145,24 @@ export function mixNode(
   }
 }
 
-/** The treatments of a chain that are on, and the gain of its output. */
+/**
+ * The treatments of a chain that are on, and the gain of its output.
+ * @param valuesOf the values that count: as they are rendered, unless one listens.
+ */
 export function chainPlan(
   chain: Chain,
   node: string,
   design: Designer,
+  valuesOf: typeof asRendered = asRendered,
 ): Pick<NodePlan, 'treatments' | 'gain'> {
   const sign = chain.output.polarity === 'inverted' ? -1 : 1
   return {
     treatments: chain.treatments
       .filter((t) => t.on)
-      .map(({ id, kind, params, key }) => ({
-        id,
-        kind,
-        params,
-        key,
-        design: design(kind, params, id, node),
-      })),
+      .map(({ id, kind, params: set, key }) => {
+        const params = valuesOf(kind, set)
+        return { id, kind, params, key, design: design(kind, params, id, node) }
+      }),
     gain: sign * 10 ** (chain.output.trimDb / 20),
   }
 }

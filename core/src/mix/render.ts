@@ -1,8 +1,7 @@
 import { type AudioSource, type Clip, makeClip } from '../audio'
 import type { Chain as ChainDocument } from '../session'
-import type { KindRegistry } from '../treatments'
+import { Chain, type KindRegistry, type ReadKey, workingsOf } from '../treatments'
 import { addStretches } from './add-stretches'
-import { Chain, type ReadKey } from './chain'
 import { type AddAudio, Mixer, type MixTaps, type ReadAudio } from './mixer'
 import { chainPlan, type Designer, type MixPlan } from './plan'
 
@@ -220,7 +219,7 @@ export class ChainRun {
     private readonly key: AudioSource | null = null,
   ) {
     this.#key = Array.from({ length: key?.channels ?? 0 }, () => new Float32Array(BLOCK_FRAMES))
-    this.#chain = new Chain(sampleRateHz, source.channels, BLOCK_FRAMES)
+    this.#chain = new Chain(sampleRateHz, source.channels, BLOCK_FRAMES, workingsOf)
     this.#chain.set(chainPlan(chain, '', design))
     this.#blocks = Array.from({ length: source.channels }, () => new Float32Array(BLOCK_FRAMES))
     this.#position = startOf(stretch, sampleRateHz)

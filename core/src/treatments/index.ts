@@ -9,6 +9,7 @@ export {
   type StrokeName,
   strokeControls,
 } from './broad-strokes'
+export { Chain, type ReadKey, type TreatmentPlan } from './chain'
 export { type DrawnCurveParams, drawnWindow, MOST_POINTS } from './drawn-curve'
 export type { DriveParams } from './drive'
 export { DUCK_WIDTHS, type DuckParams } from './duck'
@@ -52,6 +53,7 @@ export type { LowMiddleParams } from './low-middle'
 export { MATCH_TAPS, type MatchParams, SMOOTHING_OCTAVES } from './match'
 export { type PairSum, predictPairSum, type SummedChain } from './pair-sum'
 export {
+  asRendered,
   type KindName,
   type KindRegistry,
   kindOf,
@@ -59,6 +61,16 @@ export {
   TREATMENT_KINDS,
 } from './registry'
 export { type ChainResponse, respondChain } from './response'
+export {
+  BAND_KINDS,
+  type BandKind,
+  type BandTreatment,
+  MOST_IN_BAND,
+  MOST_SPLITS,
+  newSplitBand,
+  type SplitBand,
+  type SplitParams,
+} from './split'
 export {
   endOfStage,
   type Key,

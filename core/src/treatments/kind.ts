@@ -62,6 +62,8 @@ export interface TreatmentForm<Kind extends string, Params, FileParams = Params>
     read(file: FileParams): Params
     write(params: Params): FileParams
   }
+  /** The values as they are rendered, where some are for listening only; the same object where none of them stands. */
+  rendered?(params: Params): Params
   /** Whether the values change the sound at all. */
   acts(params: Params): boolean
   /** What it does, in one short sentence without a full stop. */

@@ -9,6 +9,7 @@ import type { AnyForm } from './kind'
 import { leveller } from './leveller'
 import { lowMiddle } from './low-middle'
 import { match } from './match'
+import { split } from './split'
 
 /** All kinds of treatment. A new kind is one line here, one in `workings.ts`, its folder, and its editor in `app/`. */
 export const TREATMENT_KINDS = {
@@ -22,6 +23,7 @@ export const TREATMENT_KINDS = {
   'broad-strokes': broadStrokes,
   drive,
   leveller,
+  split,
 } as const
 
 export type KindName = keyof typeof TREATMENT_KINDS
@@ -38,4 +40,9 @@ export function kindOf(
   const kind = Object.hasOwn(kinds, name) ? kinds[name] : undefined
   if (!kind) throw new RangeError(`There is no treatment of the kind "${name}".`)
   return kind
+}
+
+/** The values of a treatment as they are rendered, without what is for listening only. */
+export function asRendered(kind: string, params: unknown): unknown {
+  return Object.hasOwn(TREATMENT_KINDS, kind) ? (kindOf(kind).rendered?.(params) ?? params) : params
 }

@@ -10,6 +10,7 @@ import { levellerWorkings } from './leveller/workings'
 import { lowMiddleWorkings } from './low-middle/workings'
 import { matchWorkings } from './match/workings'
 import type { KindName, KindRegistry } from './registry'
+import { splitWorkings } from './split/workings'
 
 /** How the sound of each kind is made: for mixers, designers and readers of responses. */
 const WORKINGS: Record<KindName, unknown> = {
@@ -23,6 +24,7 @@ const WORKINGS: Record<KindName, unknown> = {
   'broad-strokes': broadStrokesWorkings,
   drive: driveWorkings,
   leveller: levellerWorkings,
+  split: splitWorkings(workingsOf),
 }
 
 /** The workings of a kind; of one that a test brings, its own. */

@@ -1,3 +1,4 @@
+import type { CrossoverSpec, CrossoverSum } from '@sober-prism/core/filters'
 import type {
   LineUp,
   LineUpPicture,
@@ -414,6 +415,23 @@ export class Desk {
     const without = sessionWithChain(session, node, { ...chain, treatments })
     const [before, after] = await Promise.all([read(without), read(session)])
     return before && after && { before, after }
+  }
+
+  /**
+   * What the bands of a crossover add up to while none is touched, by the sound of a node behind its chain, in the
+   * middle of the passage.
+   * @returns null where audio is missing. @throws EngineError
+   */
+  async crossoverSum(
+    node: string,
+    spec: CrossoverSpec,
+    signal: AbortSignal,
+  ): Promise<CrossoverSum | null> {
+    const session = this.#session
+    const target = session && (await this.#nodeTarget(session, node, this.#middleOf(session)))
+    if (!session || !target) return null
+    const input = { ...target, sampleRateHz: session.sampleRateHz, spec }
+    return this.pool.run('crossoverSum', input, { signal, first: true })
   }
 
   /** What is listened to where a minute tells enough. */

@@ -6,6 +6,7 @@ import {
   makeClip,
   scaled,
 } from '@sober-prism/core/audio'
+import { crossoverSum } from '@sober-prism/core/filters'
 import {
   alignClips,
   alignParams,
@@ -155,6 +156,11 @@ const runners: { [N in TaskName]: Runner<N> } = {
     const { pieces, channels } = piecesOf(input)
     const clip = makeClip(sampleRateHz, await collected(pieces, channels, stretch))
     return { reading: readLowEnd(clip, hz) }
+  },
+  async crossoverSum(input) {
+    const { sampleRateHz, stretch, spec } = input
+    const { pieces, channels } = piecesOf(input)
+    return crossoverSum(makeClip(sampleRateHz, await collected(pieces, channels, stretch)), spec)
   },
   async tempo(input) {
     const { sampleRateHz, stretch } = input

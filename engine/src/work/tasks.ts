@@ -1,5 +1,6 @@
 import type { WavBits } from '@sober-prism/core/audio'
 import type { LevellerReading, LevellerSettings } from '@sober-prism/core/dynamics'
+import type { CrossoverSpec, CrossoverSum } from '@sober-prism/core/filters'
 import type {
   Finding,
   LineUp,
@@ -185,6 +186,11 @@ export interface Tasks {
   lowEnd: {
     in: { sound: DrawnSound; sampleRateHz: number; stretch: Stretch; hz: number }
     out: { reading: LowEndReading }
+  }
+  /** What the bands of a crossover add up to while none of them is touched. */
+  crossoverSum: {
+    in: { sound: DrawnSound; sampleRateHz: number; stretch: Stretch; spec: CrossoverSpec }
+    out: CrossoverSum
   }
   /** How fast a piece goes; null where nothing recurs evenly. */
   tempo: {

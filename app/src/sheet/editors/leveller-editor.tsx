@@ -10,8 +10,22 @@ import { byRatio } from './steps'
 
 type Leveller = Extract<Treatment, { kind: 'leveller' }>
 
+/** The values of a leveller, and what it does to the sound. */
+export function LevellerEditor(props: EditorProps<Leveller>) {
+  const { node, treatment } = props
+  return (
+    <>
+      <LevellerValues {...props} />
+      <Typography variant="caption" color="textSecondary">
+        <GainNow node={node} treatment={treatment.id} />
+      </Typography>
+      <LevelledOverTime node={node} treatment={treatment} />
+    </>
+  )
+}
+
 /** Threshold, ratio, how much at most, times, and what the detector hears. */
-export function LevellerEditor({ node, treatment, onChange }: EditorProps<Leveller>) {
+export function LevellerValues({ treatment, onChange }: Omit<EditorProps<Leveller>, 'node'>) {
   const { params } = treatment
   const set = (change: Partial<LevellerParams>, gesture?: string) =>
     onChange({ ...params, ...change }, gesture)
@@ -75,10 +89,6 @@ export function LevellerEditor({ node, treatment, onChange }: EditorProps<Levell
         onChange={(mix, gesture) => set({ mix }, gesture)}
       />
       {db('Output', 'outputDb', [-24, 24])}
-      <Typography variant="caption" color="textSecondary">
-        <GainNow node={node} treatment={treatment.id} />
-      </Typography>
-      <LevelledOverTime node={node} treatment={treatment} />
     </>
   )
 }

@@ -1,6 +1,21 @@
 import { Ramp } from '../audio'
-import { type KindRegistry, type TreatmentProcessor, workingsOf } from '../treatments'
-import type { NodePlan, TreatmentPlan } from './plan'
+import type { AnyWorkings, TreatmentProcessor } from './kind'
+import type { Key } from './treatment'
+
+/** A treatment as the mixer needs it: its values, and what was designed from them ahead of the sound. */
+export interface TreatmentPlan {
+  readonly id: string
+  readonly kind: string
+  readonly params: unknown
+  readonly design: unknown
+  readonly key: Key | null
+}
+
+/** Treatments that are switched on, in order, and the gain behind them. */
+interface ChainPlan {
+  readonly treatments: readonly Omit<TreatmentPlan, 'key'>[]
+  readonly gain: number
+}
 
 type AnyProcessor = TreatmentProcessor<unknown, unknown>
 
@@ -19,7 +34,7 @@ export type ReadKey = (treatment: string) => readonly Float32Array[] | null
 const FADE_SECONDS = 0.03
 const NO_KEY: ReadKey = () => null
 
-/** The treatments of one node in series, then its gain. In place, block by block. */
+/** Treatments in series, then a gain: those of a node, or of one band of it. In place, block by block. */
 export class Chain {
   #slots: Slot[] = []
   readonly #gain = new Ramp(1)
@@ -31,7 +46,8 @@ export class Chain {
     private readonly sampleRateHz: number,
     readonly channels: number,
     maxFrames: number,
-    private readonly kinds?: KindRegistry,
+    /** The workings of a kind, by its name. */
+    private readonly workingsOf: (kind: string) => AnyWorkings,
   ) {
     this.#dry = Array.from({ length: channels }, () => new Float32Array(maxFrames))
   }
@@ -60,7 +76,7 @@ export class Chain {
   }
 
   /** True when a plan can be taken over while sounding: order and latencies stay as they are. */
-  fits({ treatments }: Pick<NodePlan, 'treatments'>): boolean {
+  fits({ treatments }: Pick<ChainPlan, 'treatments'>): boolean {
     const present = this.#slots.filter((s) => !s.leaving)
     const wanted = new Map(treatments.map((t, i) => [t.id, i]))
     let last = -1
@@ -79,12 +95,12 @@ export class Chain {
     return treatments.every((t) => ids.has(t.id) || this.#latencyOf(t) === 0)
   }
 
-  #latencyOf({ kind, params, design }: TreatmentPlan): number {
-    return workingsOf(kind, this.kinds).latency(params, design, this.channels)
+  #latencyOf({ kind, params, design }: ChainPlan['treatments'][number]): number {
+    return this.workingsOf(kind).latency(params, design, this.channels)
   }
 
   /** Takes a plan over: gliding while it sounds and fits, at once otherwise. */
-  set({ treatments, gain }: Pick<NodePlan, 'treatments' | 'gain'>): void {
+  set({ treatments, gain }: ChainPlan): void {
     const old = new Map(this.#slots.filter((s) => !s.leaving).map((s) => [s.id, s]))
     const glides = this.#started && this.fits({ treatments })
     const next: Slot[] = treatments.map((plan) => {
@@ -95,7 +111,7 @@ export class Chain {
         return known
       }
       known?.processor.dispose()
-      const processor = workingsOf(plan.kind, this.kinds).make(this.sampleRateHz, this.channels)
+      const processor = this.workingsOf(plan.kind).make(this.sampleRateHz, this.channels)
       processor.set(plan.params, plan.design)
       const wet = new Ramp(glides ? 0 : 1, FADE_SECONDS)
       if (glides) wet.moveTo(1, this.sampleRateHz)
