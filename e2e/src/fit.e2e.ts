@@ -101,6 +101,101 @@ describe('bands that follow', () => {
   })
 })
 
+describe('bands that sum back', () => {
+  const typed = async (label: string, text: string) => {
+    const field = page.getByRole('textbox', { name: label, exact: true })
+    await field.focus()
+    await field.fill(text)
+    await field.press('Enter')
+  }
+
+  it('are parted, treated and heard alone by keys alone, and add up to what went in', async () => {
+    await track('Zither').click()
+    await page.getByRole('button', { name: 'solo Zither' }).click()
+    await page.waitForTimeout(300)
+    const before = await heard()
+    const add = page.getByRole('button', { name: 'Add a treatment to Fit' })
+    await add.focus()
+    await add.press('Enter')
+    await page.getByRole('menuitem', { name: 'Bands', exact: true }).press('Enter')
+    await typed('Crossover 1, Hz', '400')
+    await typed('Crossover 2, Hz', '2500')
+    await page.waitForTimeout(300)
+    const untouched = await heard()
+    for (const [from, to] of [
+      [100, 300],
+      [300, 600],
+      [600, 2000],
+      [2000, 4000],
+    ] as const) {
+      expect(Math.abs(level(untouched, from, to) - level(before, from, to))).toBeLessThan(0.25)
+    }
+    const test = page.getByRole('button', { name: 'Test the sum' })
+    await test.focus()
+    await test.press('Enter')
+    await page.getByText(/Untouched, the sum is flat within 0\.0/).waitFor({ timeout: 20_000 })
+    const third = page.getByRole('button', { name: /^Band 3, above/ })
+    await third.focus()
+    await third.press('Enter')
+    await typed('Level, dB', '-12')
+    await page.waitForTimeout(300)
+    const softer = await heard()
+    expect(level(softer, 7000, 10_000) - level(before, 7000, 10_000)).toBeCloseTo(-12, 0)
+    expect(Math.abs(level(softer, 100, 300) - level(before, 100, 300))).toBeLessThan(0.1)
+    const solo = page.getByRole('button', { name: 'Solo', exact: true })
+    await solo.focus()
+    await solo.press('Enter')
+    await page.getByText('only band 3 of Zither').waitFor()
+    await page.waitForTimeout(300)
+    const alone = await heard()
+    expect(level(alone, 200, 320)).toBeLessThan(level(before, 200, 320) - 20)
+    await page.keyboard.press('Escape')
+    await page.getByRole('button', { name: 'All listening off' }).click()
+    await page.getByText('As it will be rendered').waitFor()
+  })
+})
+
+describe('what is read of Fit', () => {
+  it('is the low end, left against right, without the treatment and with it', async () => {
+    await track('Tuba').click()
+    await page.getByRole('button', { name: 'Add a treatment to Fit' }).click()
+    await page.getByRole('menuitem', { name: 'Low end in the middle' }).click()
+    await choose(page, 'Read of the chain', 'low end, left and right')
+    const panel = page.getByRole('region', { name: 'Low end' })
+    await panel.getByText(/mono/).waitFor({ timeout: 20_000 })
+    await panel.getByRole('img', { name: /How unlike left and right are below/ }).waitFor()
+  })
+
+  it('is the tempo of the passage, as an estimate that becomes the length of a note', async () => {
+    await page.getByRole('button', { name: 'Follow in bands on' }).or(track('Tuba')).first().click()
+    await page.getByText('Follow in bands', { exact: true }).first().click()
+    await page.getByRole('button', { name: /As a note/ }).click()
+    await page.getByRole('button', { name: 'From the passage' }).click()
+    const tempo = page.getByRole('textbox', { name: /^Tempo/ })
+    await expect.poll(() => tempo.inputValue(), { timeout: 20_000 }).toMatch(/^84(\.0)?$/)
+    await page.keyboard.press('Escape')
+  })
+
+  it('is how far bands were drawn over the last seconds, while it plays', async () => {
+    await choose(page, 'Read of the chain', 'gain over time')
+    const panel = page.getByRole('region', { name: 'Gain over time' })
+    await panel.getByText(/While it plays/).waitFor()
+    const ink = () =>
+      panel.locator('canvas').evaluate((canvas: HTMLCanvasElement) => {
+        const { width, height } = canvas
+        const data = canvas.getContext('2d')?.getImageData(0, 0, width, height).data ?? []
+        let sum = 0
+        for (let i = 3; i < data.length; i += 4) sum += data[i] > 128 ? 1 : 0
+        return sum
+      })
+    const before = await ink()
+    await page.getByRole('button', { name: 'Play', exact: true }).click()
+    await expect.poll(ink, { timeout: 8000 }).toBeGreaterThan(before + 50)
+    await page.getByRole('button', { name: 'Pause' }).click()
+    await choose(page, 'Read of the chain', 'level alone')
+  })
+})
+
 describe('lining up', () => {
   it('finds the far drum’s delay and takes it back', async () => {
     await track('Frame drum far').click()

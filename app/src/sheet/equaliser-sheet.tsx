@@ -117,6 +117,8 @@ function Work({ node, editing, over }: WorkProps) {
       <Row
         sx={{
           gap: '3px 10px',
+          maxHeight: 240,
+          overflowY: 'auto',
           minHeight: 38,
           p: '4px 12px 5px 10px',
           borderTop: 1,

@@ -286,6 +286,18 @@ describe('what a whole sound tells', () => {
     expect(after.below.side).toBeLessThan(reading.below.side - 10)
   })
 
+  it('is what the bands of a crossover add up to', async () => {
+    const spec = { slopeDbPerOct: 24, hz: [60, 300] } as const
+    const summed = (kind: 'linear' | 'linkwitz-riley') =>
+      runTask('crossoverSum', { ...soundOf([tone, tone]), spec: { ...spec, kind } }, () => {})
+    const linear = await summed('linear')
+    expect(linear.nullDb).toBeLessThan(-110)
+    expect(linear.flatWithinDb).toBeLessThan(0.05)
+    const riley = await summed('linkwitz-riley')
+    expect(riley.nullDb).toBeNull()
+    expect(riley.flatWithinDb).toBeLessThan(0.05)
+  })
+
   it('is its tempo', async () => {
     const clicks = new Float32Array(8 * RATE)
     for (let at = 0; at < clicks.length; at += RATE / 2) clicks[at] = 1

@@ -77,7 +77,7 @@ export function SplitEditor({ node, treatment, onChange }: EditorProps<Split>) {
         <HzField
           // biome-ignore lint/suspicious/noArrayIndexKey: crossovers are told apart by their place.
           key={i}
-          label={i === 0 ? 'Parted at' : `and ${i + 1}`}
+          label={`Crossover ${i + 1}`}
           value={f}
           limits={[i === 0 ? 20 : hz[i - 1] + 1, i === hz.length - 1 ? 20_000 : hz[i + 1] - 1]}
           onChange={(v, gesture) => set({ hz: hz.map((g, k) => (k === i ? v : g)) }, gesture)}
@@ -95,7 +95,7 @@ export function SplitEditor({ node, treatment, onChange }: EditorProps<Split>) {
             // biome-ignore lint/suspicious/noArrayIndexKey: bands are told apart by their place.
             <ToggleButton key={i} value={i} aria-label={`Band ${i + 1}, ${spanText(hz, i)}`}>
               {i + 1}
-              {band.treatments.length > 0 ? ` · ${band.treatments.length}` : ''}
+              {band.treatments.length > 0 ? ' treated' : ''}
             </ToggleButton>
           ))}
         </ToggleButtonGroup>
