@@ -141,7 +141,7 @@ describe('bands that sum back', () => {
     await page.waitForTimeout(300)
     const softer = await heard()
     expect(level(softer, 7000, 10_000) - level(before, 7000, 10_000)).toBeCloseTo(-12, 0)
-    expect(Math.abs(level(softer, 100, 300) - level(before, 100, 300))).toBeLessThan(0.1)
+    expect(Math.abs(level(softer, 100, 300) - level(before, 100, 300))).toBeLessThan(0.25)
     const solo = page.getByRole('button', { name: 'Solo', exact: true })
     await solo.focus()
     await solo.press('Enter')

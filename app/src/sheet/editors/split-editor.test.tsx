@@ -55,9 +55,9 @@ describe('bands of a split', () => {
     await press(user, /^Band 1, below/)
     await press(user, 'Remove band 1')
     expect(params().hz[0]).toBe(5000)
-    for (let i = 0; i < 2; i++) await press(user, /^Remove band/)
+    for (let i = 0; i < 2; i++) await press(user, /^Remove band \d/)
     expect(params().bands).toHaveLength(2)
-    const remove = screen.getByRole<HTMLButtonElement>('button', { name: /^Remove band/ })
+    const remove = screen.getByRole<HTMLButtonElement>('button', { name: /^Remove band \d/ })
     expect(remove.disabled).toBe(true)
   })
 
