@@ -38,7 +38,8 @@ describe('the hunt on the mix', () => {
     const hunt = vi.fn((at: unknown) =>
       desk.heard.set({ rendition: { kind: 'hunt', at } } as never),
     )
-    Object.assign(desk, { source, hunt })
+    Object.assign(desk, { hunt })
+    Object.assign(desk.ask, { source })
     act(() => void store.dispatch(interfaceActions.nodeChosen('mix')))
     expect(source).not.toHaveBeenCalled()
     await user.click(screen.getByRole('button', { name: 'Hunt by ear' }))
@@ -64,7 +65,7 @@ describe('the hunt on the mix', () => {
     const source = vi.fn(async () => {
       throw new Error('It is gone.')
     })
-    Object.assign(desk, { source })
+    Object.assign(desk.ask, { source })
     act(() => void store.dispatch(interfaceActions.nodeChosen('mix')))
     await user.click(screen.getByRole('button', { name: 'Hunt by ear' }))
     await vi.waitFor(() => expect(store.getState().interface.notice?.text).toMatch(/gone/))

@@ -73,7 +73,7 @@ describe('the spectrogram', () => {
 
   it('is zoomed, scrolled and has a region by keys alone, which is played and put on the sheet', async () => {
     const { user, desk, session } = show(<Spectrogram node="t0" />, sessionOf(['Voice']))
-    desk.spectrogram.mockResolvedValue(levels)
+    desk.ask.spectrogram.mockResolvedValue(levels)
     act(() => void store.dispatch(cleanActions.spectrogramChanged({ size: 1024 })))
     const plot = screen.getByRole('application')
     await screen.findByText(/Point at it to read/)
@@ -104,7 +104,7 @@ describe('the spectrogram', () => {
       members: ['t0'],
     })
     const { desk } = show(<Spectrogram node="g" />, session)
-    const draw = desk.spectrogram.mockResolvedValue(levels)
+    const draw = desk.ask.spectrogram.mockResolvedValue(levels)
     draw.mockClear()
     act(() => void store.dispatch(cleanActions.spectrogramChanged({ side: 'both' })))
     await vi.waitFor(() =>
@@ -122,7 +122,7 @@ describe('the spectrogram', () => {
       references: [{ id: 'q', name: 'Quay', audio }],
     })
     const { user, desk } = show(<Spectrogram node="t0" />, session)
-    const draw = desk.spectrogram.mockResolvedValue(levels)
+    const draw = desk.ask.spectrogram.mockResolvedValue(levels)
     draw.mockClear()
     act(
       () =>
@@ -153,7 +153,7 @@ describe('the spectrogram', () => {
     const { desk } = show(<Spectrogram node="t0" />, { ...session, references: long })
     let finish = (_: Float32Array) => {}
     const coarse = new Float32Array((ROWS / 16) * COLUMNS).fill(-60)
-    const draw = desk.spectrogram as unknown as ReturnType<typeof vi.fn>
+    const draw = desk.ask.spectrogram as unknown as ReturnType<typeof vi.fn>
     draw.mockClear()
     draw.mockImplementation((_node, _side, { rows }: { rows: number }) =>
       rows < ROWS
@@ -194,8 +194,8 @@ describe('a long track behind its chain', () => {
     const long = { ...session, tracks: [{ ...voice, audio, chain: { treatments, output } }] }
     const { desk, user } = show(<Level at={column} />, long)
     let arrive = (_: Float32Array) => {}
-    desk.spectrogram.mockResolvedValueOnce(levels)
-    desk.spectrogram.mockImplementationOnce(() => new Promise((resolve) => (arrive = resolve)))
+    desk.ask.spectrogram.mockResolvedValueOnce(levels)
+    desk.ask.spectrogram.mockImplementationOnce(() => new Promise((resolve) => (arrive = resolve)))
     await user.click(screen.getByRole('button', { name: 'Draw' }))
     // Of silence at -90 dB the bell takes 12 dB and the output 6.
     await screen.findByRole('button', { name: '-108.0' })

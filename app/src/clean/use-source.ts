@@ -18,7 +18,7 @@ export function useSource(node: string, wanted: boolean): SourceReading | null {
   useEffect(() => {
     if (isTrack || !wanted) return
     const controller = new AbortController()
-    desk
+    desk.ask
       .source(node, controller.signal)
       .then((reading) => {
         if (!controller.signal.aborted && reading) setMade({ of: node, reading })

@@ -48,7 +48,7 @@ const proposal = {
 }
 const shown = () => {
   const made = show(<MakeRoomPane />, sessionOf(['Voice', 'Guitar', 'Keys']), { covering, heard })
-  Object.assign(made.desk, {
+  Object.assign(made.desk.ask, {
     proposeYielding: vi.fn(async () => proposal),
     lineUp: vi.fn(async () => ({
       found: { delayFrames: -149.38, polarity: -1 as const, turnDeg: 12.34, gainDb: 3.5 },
@@ -86,7 +86,7 @@ describe('making room', () => {
     const card = screen.getByText('Guitar over Voice').closest('article') as HTMLElement
     await user.click(within(card).getByRole('button', { name: 'Try ways to make room' }))
     await screen.findByText('Bands that follow, to be tried first')
-    expect(desk).toHaveProperty('proposeYielding')
+    expect(desk.ask).toHaveProperty('proposeYielding')
     screen.getByText(/Of the two alone, Voice is heard 60 % → 70 %; Guitar −1\.0 of 12\.0 sone/)
     await user.click(screen.getAllByRole('button', { name: 'Take it' })[0])
     const [made] = treatmentsOf(session(), 1)
@@ -124,7 +124,7 @@ describe('lining several tracks up', () => {
     await user.selectOptions(screen.getByLabelText('What leads'), 'with A Voice')
     await user.click(screen.getByRole('button', { name: 'Search' }))
     await user.click(await screen.findByRole('button', { name: 'Line all 2 up' }))
-    expect(Object.assign(desk).lineUp.mock.calls.map((c: unknown[]) => c.slice(0, 2))).toEqual([
+    expect(Object.assign(desk.ask).lineUp.mock.calls.map((c: unknown[]) => c.slice(0, 2))).toEqual([
       ['t0', 't1'],
       ['t0', 't2'],
     ])
@@ -224,7 +224,7 @@ describe('the editors of what follows', () => {
   it('take the tempo from the passage, as an estimate', async () => {
     const { user, desk, session } = sheet('follow')
     const tempo = vi.fn(async (): Promise<Tempo | null> => null)
-    Object.assign(desk, { tempo })
+    Object.assign(desk.ask, { tempo })
     await user.click(screen.getByRole('button', { name: 'As a note …' }))
     const ask = () => user.click(screen.getByRole('button', { name: 'Estimate from the passage' }))
     await ask()

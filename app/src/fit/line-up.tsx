@@ -56,7 +56,7 @@ export function LineUpTracks({ node }: { node: string }) {
     setState({ of, found, busy: true })
     try {
       for (const { id } of tracks) {
-        const result = await desk.lineUp(lead.id, id, signal)
+        const result = await desk.ask.lineUp(lead.id, id, signal)
         if (signal.aborted) return
         if (result) found.set(id, { lineUp: result.found, picture: result.picture })
         setState({ of, found: new Map(found), busy: true })

@@ -44,7 +44,7 @@ export function YieldOptions({ target, masker, onTaken }: YieldOptionsProps) {
     const running = new AbortController()
     setController(running)
     setState({ kind: 'busy', share: 0 })
-    desk
+    desk.ask
       .proposeYielding(target, masker, {
         signal: running.signal,
         onProgress: (share) => setState({ kind: 'busy', share }),

@@ -79,11 +79,12 @@ export function BalanceAgainst({
     setTrouble(null)
     setFound('busy')
     try {
-      const own = await desk.profile({ node }, { name }, { signal })
+      const own = await desk.ask.profile({ node }, { name }, { signal })
       const other = target ? await target.profile(desk, { signal }) : null
       if (!own || (target && !other)) throw new Error('The audio of one of the two is missing.')
       const there =
-        beside && (await desk.profile({ node, stretch: stretchOf(beside) }, { name }, { signal }))
+        beside &&
+        (await desk.ask.profile({ node, stretch: stretchOf(beside) }, { name }, { signal }))
       const { regions } = balanceOf(own, other)
       const around = there ? balanceOf(there, other) : null
       const calibration = { lufs: DEFAULT_CALIBRATION.lufs, dbSpl: session.listeningDbSpl }

@@ -48,11 +48,11 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
     const step = (from: number, share: number) => (s: number) => setBusy(from + share * s)
     try {
       const chain = chainOf(session, node)
-      const own = await desk.profile({ node }, { name }, { signal, onProgress: step(0, 0.3) })
+      const own = await desk.ask.profile({ node }, { name }, { signal, onProgress: step(0, 0.3) })
       const other = await to.profile(desk, { signal, onProgress: step(0.3, 0.3) })
       if (!chain || !own || !other) throw new Error('The audio of one of the two is missing.')
       const input = { from: own, to: other, settings }
-      const ways = await desk.match(input, { signal, onProgress: step(0.6, 0.4) })
+      const ways = await desk.ask.match(input, { signal, onProgress: step(0.6, 0.4) })
       const pair = pairOf(own, other)
       dispatch(shapeActions.compared({ ...input, pair, node, target: to.name, ways, chain }))
       setBusy(null)
@@ -73,7 +73,7 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
     if (!from || !to) return
     const input = { from, to, settings: { ...settings, ...change } }
     setBusy(0)
-    desk
+    desk.ask
       .match(input, { signal: controller.signal, onProgress: setBusy })
       .then((ways) => {
         if (running.current !== controller) return

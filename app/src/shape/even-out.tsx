@@ -32,7 +32,7 @@ export function EvenOut({ node }: { node: string }) {
     try {
       const settings = { ...newTreatment('leveller', 'usual', 'shape').params, atMostDb }
       const options = { signal: controller.signal, onProgress: setBusy }
-      const found = await desk.levelling(node, settings, options)
+      const found = await desk.ask.levelling(node, settings, options)
       if (!found) setTrouble('Its audio is missing.')
       else if (found.thresholdDb === null || !found.reading) {
         setTrouble(`${name} is too quiet here for ${atMostDb} dB to be taken.`)

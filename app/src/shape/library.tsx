@@ -62,7 +62,7 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
     attempt(async () => {
       const track = 'node' in of && session.tracks.find((t) => t.id === of.node)
       const title = { name, subject: track ? track.role : ('mix' as const) }
-      const profile = await desk.profile(of, title, { signal: new AbortController().signal })
+      const profile = await desk.ask.profile(of, title, { signal: new AbortController().signal })
       if (!profile) return 'Its audio is missing: nothing was kept.'
       await keepProfile(profile)
       return `Profile of ${name} kept.`

@@ -78,8 +78,8 @@ export function OtherChain({ node }: { node: string }) {
     try {
       const chain = other()
       const [mine, theirs] = await Promise.all([
-        desk.profile({ node }, { name }, options),
-        chain && desk.profile({ node, chain }, { name }, options),
+        desk.ask.profile({ node }, { name }, options),
+        chain && desk.ask.profile({ node, chain }, { name }, options),
       ])
       if (!mine || !theirs) setTrouble('Its audio is missing.')
       else setBoth({ mine, theirs, of: present, beside: chosen })

@@ -53,7 +53,7 @@ export function PassageCheck() {
     setBusy(0)
     try {
       const options = { signal: controller.signal, onProgress: setBusy }
-      setFound(await desk.passage(Math.max(SHORTEST_PASSAGE_SECONDS, seconds), options))
+      setFound(await desk.ask.passage(Math.max(SHORTEST_PASSAGE_SECONDS, seconds), options))
     } catch (error) {
       setTrouble(isCancel(error) || controller.signal.aborted ? 'Stopped.' : errorSentence(error))
     }

@@ -58,7 +58,7 @@ export function ResponsePair({ node }: { node: string }) {
       const chain = chainOf(session, node)
       // Published curves are smooth already.
       const settings = { ...USUAL_CORRECTION, smoothing: 1 / 6 }
-      const ways = await desk.matchResponses({ pair, settings }, { signal: controller.signal })
+      const ways = await desk.ask.matchResponses({ pair, settings }, { signal: controller.signal })
       const target = `${to.name}, from ${from.name}`
       if (chain) {
         const made = { node, target, from: null, to: null, pair, ways, settings, chain }

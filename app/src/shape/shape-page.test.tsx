@@ -44,7 +44,7 @@ function shown(profiles: Readonly<Record<string, Profile>> = { t0: dark, t1: bri
     </>,
     sessionOf(['Voice', 'Room']),
   )
-  Object.assign(made.desk, {
+  Object.assign(made.desk.ask, {
     profile: vi.fn(async (of: { node: string }) => profiles[of.node] ?? null),
     match: vi.fn(async ({ from, to, settings }: Parameters<typeof desk>[0]) =>
       matchWays(from, to, { ...settings, mostBoostDb: 24 }),
@@ -103,14 +103,9 @@ describe('matching', () => {
     await user.click(screen.getByRole('button', { name: 'Compare Voice with Room' }))
     await screen.findByRole('region', { name: 'Voice to Room' })
     await user.selectOptions(screen.getByLabelText('Smoothing'), '2 oct')
-    await vi.waitFor(() =>
-      expect((made as unknown as { match: ReturnType<typeof vi.fn> }).match).toHaveBeenCalledTimes(
-        2,
-      ),
-    )
-    expect(
-      (made as unknown as { profile: ReturnType<typeof vi.fn> }).profile,
-    ).toHaveBeenCalledTimes(2)
+    const { match, profile } = made.ask as unknown as Record<string, ReturnType<typeof vi.fn>>
+    await vi.waitFor(() => expect(match).toHaveBeenCalledTimes(2))
+    expect(profile).toHaveBeenCalledTimes(2)
   })
 
   it('forgets a comparison when another session is opened', async () => {
@@ -124,10 +119,10 @@ describe('matching', () => {
   it('tells why it cannot be done, and when it is stopped', async () => {
     const { user, desk: made } = shown()
     const refuse = new EngineError('A profile needs 8 s of sound at least; there are 4.0 s.')
-    Object.assign(made, { profile: vi.fn(async () => Promise.reject(refuse)) })
+    Object.assign(made.ask, { profile: vi.fn(async () => Promise.reject(refuse)) })
     await user.click(screen.getByRole('button', { name: 'Compare Voice with Room' }))
     await screen.findByText(refuse.message)
-    Object.assign(made, {
+    Object.assign(made.ask, {
       profile: vi.fn(
         (_: unknown, __: unknown, { signal }: { signal: AbortSignal }) =>
           new Promise((_, reject) => signal.addEventListener('abort', () => reject(signal.reason))),
@@ -193,7 +188,7 @@ describe('published responses', () => {
     const { user, session, desk: made } = shown()
     type Input = { pair: SpectrumPair; settings: typeof USUAL_CORRECTION }
     const matchResponses = vi.fn(async ({ pair, settings }: Input) => responseWays(pair, settings))
-    Object.assign(made, { matchResponses })
+    Object.assign(made.ask, { matchResponses })
     await user.selectOptions(
       screen.getByLabelText('To which response'),
       'to Rope-locker microphone',
@@ -219,7 +214,7 @@ describe('a voice’s chain', () => {
     const made = show(<ShapePane />, sessionOf(['Voice']), {
       tracks: new Map([['t0', { levels, lufs: -20, reading }]]),
     } as never)
-    Object.assign(made.desk, {
+    Object.assign(made.desk.ask, {
       levelling: vi.fn(async () => ({ thresholdDb: -30, reading: null })),
     })
     act(() => {
@@ -260,7 +255,7 @@ describe('another chain', () => {
   it('is heard in place of the present one, measured beside it, and taken', async () => {
     const { user, session, desk } = shown()
     const profile = vi.fn(async (of: { chain?: Chain }) => (of.chain ? dark : bright))
-    Object.assign(desk, { profile })
+    Object.assign(desk.ask, { profile })
     const other = pane('Another chain')
     expect(other.getByRole('button', { name: 'Keep the present one' })).toHaveProperty(
       'disabled',
@@ -316,7 +311,7 @@ describe('another chain', () => {
     const profile = vi.fn(async () => {
       throw new EngineError('Choose at least 8 s.')
     })
-    Object.assign(desk, { profile })
+    Object.assign(desk.ask, { profile })
     act(() => {
       const treatment = newTreatment('drive', 'd', 'shape')
       const edits = [{ kind: 'add-treatment', node: 't0', treatment, before: null } as const]
@@ -335,7 +330,7 @@ describe('the passage', () => {
     const quiet = { fromSeconds: 0, toSeconds: 4, apartDb: 3, louderDb: -7 }
     const full = { fromSeconds: 4, toSeconds: 8, apartDb: 1, louderDb: 2 }
     const found = { chosen, proposed, extremes: { quiet, full } }
-    Object.assign(made, { passage: vi.fn(async () => found) })
+    Object.assign(made.ask, { passage: vi.fn(async () => found) })
     await user.click(screen.getByRole('button', { name: 'Does it stand for the whole?' }))
     await screen.findByText(
       'The passage does not stand for the whole: it is short, 5.0 s; it is quiet, −8.0 dB against the whole; it is unlike the rest, 4.2 dB from the whole’s spectrum.',

@@ -157,7 +157,7 @@ async function levelEdits(
     ...newTreatment('leveller', 'usual', 'shape').params,
     atMostDb: AT_MOST_DB,
   }
-  const found = await desk.levelling(node, settings, { signal, chain })
+  const found = await desk.ask.levelling(node, settings, { signal, chain })
   if (found?.thresholdDb == null) return []
   const params = { ...settings, thresholdDb: found.thresholdDb }
   const treatment = {

@@ -27,12 +27,14 @@ export function fakeOpen(analysis: Partial<Analysis> = {}) {
     live: new Signal(null),
     heard: new Signal(null),
     levelledNow: new Signal(null),
-    levelled: vi.fn(async () => null),
     phaseCosts: new Signal(new Map()),
     hear: vi.fn(async () => {}),
     stopHearing: vi.fn(),
-    spectrogram: vi.fn(async (): Promise<Float32Array | null> => null),
-    pair: vi.fn(async () => null),
+    ask: {
+      levelled: vi.fn(async () => null),
+      spectrogram: vi.fn(async (): Promise<Float32Array | null> => null),
+      pair: vi.fn(async () => null),
+    },
     analyser: {
       state,
       cancel: vi.fn(),

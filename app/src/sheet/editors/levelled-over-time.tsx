@@ -28,7 +28,7 @@ export function LevelledOverTime({ node, treatment }: LevelledProps) {
     const { signal } = controller
     const timer = setTimeout(() => {
       setTrouble(null)
-      desk
+      desk.ask
         .levelled(node, id, { signal })
         .then((reading) => {
           if (!signal.aborted) desk.levelledNow.set(reading)

@@ -57,7 +57,7 @@ export function NoteTimes({ onChoose }: { onChoose: (which: TimeName, ms: number
     setEstimate('busy')
     running.current = new AbortController()
     const { signal } = running.current
-    desk
+    desk.ask
       .tempo(signal)
       .then((found) => {
         if (signal.aborted) return

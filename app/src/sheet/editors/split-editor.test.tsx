@@ -132,7 +132,7 @@ describe('bands of a split', () => {
       flatWithinDb: 0.0004,
       nullDb: -141.6,
     }))
-    Object.assign(desk, { crossoverSum })
+    Object.assign(desk.ask, { crossoverSum })
     await press(user, 'Test the sum')
     await screen.findByText(/flat within 0\.000 dB and differs from the sound by −142 dB/)
     const spec = { kind: 'linkwitz-riley', slopeDbPerOct: 24, hz: [200, 2000] }

@@ -248,7 +248,7 @@ function SumTest({ node, params }: { node: string; params: SplitParams }) {
     setBusy(true)
     try {
       const spec = { kind: crossover, slopeDbPerOct, hz }
-      const sum = await desk.crossoverSum(node, spec, controller.signal)
+      const sum = await desk.ask.crossoverSum(node, spec, controller.signal)
       if (!controller.signal.aborted) setTold({ of, sum })
     } catch (error) {
       if (!controller.signal.aborted)

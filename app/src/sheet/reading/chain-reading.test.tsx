@@ -66,7 +66,7 @@ describe('reading a chain', () => {
     const before = { columns, correlation: new Float32Array(4 * LOW_END_BANDS.length), below }
     const after = { ...before, below: { ...below, side: -200, monoLoss: 0 } }
     const lowEnd = vi.fn(async () => ({ before, after }))
-    Object.assign(desk, { lowEnd })
+    Object.assign(desk.ask, { lowEnd })
     await user.click(screen.getByRole('button', { name: /^Low end in the middle/ }))
     await user.selectOptions(screen.getByLabelText('Read of the chain'), 'low-end')
     await screen.findByText(
@@ -110,7 +110,7 @@ describe('reading a chain', () => {
       cross: crossSpectrum([noise], [noise], RATE),
       sum: new Float64Array(PAIR_BANDS.length),
     }
-    Object.assign(desk, { pair: vi.fn(async () => read) })
+    Object.assign(desk.ask, { pair: vi.fn(async () => read) })
     act(() => plumb.set(null))
     await user.selectOptions(screen.getByLabelText('Read of the chain'), 'sum with a track')
     await screen.findByText(/dB in all \(measured .*\); at worst −\d\d\.\d dB at/)

@@ -75,7 +75,7 @@ function useLowEnd(node: string, treatment: string | null, hz: number | null): P
   useEffect(() => {
     if (treatment === null || hz === null) return
     const controller = new AbortController()
-    desk
+    desk.ask
       .lowEnd(node, treatment, hz, controller.signal)
       .then((pair) => {
         if (pair && !controller.signal.aborted) setMade({ of, pair })

@@ -28,7 +28,7 @@ export function usePair(node: string, other: string | null): PairLevels | null {
   useEffect(() => {
     if (other === null) return
     const controller = new AbortController()
-    desk
+    desk.ask
       .pair([node, other], controller.signal)
       .then((read) => {
         if (read && !controller.signal.aborted) setReading({ of, read })
