@@ -1,8 +1,8 @@
 import { resample } from '@sober-prism/core/audio'
-import { alignClips } from '@sober-prism/core/findings'
+import { alignClips, WHOLE_LINE_UP } from '@sober-prism/core/findings'
 import { newTreatment } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
-import { FileError } from './cli-error'
+import { FileError, UsageError } from './cli-error'
 import { readClip } from './files'
 import { treatedBy, writeClip } from './keyed'
 import type { Command } from './run'
@@ -10,8 +10,9 @@ import { figure } from './table'
 import { BITS } from './write-audio'
 
 const SPEC = {
-  usage: 'align LEAD OTHER [--apply OUT.wav] [--bits 16|24|32f] [--force] [--json]',
-  options: { apply: 'string', bits: 'string' },
+  usage:
+    'align LEAD OTHER [--from-hz HZ] [--to-hz HZ] [--apply OUT.wav] [--bits 16|24|32f] [--force] [--json]',
+  options: { apply: 'string', bits: 'string', 'from-hz': 'string', 'to-hz': 'string' },
   files: { min: 2, max: 2 },
 } as const
 
@@ -21,10 +22,21 @@ export const align: Command = async (args, around) => {
   const [leadFile, otherFile] = call.files
   const out = call.text('apply')
   const bits = BITS[call.choice('bits', ['16', '24', '32f'], '24')]
+  const within = (name: 'from-hz' | 'to-hz', usual: number) => {
+    const value = call.number(name) ?? usual
+    const { fromHz, toHz } = WHOLE_LINE_UP
+    if (value >= fromHz && value <= toHz) return value
+    throw new UsageError(`--${name} takes ${fromHz} to ${toHz}`, SPEC.usage)
+  }
+  const fromHz = within('from-hz', WHOLE_LINE_UP.fromHz)
+  const toHz = within('to-hz', WHOLE_LINE_UP.toHz)
+  if (toHz < 1.5 * fromHz) {
+    throw new UsageError('--to-hz must lie half above --from-hz', SPEC.usage)
+  }
   const other = await readClip(around.cwd, otherFile)
   const lead = resample(await readClip(around.cwd, leadFile), other.sampleRateHz)
   around.progress('lining up')
-  const found = alignClips(lead, other)
+  const found = alignClips(lead, other, { fromHz, toHz })
   if (out !== undefined) {
     if (!found) throw new FileError(otherFile, `does not carry the source of ${leadFile}`)
     const { delayFrames, polarity, turnDeg } = found

@@ -1,6 +1,11 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
-import { alignParams, type LineUp, type LineUpPicture } from '@sober-prism/core/findings'
+import {
+  alignParams,
+  type LineUp,
+  type LineUpPicture,
+  WHOLE_LINE_UP,
+} from '@sober-prism/core/findings'
 import type { Edit } from '@sober-prism/core/session'
 import { newTreatment } from '@sober-prism/core/treatments'
 import { errorSentence, isCancel } from '@sober-prism/engine'
@@ -9,6 +14,7 @@ import { shallowEqual } from 'react-redux'
 import { Choice } from '../controls/choice'
 import { Column, Entry, Row } from '../controls/layout'
 import { signed } from '../format'
+import { HzField } from '../sheet/editors/figures'
 import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNodes, useRouting } from '../store/selectors'
@@ -39,6 +45,7 @@ export function LineUpTracks({ node }: { node: string }) {
   const dispatch = useAppDispatch()
   const selected = useAppSelector(chosenNodes, shallowEqual)
   const [chosen, setChosen] = useState('')
+  const [range, setRange] = useState(WHOLE_LINE_UP)
   const [state, setState] = useState<Searched | null>(null)
   const running = useRef<AbortController | null>(null)
   useEffect(() => () => running.current?.abort(), [])
@@ -46,7 +53,7 @@ export function LineUpTracks({ node }: { node: string }) {
   const lead = others.find((t) => t.id === chosen) ?? others[0]
   if (!session.tracks.some((t) => t.id === node) || !lead) return null
   const tracks = session.tracks.filter((t) => t.id !== lead.id && selected.includes(t.id))
-  const of = [lead.id, ...tracks.map((t) => t.id)].join(' ')
+  const of = [lead.id, ...tracks.map((t) => t.id), range.fromHz, range.toHz].join(' ')
   const search = async () => {
     running.current?.abort()
     const controller = new AbortController()
@@ -56,7 +63,7 @@ export function LineUpTracks({ node }: { node: string }) {
     setState({ of, found, busy: true })
     try {
       for (const { id } of tracks) {
-        const result = await desk.ask.lineUp(lead.id, id, signal)
+        const result = await desk.ask.lineUp(lead.id, id, range, signal)
         if (signal.aborted) return
         if (result) found.set(id, { lineUp: result.found, picture: result.picture })
         setState({ of, found: new Map(found), busy: true })
@@ -103,6 +110,18 @@ export function LineUpTracks({ node }: { node: string }) {
           value={lead.id}
           options={others.map((t) => [t.id, `with ${t.letter} ${t.name}`] as const)}
           onChange={setChosen}
+        />
+        <HzField
+          label="From"
+          value={range.fromHz}
+          limits={[WHOLE_LINE_UP.fromHz, range.toHz / 1.5]}
+          onChange={(fromHz) => setRange({ ...range, fromHz })}
+        />
+        <HzField
+          label="Up to"
+          value={range.toHz}
+          limits={[range.fromHz * 1.5, WHOLE_LINE_UP.toHz]}
+          onChange={(toHz) => setRange({ ...range, toHz })}
         />
         <Button disabled={busy} onClick={search}>
           {busy ? 'Searching …' : 'Search'}

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { MemorySource, makeClip, seededRandom } from '../audio'
+import { splitClip } from '../filters'
 import { ChainRun, designNow, streamRun } from '../mix'
 import { gaussianNoise } from '../testing/signals'
 import { newTreatment } from '../treatments'
@@ -66,6 +67,30 @@ describe('lining up', () => {
       expect(Math.abs(found.turnDeg + given.turnDeg)).toBeLessThan(2)
     },
   )
+
+  it('looks for what one band needs where that is asked', async () => {
+    const signal = plucked(9)
+    const spec = { kind: 'linear', slopeDbPerOct: 48, hz: [500] } as const
+    const [low, high] = splitClip(makeClip(RATE, [signal]), spec).map((b) => b.channels[0])
+    // A room, say, in which the lows come later than the rest.
+    const late = await changed(low, { delayFrames: 61.5, polarity: 1, turnDeg: 20 })
+    const soon = await changed(high, { delayFrames: 18, polarity: 1, turnDeg: 0 })
+    const other = late.map((v, i) => v + soon[i])
+    const [a, b] = [signal, other].map((s) => makeClip(RATE, [s]))
+    const [whole, lows] = [alignClips(a, b), alignClips(a, b, { fromHz: 60, toHz: 350 })]
+    if (!whole || !lows) throw new Error('The two were not known as one source.')
+    expect(whole.delayFrames).toBeCloseTo(-18, 0)
+    const inLows = async (params: typeof whole) => {
+      const moved = await changed(other, params)
+      const [part] = splitClip(makeClip(RATE, [moved.map((v, i) => v + signal[i])]), {
+        ...spec,
+        hz: [300],
+      })
+      return 10 * Math.log10(part.channels[0].reduce((sum, v) => sum + v * v, 0))
+    }
+    expect(await inLows(lows)).toBeGreaterThan((await inLows(whole)) + 0.05)
+    expect(Math.abs(lows.delayFrames + 61.5)).toBeLessThan(4)
+  })
 
   it('gains what it says', async () => {
     const signal = plucked(3)

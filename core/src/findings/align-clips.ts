@@ -13,6 +13,15 @@ export interface LineUp {
   readonly gainDb: number
 }
 
+/** Where the sum is to gain, in Hz. */
+export interface LineUpRange {
+  readonly fromHz: number
+  readonly toHz: number
+}
+
+/** The whole span that tells anything of two recordings. */
+export const WHOLE_LINE_UP: LineUpRange = { fromHz: 40, toHz: 16_000 }
+
 /** The values of the treatment that makes it, as fine as they are told. */
 export function alignParams({ delayFrames, polarity, turnDeg }: LineUp) {
   return {
@@ -24,8 +33,9 @@ export function alignParams({ delayFrames, polarity, turnDeg }: LineUp) {
 
 const LOW_RATE_HZ = 6000
 const LEAST_COHERENCE = 0.5
-const [FROM_HZ, TO_HZ] = [40, 16_000]
 const ITERATIONS = 12
+/** Further steps within a range that is not the whole. */
+const IN_RANGE = 6
 /** The span of frequency grows from where the rough delay is sure to where it is exact. */
 const FIRST_HZ = 1500
 const GROWTH = 1.6
@@ -35,9 +45,14 @@ const LEAST_COMMON = 0.1
 /**
  * Lines a second recording up with a first. The rough delay comes from generalised cross-correlation (Knapp and Carter
  * 1976), the exact one and the turn from the slope and the height of the cross spectrum's phase, weighted by coherence.
+ * @param range where the sum is to gain: rooms and instruments bend the phase, so that one band may want another answer.
  * @returns null where the two do not carry one source.
  */
-export function alignClips(lead: Clip, other: Clip): LineUp | null {
+export function alignClips(
+  lead: Clip,
+  other: Clip,
+  range: LineUpRange = WHOLE_LINE_UP,
+): LineUp | null {
   const rate = lead.sampleRateHz
   const [first, second] = [lead, other].map(mono)
   const halvings = Math.max(0, Math.round(Math.log2(rate / LOW_RATE_HZ)))
@@ -47,7 +62,7 @@ export function alignClips(lead: Clip, other: Clip): LineUp | null {
   const rough = alignPair(outlines[0], outlines[1], 0)
   if (!rough || rough.coherence < LEAST_COHERENCE) return null
   const later = Math.round(rough.delaySeconds * rate)
-  const { delay, turn } = fine(first, shifted(second, later), rate, rough)
+  const { delay, turn } = fine(first, shifted(second, later), rate, rough, range)
   // Where both are in time is what counts, as long as their sum gains most of what it may; rooms and noise bend the line.
   const straight = Math.abs(rough.turnDeg) > 90 ? Math.PI : 0
   const tried = [
@@ -56,7 +71,7 @@ export function alignClips(lead: Clip, other: Clip): LineUp | null {
     { later, turn: straight },
     { later: 0, turn: straight },
     { later: 0, turn: 0 },
-  ].map((t) => ({ ...t, gainDb: gained(first, second, rate, t.later, t.turn) }))
+  ].map((t) => ({ ...t, gainDb: gained(first, second, rate, t.later, t.turn, range) }))
   const most = tried.reduce((a, b) => (b.gainDb > a.gainDb + LEAST_GAIN_DB ? b : a))
   const best = tried[0].gainDb >= MOST_OF_GAIN * most.gainDb ? tried[0] : most
   const turnDeg = (best.turn * 180) / Math.PI
@@ -91,15 +106,23 @@ function shifted(signal: Float32Array, earlier: number): Float32Array {
 }
 
 /** Delay in frames and turn in radians that are left: a straight line through the phase of the cross spectrum. */
-function fine(first: Float32Array, second: Float32Array, rate: number, rough: Alignment) {
+function fine(
+  first: Float32Array,
+  second: Float32Array,
+  rate: number,
+  rough: Alignment,
+  range: LineUpRange,
+) {
   const cross = crossSpectrum([first], [second], rate)
   const binHz = rate / cross.size
   let delay = 0
   let turn = (rough.turnDeg * Math.PI) / 180
   let toHz = FIRST_HZ
-  for (let n = 0; n < ITERATIONS; n++) {
+  for (let n = 0; n < ITERATIONS + IN_RANGE; n++) {
+    // The whole span makes the delay sure; then only what lies in the range has a say.
+    const { fromHz, toHz: mostHz } = n < ITERATIONS ? WHOLE_LINE_UP : range
     let [w0, w1, w2, e0, e1] = [0, 0, 0, 0, 0]
-    for (let k = Math.ceil(FROM_HZ / binHz); k * binHz <= Math.min(toHz, TO_HZ, 0.45 * rate); k++) {
+    for (let k = Math.ceil(fromHz / binHz); k * binHz <= Math.min(toHz, mostHz, 0.45 * rate); k++) {
       const power = cross.first[k] * cross.second[k]
       const common = (cross.re[k] ** 2 + cross.im[k] ** 2) / (power + 1e-30)
       if (common < LEAST_COMMON) continue
@@ -130,12 +153,13 @@ function gained(
   rate: number,
   later: number,
   turn: number,
+  { fromHz, toHz }: LineUpRange,
 ): number {
   const whole = Math.round(later)
   const [now, then] = [second, shifted(second, whole)].map((s) => crossSpectrum([first], [s], rate))
   const binHz = rate / now.size
   let [before, after] = [0, 0]
-  for (let k = Math.ceil(FROM_HZ / binHz); k * binHz <= Math.min(TO_HZ, 0.45 * rate); k++) {
+  for (let k = Math.ceil(fromHz / binHz); k * binHz <= Math.min(toHz, 0.45 * rate); k++) {
     before += now.first[k] + now.second[k] + 2 * now.re[k]
     const phase = ((2 * Math.PI * k) / then.size) * (later - whole) + turn
     const common = then.re[k] * Math.cos(phase) + then.im[k] * Math.sin(phase)

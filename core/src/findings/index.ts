@@ -1,4 +1,10 @@
-export { alignClips, alignParams, type LineUp } from './align-clips'
+export {
+  alignClips,
+  alignParams,
+  type LineUp,
+  type LineUpRange,
+  WHOLE_LINE_UP,
+} from './align-clips'
 export { type Alignment, alignPair, type Outline } from './alignment'
 export { type AudibleEffect, audibleEffect, effectOfBands } from './audible-effect'
 export {

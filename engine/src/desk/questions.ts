@@ -2,6 +2,7 @@ import type { CrossoverSpec, CrossoverSum } from '@sober-prism/core/filters'
 import type {
   LineUp,
   LineUpPicture,
+  LineUpRange,
   LowEndReading,
   SourceReading,
   Tempo,
@@ -352,17 +353,19 @@ export class Questions {
   }
 
   /**
-   * What lines a track up with another that leads.
+   * What lines a track up with another that leads, by what their sum gains in a range of frequency.
    * @returns `found` null where they do not carry one source; null where audio is missing. @throws EngineError
    */
   async lineUp(
     lead: string,
     other: string,
+    range: LineUpRange,
     signal: AbortSignal,
   ): Promise<{ readonly found: LineUp | null; readonly picture: LineUpPicture | null } | null> {
     const input = await this.#pairInput([lead, other], MOST_PAIRED_SECONDS)
     if (!input) return null
-    const { lineUp, picture } = await this.pool.run('lineUp', input, { signal, first: true })
+    const asked = { ...input, range }
+    const { lineUp, picture } = await this.pool.run('lineUp', asked, { signal, first: true })
     return { found: lineUp, picture }
   }
 

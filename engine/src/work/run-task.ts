@@ -116,7 +116,7 @@ const runners: { [N in TaskName]: Runner<N> } = {
   },
   async lineUp(input) {
     const [lead, other] = await pairClips(input)
-    const lineUp = alignClips(lead, other)
+    const lineUp = alignClips(lead, other, input.range)
     const [leading, own] = input.tracks
     // What listens to others is made in their mix, not by its chain alone.
     if (!lineUp || own.mix) return { lineUp, picture: null }

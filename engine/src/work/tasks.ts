@@ -5,6 +5,7 @@ import type {
   Finding,
   LineUp,
   LineUpPicture,
+  LineUpRange,
   LowEndReading,
   MixPart,
   MixPartReading,
@@ -172,7 +173,10 @@ export interface Tasks {
   /** How the second of two tracks may yield to the first. */
   yielding: { in: PairInput; out: YieldProposal }
   /** What lines the second of two tracks up with the first; null where they do not carry one source. */
-  lineUp: { in: PairInput; out: { lineUp: LineUp | null; picture: LineUpPicture | null } }
+  lineUp: {
+    in: PairInput & { readonly range: LineUpRange }
+    out: { lineUp: LineUp | null; picture: LineUpPicture | null }
+  }
   /** What is known of a sound in the long run. */
   profile: {
     in: { sound: DrawnSound; sampleRateHz: number; stretch: Stretch; title: ProfileTitle }
