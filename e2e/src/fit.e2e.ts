@@ -63,6 +63,19 @@ describe('making room', () => {
     expect(level(yielding, 300, 4000)).toBeGreaterThan(level(plain, 300, 4000) - 6.5)
   })
 
+  it('lets the key be heard alone, as the bands hear it', async () => {
+    const hear = page.getByRole('button', { name: 'Hear the key' })
+    await hear.focus()
+    await hear.press('Enter')
+    await page.getByText(/Listening only: Singer, only 80/).waitFor()
+    await page.waitForTimeout(400)
+    const key = await heard()
+    await hear.press('Enter')
+    expect(level(key, 300, 4000)).toBeGreaterThan(-60)
+    expect(level(key, 20, 45)).toBeLessThan(level(key, 300, 4000) - 40)
+    await page.getByText(/solo C/).waitFor()
+  })
+
   it('passes as it is with nothing to listen to', async () => {
     await choose(page, 'Key', 'listens to nothing')
     await page.waitForTimeout(400)

@@ -117,6 +117,29 @@ describe('making room', () => {
   })
 })
 
+describe('lining up in one band', () => {
+  it('searches there alone, and is searched anew when the band is another', async () => {
+    const { user, desk } = shown()
+    const set = async (name: string, text: string) => {
+      const field = screen.getByRole('textbox', { name })
+      await user.clear(field)
+      await user.type(field, `${text}{Enter}`)
+    }
+    await set('From, Hz', '60')
+    await set('Up to, Hz', '250')
+    await user.click(screen.getByRole('button', { name: 'Search' }))
+    const { lineUp } = desk.ask as unknown as Record<string, ReturnType<typeof vi.fn>>
+    expect(lineUp.mock.calls[0][2]).toEqual({ fromHz: 60, toHz: 250 })
+    await screen.findByText(/the sum of the two gains 3\.5 dB/)
+    await set('Up to, Hz', '400')
+    expect(screen.queryByText(/the sum of the two gains/)).toBeNull()
+    // What would leave no band is not taken.
+    await set('From, Hz', '390')
+    await user.click(screen.getByRole('button', { name: 'Search' }))
+    expect(lineUp.mock.calls[1][2]).toEqual({ fromHz: 60, toHz: 400 })
+  })
+})
+
 describe('lining several tracks up', () => {
   it('is one search with one lead, and one step of undo', async () => {
     const { user, session, desk } = shown()
@@ -219,6 +242,27 @@ describe('the editors of what follows', () => {
     })
     await user.click(screen.getByRole('button', { name: 'Band' }))
     expect(screen.getAllByRole('button', { name: /^Band [ab]$/ })).toHaveLength(2)
+  })
+
+  it('let the key be heard alone, between the frequencies that the band hears', async () => {
+    const { user, desk } = sheet('follow')
+    await user.selectOptions(screen.getByLabelText('Key'), 'listens to B Guitar')
+    const hear = () => screen.queryByRole('button', { name: 'Hear the key' })
+    const pressed = async () => {
+      await user.click(hear() as HTMLElement)
+      return (desk.hear.mock.calls as unknown[][]).at(-1)?.[0]
+    }
+    const own = (await pressed()) as { range: { fromHz: number; toHz: number } }
+    expect(own).toMatchObject({ kind: 'range', node: 't1' })
+    // As far below as above, on the ruler.
+    expect(own.range.toHz * own.range.fromHz).toBeCloseTo(1000 ** 2, -1)
+    await user.selectOptions(screen.getByLabelText('Listens'), 'hears the key between …')
+    expect(await pressed()).toMatchObject({ range: { fromHz: 300, toHz: 3400 } })
+    await user.selectOptions(screen.getByLabelText('Type'), 'Low shelf')
+    await user.selectOptions(screen.getByLabelText('Listens'), 'hears the key in this band')
+    expect(await pressed()).toMatchObject({ range: { fromHz: 20, toHz: 1000 } })
+    await user.selectOptions(screen.getByLabelText('Listens'), 'hears itself')
+    expect(hear()).toBeNull()
   })
 
   it('take the tempo from the passage, as an estimate', async () => {

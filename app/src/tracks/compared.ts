@@ -8,7 +8,8 @@ export function heardReference(rendition: Rendition | undefined): string | null 
 
 /** The range that is compared between mix and references; null for all of it. */
 export function comparedRange(rendition: Rendition | undefined): FrequencyRange | null {
-  return rendition?.kind === 'reference' || rendition?.kind === 'range' ? rendition.range : null
+  if (rendition?.kind === 'range') return rendition.node === MIX ? rendition.range : null
+  return rendition?.kind === 'reference' ? rendition.range : null
 }
 
 /**

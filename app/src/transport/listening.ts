@@ -26,7 +26,10 @@ function heardText({ rendition, gainDb }: HeardRendition, session: Session): str
   if (rendition.kind === 'chain') {
     return `${nodeName(session, rendition.node)} with ${rendition.name}, ${signed(gainDb)} LU to match`
   }
-  if (rendition.kind === 'range') return `the mix${rangeText(rendition.range)}`
+  if (rendition.kind === 'range') {
+    const name = rendition.node === MIX ? 'the mix' : nodeName(session, rendition.node)
+    return `${name}${rangeText(rendition.range)}`
+  }
   if (rendition.kind === 'hunt') return 'hunting with a narrow boost'
   if (rendition.kind === 'difference') {
     return `only what ${rendition.target.of === 'all' ? 'all moves change' : `${WITHOUT[rendition.target.of]} changes`}`

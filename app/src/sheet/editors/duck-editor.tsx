@@ -38,7 +38,11 @@ export function DuckEditor({ node, treatment, onChange }: EditorProps<Duck>) {
   }
   return (
     <>
-      <KeyChoice node={node} treatment={treatment} />
+      <KeyChoice
+        node={node}
+        treatment={treatment}
+        hears={{ fromHz: params.keyFromHz, toHz: params.keyToHz }}
+      />
       <BeginWith
         treatment={treatment}
         onChoose={({ attackMs, releaseMs, bank }) => set({ attackMs, releaseMs, ...bank })}

@@ -10,6 +10,7 @@ import {
   newFollowBand,
   type Treatment,
 } from '@sober-prism/core/treatments'
+import type { FrequencyRange } from '@sober-prism/engine'
 import { Choice } from '../../controls/choice'
 import { FigureField } from '../../controls/figure-field'
 import { TickBox } from '../../controls/tick-box'
@@ -53,7 +54,7 @@ export function FollowEditor({ node, treatment, onChange }: EditorProps<Follow>)
   }
   return (
     <>
-      <KeyChoice node={node} treatment={treatment} />
+      <KeyChoice node={node} treatment={treatment} hears={chosen ? keyRange(chosen) : null} />
       <BeginWith treatment={treatment} onChoose={(point) => set({ bands: bandsOf(point) })} />
       <ToggleButtonGroup
         exclusive
@@ -113,6 +114,17 @@ export function FollowEditor({ node, treatment, onChange }: EditorProps<Follow>)
       />
     </>
   )
+}
+
+/** What of the key a band hears; null where it hears its own sound. */
+function keyRange({ listens, type, hz, q }: FollowBand): FrequencyRange | null {
+  if (listens.to === 'itself') return null
+  if (listens.to === 'key-range') return { fromHz: listens.fromHz, toHz: listens.toHz }
+  if (type === 'low-shelf') return { fromHz: 20, toHz: hz }
+  if (type === 'high-shelf') return { fromHz: hz, toHz: 20_000 }
+  // Half the width of a bell, as a ratio, after the Audio EQ Cookbook.
+  const half = Math.exp(Math.asinh(1 / (2 * q)))
+  return { fromHz: hz / half, toHz: hz * half }
 }
 
 interface BandFieldsProps {

@@ -1,8 +1,12 @@
+import ToggleButton from '@mui/material/ToggleButton'
 import type { Edit } from '@sober-prism/core/session'
 import type { Key, Treatment } from '@sober-prism/core/treatments'
+import { errorSentence, type FrequencyRange } from '@sober-prism/engine'
 import { Choice } from '../../controls/choice'
+import { useDesk, useHeard } from '../../shell/desk-context'
+import { interfaceActions } from '../../store/interface-slice'
 import { useRouting } from '../../store/selectors'
-import { useEdit } from '../../store/store'
+import { useAppDispatch, useEdit } from '../../store/store'
 
 const TAPS = [
   ['after-fader', 'after its fader'],
@@ -13,8 +17,15 @@ const AS = [
   ['mid-side', 'as middle and sides'],
 ] as const
 
+interface KeyChoiceProps {
+  readonly node: string
+  readonly treatment: Treatment
+  /** What of the key is heard by the treatment, or by its chosen band; null where it is not the key. */
+  readonly hears: FrequencyRange | null
+}
+
 /** What a treatment listens to: another track or group. A ring is refused with a sentence. */
-export function KeyChoice({ node, treatment }: { node: string; treatment: Treatment }) {
+export function KeyChoice({ node, treatment, hears }: KeyChoiceProps) {
   const session = useRouting()
   const edit = useEdit()
   const { id, key } = treatment
@@ -54,8 +65,33 @@ export function KeyChoice({ node, treatment }: { node: string; treatment: Treatm
             options={AS}
             onChange={(as) => set({ ...key, as })}
           />
+          {hears && <HearKey node={key.node} range={hears} />}
         </>
       )}
     </>
+  )
+}
+
+/** Lets the key be heard alone, as the treatment hears it. */
+function HearKey({ node, range }: { node: string; range: FrequencyRange }) {
+  const desk = useDesk()
+  const dispatch = useAppDispatch()
+  const rendition = useHeard()?.rendition
+  const isHeard = rendition?.kind === 'range' && rendition.node === node
+  const hear = () => {
+    if (isHeard) return desk.stopHearing()
+    desk
+      .hear({ kind: 'range', node, range })
+      .catch((error) => dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning')))
+  }
+  return (
+    <ToggleButton
+      value="key"
+      selected={isHeard}
+      title="The key alone, as the bands hear it"
+      onClick={hear}
+    >
+      Hear the key
+    </ToggleButton>
   )
 }
