@@ -90,7 +90,8 @@ export function CoveringTable() {
       )
     const within = (i: number) => Math.max(0, Math.min(tracks.length - 1, i))
     const [row, column] = [within(at(cell.current[0]) + down), within(at(cell.current[1]) + right)]
-    body.current?.rows[row]?.cells[column + 1]?.focus()
+    const next = body.current?.children[row]?.children[column + 1]
+    if (next instanceof HTMLElement) next.focus()
   }
   return (
     <Pane>

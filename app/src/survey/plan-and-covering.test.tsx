@@ -1,0 +1,219 @@
+// @vitest-environment happy-dom
+import { newBand } from '@sober-prism/core/filters'
+import type { Plan } from '@sober-prism/core/findings'
+import type { Edit } from '@sober-prism/core/session'
+import { newMark, newTreatment } from '@sober-prism/core/treatments'
+import type { Analysis, SessionFinding } from '@sober-prism/engine'
+import { act, fireEvent, screen, waitFor, within } from '@testing-library/react'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { store } from '../store/store'
+import { sessionOf, show } from '../testing/render'
+import { CoveringTable } from './covering-table'
+import { FindingsPane } from './findings-pane'
+import { PlanList } from './plan-list'
+import { surveyActions } from './survey-slice'
+
+vi.mock('./plan-curve', () => ({ default: () => <div role="img" aria-label="curve" /> }))
+
+const heardAs = (share: number) => new Map([['t0', share]])
+const step = (hz: number, share: number, change: object = {}): Plan['steps'][number] => ({
+  node: 't1',
+  stage: 'fit',
+  band: { ...newBand('bell', hz), db: -4, q: 1 },
+  trimDb: 0,
+  findingKey: null,
+  gainSone: 1,
+  costSone: 0.25,
+  worth: 1,
+  heard: heardAs(share),
+  levelLu: -0.8,
+  ...change,
+})
+const plan: Plan = {
+  end: 'bends',
+  fadersDb: 2.5,
+  heardBefore: heardAs(0.5),
+  steps: [step(800, 0.6), step(2500, 0.65, { trimDb: 0.4 }), step(5000, 0.67)],
+}
+const names = ['Voice', 'Guitar', 'Keys']
+
+describe('the plan', () => {
+  beforeEach(() => {
+    store.dispatch(surveyActions.tabChosen('Findings'))
+    store.dispatch(surveyActions.planCounted(3))
+  })
+
+  it('is asked for once figures are there, and says why where it cannot be made', async () => {
+    const waiting = show(<PlanList />, sessionOf(names), { fresh: false })
+    const button = () => screen.getByRole<HTMLButtonElement>('button', { name: 'Plan the moves' })
+    expect(button().disabled).toBe(true)
+    waiting.unmount()
+    const { user, desk } = show(<PlanList />, sessionOf(names), { fresh: true })
+    await user.click(button())
+    expect(desk.analyser.plan).toHaveBeenCalledTimes(1)
+    desk.analyser.plan.mockRejectedValueOnce(new Error('A worker stopped.'))
+    await user.click(button())
+    await waitFor(() =>
+      expect(store.getState().interface.notice?.text).toContain('A worker stopped.'),
+    )
+  })
+
+  it('says so where no move is worth making', () => {
+    show(<PlanList />, sessionOf(names), { plan: { ...plan, steps: [] } })
+    screen.getByText('No move would win the leads enough to be worth making.')
+  })
+
+  it('lists its moves with what each wins and costs, and why it ends', () => {
+    show(<PlanList />, sessionOf(names), { plan })
+    const items = screen.getAllByRole('listitem')
+    expect(items).toHaveLength(3)
+    expect(items[0].textContent).toContain('Cut Guitar at 800 Hz by 4 dB, Q 1')
+    expect(items[0].textContent).toContain('heard 60.0 %')
+    expect(items[0].textContent).toContain('0.25 sone')
+    expect(items[1].textContent).toContain('output +0.4 dB')
+    screen.getByText(/the next move would win little beside the first.*2\.5 dB lower/)
+  })
+
+  it('is made as far as one wants, as one step', async () => {
+    const { user, session } = show(<PlanList />, sessionOf(names), { plan })
+    const slider = screen.getByRole('slider', { name: 'Moves to make' })
+    fireEvent.change(slider, { target: { value: 2 } })
+    expect(slider.getAttribute('aria-valuetext')).toBe('2 moves, Voice heard 65.0 %')
+    const out = screen.getAllByRole('listitem').map((li) => li.dataset.out)
+    expect(out).toEqual(['false', 'false', 'true'])
+    await user.click(screen.getByRole('button', { name: 'Apply the first 2' }))
+    const { chain } = session().tracks[1]
+    const marks = chain.treatments.flatMap((t) => (t.kind === 'equaliser' ? t.params.bands : []))
+    expect(marks.map((m) => m.band.hz)).toEqual([800, 2500])
+    expect(marks[1].evidence).toMatchObject({ findingKey: 'plan', before: 0.6, predicted: 0.65 })
+    expect(chain.output.trimDb).toBeCloseTo(0.4)
+    expect(store.getState().session.past).toHaveLength(1)
+    expect(store.getState().interface.notice?.undo).toBe('edit')
+  })
+})
+
+describe('who covers whom', () => {
+  const covering = [
+    { targetId: 't0', maskerId: 't1', share: 0.25, lostSone: 2 },
+    { targetId: 't1', maskerId: 't0', share: 0.4, lostSone: 1 },
+  ] as unknown as Analysis['covering']
+  const cell = (name: string) => screen.getByRole('cell', { name })
+  const heard = new Map(
+    ['t0', 't1', 't2'].map((id) => [id, { share: 0.5 }]),
+  ) as unknown as Analysis['heard']
+  const shown = () => show(<CoveringTable />, sessionOf(names), { covering, heard })
+
+  it('has a figure for each pair, a row losing to a column', () => {
+    shown()
+    expect(cell('Voice loses 25.0 % to Guitar').textContent).toBe('25')
+    expect(cell('Guitar loses 40.0 % to Voice').textContent).toBe('40')
+    expect(cell('Keys loses 0.0 % to Voice').textContent).toBe('0')
+  })
+
+  it('is walked by arrow keys from the one cell that the tab key reaches', () => {
+    shown()
+    const reached = () => screen.getAllByRole('cell').filter((c) => c.tabIndex === 0)
+    expect(reached().map((c) => c.getAttribute('aria-label'))).toEqual([
+      'Voice loses 25.0 % to Guitar',
+    ])
+    act(() => reached()[0].focus())
+    screen.getByText('Voice loses 25.0 % to Guitar.')
+    const press = (key: string) => fireEvent.keyDown(document.activeElement as Element, { key })
+    press('ArrowDown')
+    expect(document.activeElement?.getAttribute('aria-label')).toBe('Guitar')
+    press('ArrowLeft')
+    screen.getByText('Guitar loses 40.0 % to Voice.')
+    press('ArrowUp')
+    press('ArrowUp')
+    expect(document.activeElement?.getAttribute('aria-label')).toBe('Voice')
+  })
+
+  it('says of a mono survey that it is one, and chooses a track by its letter', async () => {
+    const { user } = show(<CoveringTable />, sessionOf(names), {
+      covering,
+      heard,
+      mono: true,
+    })
+    screen.getByText(/, folded to mono, in percent/)
+    await user.click(screen.getByRole('button', { name: 'Keys' }))
+    expect(store.getState().interface.chosen).toBe('t2')
+  })
+})
+
+describe('a finding that is amended', () => {
+  const cut = (hz: number): Edit => ({
+    kind: 'add-band',
+    node: 't1',
+    stage: 'fit',
+    treatment: null,
+    newTreatment: `n${hz}`,
+    mark: newMark(`m${hz}`, { ...newBand('bell', hz), db: -3.5, q: 1 }),
+  })
+  const align: Edit = {
+    kind: 'add-treatment',
+    node: 't2',
+    treatment: newTreatment('align', 'a', 'fit'),
+    before: null,
+  }
+  const finding = (moves: Edit[]): SessionFinding => ({
+    key: 'masking 1500',
+    kind: 'masking',
+    tracks: ['t1', 't0'],
+    hz: 1500,
+    fromHz: 750,
+    toHz: 3000,
+    severity: 2,
+    evidence: {
+      kind: 'masking',
+      target: 't0',
+      masker: 't1',
+      lostSone: 2,
+      lostShare: 0.4,
+      where: 'middle',
+      timeShare: 0.7,
+    },
+    times: [],
+    moves,
+    predicted: { measure: { of: 'heard', track: 't0' }, before: 0.5, after: 0.6 },
+    state: 'x',
+  })
+  const shown = (moves: Edit[]) =>
+    show(<FindingsPane />, sessionOf(names), { fresh: true, findings: [finding(moves)] })
+
+  it('is measured again with the values of one’s own, which are then what is applied', async () => {
+    store.dispatch(surveyActions.tabChosen('Findings'))
+    const { user, desk, session } = shown([cut(1500)])
+    const predicted = { measure: { of: 'heard', track: 't0' }, before: 0.5, after: 0.57 }
+    desk.analyser.predict.mockResolvedValue(predicted as never)
+    await user.click(screen.getByRole('button', { name: 'Amend' }))
+    const gain = screen.getByRole('textbox', { name: /^Gain/ })
+    await user.clear(gain)
+    await user.type(gain, '-2{Enter}')
+    await waitFor(() => expect(desk.analyser.predict).toHaveBeenCalled())
+    await screen.findByText(/57\.0 %/)
+    await user.click(screen.getByRole('button', { name: 'Apply' }))
+    const [equaliser] = session().tracks[1].chain.treatments
+    if (equaliser.kind !== 'equaliser') throw new Error('There is no equaliser.')
+    expect(equaliser.params.bands[0].band.db).toBe(-2)
+  })
+
+  it('is as proposed again by one press', async () => {
+    const { user } = shown([cut(1500)])
+    await user.click(screen.getByRole('button', { name: 'Amend' }))
+    await user.click(screen.getByRole('button', { name: 'As proposed' }))
+    expect(screen.queryByRole('textbox', { name: /^Gain/ })).toBeNull()
+    expect(screen.getByRole('article').textContent).toContain('60.0 %')
+  })
+
+  it('of several moves leaves those out that are not wanted', async () => {
+    const { user, session, desk } = shown([cut(1500), align])
+    desk.analyser.predict.mockResolvedValue(null)
+    await user.click(screen.getByRole('button', { name: 'Amend' }))
+    const [first] = screen.getAllByRole('group').filter((g) => g.tagName === 'FIELDSET')
+    await user.click(within(first).getByRole('checkbox', { name: 'Guitar' }))
+    expect(first.dataset.out).toBe('true')
+    await user.click(screen.getByRole('button', { name: 'Apply' }))
+    expect(session().tracks[1].chain.treatments).toHaveLength(0)
+    expect(session().tracks[2].chain.treatments.map((t) => t.kind)).toEqual(['align'])
+  })
+})
