@@ -35,6 +35,9 @@ const SWEEP_SECONDS = 36
 const SWEEP_STEP_MS = 60
 const FIRST_CUT_DB = -6
 
+/** Where the boost stood last: the sheet may be laid out anew while one hunts. */
+const last = { hz: START_HZ }
+
 /** The hunt on the chosen track, group or mix: the boost is heard while `hunting` is on, and only then. */
 export function useHunt(): Hunt {
   const desk = useDesk()
@@ -48,7 +51,7 @@ export function useHunt(): Hunt {
   const [passed, setPassed] = useState<readonly Ring[]>(NO_RINGS)
   const heard = useSignal(desk.heard)
   const at = heard?.rendition.kind === 'hunt' ? heard.rendition.at : null
-  const place = useRef(START_HZ)
+  const place = useRef(last.hz)
   const frame = useRef(0)
 
   const hunt = useCallback(() => {
@@ -70,6 +73,7 @@ export function useHunt(): Hunt {
     (hz: number) => {
       place.current = Math.max(LOWEST_HZ, Math.min(HIGHEST_HZ, hz))
       plumb.set(place.current)
+      last.hz = place.current
       // At most one change per picture.
       frame.current ||= requestAnimationFrame(() => {
         frame.current = 0

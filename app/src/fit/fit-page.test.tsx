@@ -4,6 +4,7 @@ import { newFollowBand, newTreatment } from '@sober-prism/core/treatments'
 import { act, screen, within } from '@testing-library/react'
 import { describe, expect, it, vi } from 'vitest'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
+import { selectSheet } from '../sheet/sheet-slice'
 import { undo } from '../store/history'
 import { interfaceActions } from '../store/interface-slice'
 import { sessionActions } from '../store/session-slice'
@@ -170,7 +171,15 @@ describe('a round by hand', () => {
     screen.getByText('1 of 3: Keys')
     expect(lifted()).toEqual(['t2'])
     expect(store.getState().interface.chosen).toBe('t2')
-    screen.getByRole('button', { name: 'Guitar, 40 %' })
+    const onSheet = () => screen.getByRole('button', { pressed: true, name: /Keys|Guitar/ })
+    expect(onSheet().textContent).toBe('Keys')
+    await user.keyboard('{Alt>}o{/Alt}')
+    expect(onSheet().textContent).toBe('Guitar, 40 %')
+    expect(store.getState().interface.chosen).toBe('t1')
+    expect(lifted()).toEqual(['t2'])
+    await user.keyboard('{Alt>}o{/Alt}')
+    expect(store.getState().interface.chosen).toBe('t2')
+    expect(selectSheet(store.getState()).ghosts).toEqual(['t2', 't1'])
     await user.keyboard('{Alt>}n{/Alt}')
     screen.getByText('2 of 3: Voice')
     expect(lifted()).toEqual(['t0'])
@@ -180,6 +189,7 @@ describe('a round by hand', () => {
     screen.getByText('Keys: heard 50 % → 62 %')
     expect(lifted()).toEqual([])
     await user.click(screen.getByRole('button', { name: 'Close' }))
+    expect(selectSheet(store.getState()).ghosts).toEqual([])
     screen.getByRole('button', { name: 'Begin a round' })
   })
 })

@@ -8,6 +8,8 @@ interface Round {
   readonly at: number
   /** How much of each track was heard when the round began, 0 to 1. */
   readonly before: Readonly<Record<string, number>>
+  /** What stood behind the sheets before the round. */
+  readonly ghosts: readonly string[]
 }
 
 interface FitState {
@@ -21,7 +23,7 @@ const fitSlice = createSlice({
   initialState,
   reducers: {
     roundBegun(state, { payload }: PayloadAction<Omit<Round, 'at'>>) {
-      state.round = { order: [...payload.order], before: payload.before, at: 0 }
+      state.round = { ...payload, order: [...payload.order], ghosts: [...payload.ghosts], at: 0 }
     },
     roundMoved(state, { payload: by }: PayloadAction<1 | -1>) {
       const { round } = state

@@ -1,13 +1,16 @@
 import Button from '@mui/material/Button'
+import ToggleButton from '@mui/material/ToggleButton'
+import ToggleButtonGroup from '@mui/material/ToggleButtonGroup'
 import Typography from '@mui/material/Typography'
 import type { Edit } from '@sober-prism/core/session'
-import { useEffect } from 'react'
+import { useEffect, useMemo, useRef } from 'react'
 import { Entry, PlainList, Row } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
 import { formatShare } from '../format'
+import { selectSheet, sheetActions } from '../sheet/sheet-slice'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { nodeName, openSession, useRouting } from '../store/selectors'
+import { chosenNode, nodeName, openSession, useRouting } from '../store/selectors'
 import { sessionActions } from '../store/session-slice'
 import { store, useAppDispatch, useAppSelector } from '../store/store'
 import { fitActions, selectFit } from './fit-slice'
@@ -17,7 +20,7 @@ const NEIGHBOURS = 3
 /** A change of what is heard that is worth a word. */
 const LEAST_CHANGE = 0.005
 
-/** The tracks in turn: each is lifted while one works on it, its worst neighbours are named, and the end tells what changed. */
+/** The tracks in turn: each is lifted while one works on it, its worst neighbours stand behind its sheet and are one key away, and the end tells what changed. */
 export function RoomRound() {
   const session = useRouting()
   const { heard, covering } = useAnalysis('heard', 'covering')
@@ -25,20 +28,46 @@ export function RoomRound() {
   const { round } = useAppSelector(selectFit)
   const isMono = useAppSelector((root) => root.interface.listening.position === 'mono')
   const current = round?.order[round.at] ?? null
+  const chosen = useAppSelector(chosenNode)
+  const worst = useMemo(
+    () =>
+      covering
+        .filter((c) => c.targetId === current)
+        .sort((a, b) => b.lostSone - a.lostSone)
+        .slice(0, NEIGHBOURS),
+    [covering, current],
+  )
+  /** The neighbour whose sheet was looked at last: a key goes there and back. */
+  const beside = useRef<string | null>(null)
   useEffect(() => {
+    beside.current = null
     if (round) lift(current)
     if (current) dispatch(interfaceActions.nodeChosen(current))
   }, [round, current, dispatch])
   useEffect(() => {
+    if (current && chosen !== current && worst.some((c) => c.maskerId === chosen)) {
+      beside.current = chosen
+    }
+  }, [chosen, current, worst])
+  // Each stands behind the other's sheet.
+  useEffect(() => {
+    if (!current) return
+    dispatch(sheetActions.ghostsChosen([current, ...worst.map((c) => c.maskerId)]))
+  }, [current, worst, dispatch])
+  useEffect(() => {
     if (!round) return
     const onKey = (event: KeyboardEvent) => {
-      if (!event.altKey || (event.key !== 'n' && event.key !== 'p')) return
+      if (!event.altKey || !['n', 'p', 'o'].includes(event.key)) return
       event.preventDefault()
-      dispatch(fitActions.roundMoved(event.key === 'n' ? 1 : -1))
+      if (event.key !== 'o') return dispatch(fitActions.roundMoved(event.key === 'n' ? 1 : -1))
+      const other = beside.current ?? worst[0]?.maskerId
+      if (current && other) {
+        dispatch(interfaceActions.nodeChosen(chosen === current ? other : current))
+      }
     }
     window.addEventListener('keydown', onKey)
     return () => window.removeEventListener('keydown', onKey)
-  }, [round, dispatch])
+  }, [round, current, chosen, worst, dispatch])
   const begin = () => {
     const lost = (id: string) => {
       const of = heard.get(id)
@@ -47,10 +76,12 @@ export function RoomRound() {
     const tracks = session.tracks.filter((t) => !t.mute && heard.has(t.id))
     const order = tracks.map((t) => t.id).sort((a, b) => lost(b) - lost(a))
     const before = Object.fromEntries(order.map((id) => [id, heard.get(id)?.share ?? 1]))
-    dispatch(fitActions.roundBegun({ order, before }))
+    const { ghosts } = selectSheet(store.getState())
+    dispatch(fitActions.roundBegun({ order, before, ghosts }))
   }
   const end = () => {
     lift(null)
+    dispatch(sheetActions.ghostsChosen(round?.ghosts ?? []))
     dispatch(fitActions.roundEnded())
   }
   if (!round) {
@@ -104,10 +135,6 @@ export function RoomRound() {
       </Entry>
     )
   }
-  const neighbours = covering
-    .filter((c) => c.targetId === current)
-    .sort((a, b) => b.lostSone - a.lostSone)
-    .slice(0, NEIGHBOURS)
   return (
     <Entry as="section" aria-label="Round">
       <Typography variant="h2">
@@ -115,19 +142,22 @@ export function RoomRound() {
       </Typography>
       <Typography>
         {formatShare(heard.get(current)?.share ?? 1)} of it is heard.
-        {neighbours.length > 0 && ' It loses most to'}
+        {worst.length > 0 && ' On the sheet, what it loses most to behind it:'}
       </Typography>
-      <Row>
-        {neighbours.map(({ maskerId, share }) => (
-          <Button
-            key={maskerId}
-            variant="text"
-            onClick={() => dispatch(interfaceActions.nodeChosen(maskerId))}
-          >
+      <ToggleButtonGroup
+        exclusive
+        value={chosen}
+        aria-label="On the sheet"
+        title="Alt O: to the other and back"
+        onChange={(_, node: string | null) => node && dispatch(interfaceActions.nodeChosen(node))}
+      >
+        <ToggleButton value={current}>{nodeName(session, current)}</ToggleButton>
+        {worst.map(({ maskerId, share }) => (
+          <ToggleButton key={maskerId} value={maskerId}>
             {nodeName(session, maskerId)}, {formatShare(share)}
-          </Button>
+          </ToggleButton>
         ))}
-      </Row>
+      </ToggleButtonGroup>
       <Row>
         {mono}
         <Button

@@ -60,6 +60,10 @@ const sheetSlice = createSlice({
     readingChanged(state, { payload }: PayloadAction<Partial<ReadingState>>) {
       Object.assign(state.reading, payload)
     },
+    /** What stands behind every sheet; nothing for the first lead. */
+    ghostsChosen(state, { payload }: PayloadAction<readonly string[]>) {
+      state.ghosts = [...payload]
+    },
     ghostSwitched(state, { payload }: PayloadAction<string>) {
       state.ghosts = state.ghosts.includes(payload)
         ? state.ghosts.filter((id) => id !== payload)

@@ -12,15 +12,21 @@ import {
   type KeptPreset,
   keepPresets,
   listPresets,
+  Signal,
 } from '@sober-prism/engine'
 import { useCallback, useEffect, useState } from 'react'
 import { download } from '../../jobs/download'
+import { useSignal } from '../../shell/desk-context'
 import { interfaceActions } from '../../store/interface-slice'
 import { chosenNode, openSession, shownTreatment } from '../../store/selectors'
 import { store, useAppDispatch, useEdit } from '../../store/store'
 
+/** How often presets were changed on this page: whoever shows them reads them again. */
+const changes = new Signal(0)
+
 /** The user's presets and what can be done with any. */
 export function usePresets() {
+  const changed = useSignal(changes)
   const dispatch = useAppDispatch()
   const edit = useEdit()
   const [kept, setKept] = useState<readonly KeptPreset[] | null>(null)
@@ -37,10 +43,11 @@ export function usePresets() {
     setKept(presets)
     setUnreadable(count)
   }, [])
-  useEffect(() => void read().catch(tell), [read, tell])
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what was changed is read again.
+  useEffect(() => void read().catch(tell), [read, tell, changed])
   const then = (work: Promise<unknown>, said?: string) =>
     work
-      .then(read)
+      .then(() => changes.set(changes.value + 1))
       .then(() => said && dispatch(interfaceActions.noticeShown(said)))
       .catch(tell)
 
