@@ -1,4 +1,4 @@
-import { type KeyboardEvent, useCallback, useSyncExternalStore } from 'react'
+import { type KeyboardEvent, useSyncExternalStore } from 'react'
 import { formatHzWithNote } from '../format'
 import { FIGURE_FONT } from './inks'
 import { Plot, type Surface } from './plot'
@@ -23,7 +23,6 @@ const SEMITONE = 2 ** (1 / 12)
 /** The ruler: prism, ticks and figures. With the keyboard it carries the plumb line. */
 export function RulerPlot({ reading }: { reading?: (hz: number) => string }) {
   const hz = useSyncExternalStore(plumb.watch, plumb.read)
-  const draw = useCallback((surface: Surface) => drawRuler(surface), [])
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.key === 'Enter') {
       event.preventDefault()
@@ -52,8 +51,7 @@ export function RulerPlot({ reading }: { reading?: (hz: number) => string }) {
   return (
     <Plot
       className="ruler"
-      draw={draw}
-      signals={SIGNALS}
+      draw={drawRuler}
       role="slider"
       tabIndex={0}
       aria-label="Plumb line, frequency"
@@ -65,11 +63,13 @@ export function RulerPlot({ reading }: { reading?: (hz: number) => string }) {
       onClick={leaveMark}
       onKeyDown={onKeyDown}
       {...plumbHandlers}
-    />
+    >
+      <Plot className="over" draw={drawPlumbFigure} signals={SIGNALS} />
+    </Plot>
   )
 }
 
-function drawRuler({ context, width, height, sheet, night }: Surface): void {
+function drawRuler({ context, width, sheet, night }: Surface): void {
   const left = PLOT_LEFT
   const right = width - PLOT_RIGHT
   const prism = context.createLinearGradient(left, 0, right, 0)
@@ -93,6 +93,10 @@ function drawRuler({ context, width, height, sheet, night }: Surface): void {
     context.textAlign = align
     context.fillText(text, x, 26)
   }
+}
+
+/** The plumb line's frequency, and where the mark was left: over the ruler, which stands still. */
+function drawPlumbFigure({ context, width, height, sheet }: Surface): void {
   if (plumbMark.value !== null) {
     const x = Math.round(hzToX(plumbMark.value, width))
     context.fillStyle = sheet.inkSoft
@@ -102,8 +106,10 @@ function drawRuler({ context, width, height, sheet, night }: Surface): void {
   if (hz === null) return
   const text = formatHzWithNote(hz)
   const x = hzToX(hz, width)
+  context.font = FIGURE_FONT
+  context.textBaseline = 'alphabetic'
   const wide = context.measureText(text).width + 14
-  const at = Math.max(left, Math.min(right - wide, x - wide / 2))
+  const at = Math.max(PLOT_LEFT, Math.min(width - PLOT_RIGHT - wide, x - wide / 2))
   context.fillStyle = sheet.accent
   context.fillRect(at, height - 18, wide, 17)
   context.fillStyle = sheet.onAccent

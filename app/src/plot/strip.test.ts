@@ -55,6 +55,21 @@ describe('a strip', () => {
     expect(c).toBeGreaterThan(0)
   })
 
+  it('is inked anew only when its levels, its scale or its sheet change', () => {
+    const { surface, drawing } = recorder(WIDTH, HEIGHT)
+    const same = strip()
+    const inks = () => drawing.gradients.size
+    drawStrip(surface, same, null)
+    drawStrip(surface, { ...same }, { levels: loudAt(1000, 1200) })
+    expect(inks()).toBe(1)
+    drawStrip(surface, { ...same, topDb: -20 }, null)
+    drawStrip(surface, { ...same, levels: loudAt(100, 200) }, null)
+    drawStrip({ ...surface, sheet: SHEETS.night }, same, null)
+    expect(inks()).toBe(4)
+    const last = drawing.gradients.get('gradient 3') ?? []
+    expect(last.every(([, colour]) => colour.startsWith(SHEETS.night.density))).toBe(true)
+  })
+
   it('is blank where nothing is measured', () => {
     const drawing = drawn({ levels: null })
     expect(drawing.fills).toHaveLength(0)

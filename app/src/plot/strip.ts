@@ -80,8 +80,31 @@ function drawWash(
   context.fillRect(from, top, to - from, tall)
 }
 
+interface MadeInk {
+  readonly levels: ArrayLike<number>
+  readonly of: string
+  readonly gradient: CanvasGradient
+}
+
+/** The ink that each canvas drew with last: the plumb line moves over a strip without changing it. */
+const made = new WeakMap<Surface['context'], MadeInk>()
+
 /** Ink along the ruler: the density of each band at its centre, and all between. */
 function inkGradient(
+  surface: Surface,
+  strip: StripPicture,
+  levels: ArrayLike<number>,
+): CanvasGradient {
+  const { context, width, sheet } = surface
+  const of = `${strip.topDb} ${width} ${sheet.density}`
+  const known = made.get(context)
+  if (known?.levels === levels && known.of === of) return known.gradient
+  const gradient = makeInk(surface, strip, levels)
+  made.set(context, { levels, of, gradient })
+  return gradient
+}
+
+function makeInk(
   { context, width, sheet }: Surface,
   { bands, topDb }: StripPicture,
   levels: ArrayLike<number>,

@@ -35,10 +35,18 @@ export function Overview() {
   const levelled = useSignal(desk.levelledNow)
   const draw = useCallback(
     (surface: Surface) => {
-      drawOverview(surface, overview, passage, place.current.value, frames)
+      drawOverview(surface, overview, passage, frames)
       if (levelled) drawTaken(surface, levelled, frames)
     },
-    [overview, passage, frames, place, levelled],
+    [overview, passage, frames, levelled],
+  )
+  // Where it plays moves all the time: it lies over the picture, which stands still.
+  const drawPlace = useCallback(
+    ({ context, width, height, sheet }: Surface) => {
+      context.fillStyle = sheet.warning
+      context.fillRect(Math.round((place.current.value / frames) * width) - 0.5, 0, 2, height)
+    },
+    [frames, place],
   )
   const frameAt = (event: PointerEvent<HTMLElement>, element: HTMLElement) => {
     const box = element.getBoundingClientRect()
@@ -61,7 +69,6 @@ export function Overview() {
     <div className={styles.overview} data-testid="overview">
       <Plot
         draw={draw}
-        signals={signals.current}
         label={
           levelled
             ? `Overview of the piece; the leveller takes ${Math.abs(Math.min(...levelled.levelled.gainsDb)).toFixed(1)} dB at most`
@@ -83,7 +90,9 @@ export function Overview() {
           press.current = null
           if (held && Math.abs(event.clientX - held.x) < CLICK_PIXELS) desk.player.seek(held.frame)
         }}
-      />
+      >
+        <Plot className="over" draw={drawPlace} signals={signals.current} />
+      </Plot>
       {(['from', 'to'] as const).map((grip) => {
         const frame = passage ? passage[`${grip}Frame`] : grip === 'from' ? 0 : frames
         return (
@@ -130,7 +139,6 @@ function drawOverview(
   { context, width, height, sheet }: Surface,
   overview: { low: Float32Array; high: Float32Array } | null,
   passage: Passage | null,
-  place: number,
   frames: number,
 ): void {
   const x = (frame: number) => (frame / frames) * width
@@ -153,8 +161,6 @@ function drawOverview(
   }
   if (passage)
     drawBrackets({ context, height, ink: sheet.accent }, x(passage.fromFrame), x(passage.toFrame))
-  context.fillStyle = sheet.warning
-  context.fillRect(Math.round(x(place)) - 0.5, 0, 2, height)
 }
 
 /** All the height stands for so much that is taken, in dB. */

@@ -192,6 +192,15 @@ describe('the session document', () => {
       expect(kinds).toContain(kind)
   })
 
+  it('opens version 7 with its passages by name and what its mix is brought to', () => {
+    const session = frozen(7)
+    expect(session.version).toBe(SESSION_VERSION)
+    expect(session.passages).toEqual([
+      { id: 'chorus', name: 'Chorus', fromFrame: 48_000, toFrame: 144_000 },
+    ])
+    expect(session.normalise).toEqual({ to: 'loudness', lufs: -16, dbtp: -1 })
+  })
+
   it('brings version 2 up to date: one equaliser per stage, and no track called like the mix', () => {
     const session = frozen(2)
     expect(session.leadIds).toEqual(['mix-1', 'singer'])
