@@ -11,7 +11,7 @@ export interface DrawnStroke {
   readonly dash: readonly number[]
 }
 
-export interface DrawnBox {
+interface DrawnBox {
   readonly x: number
   readonly y: number
   readonly width: number
@@ -20,7 +20,7 @@ export interface DrawnBox {
   readonly alpha: number
 }
 
-export interface DrawnText {
+interface DrawnText {
   readonly text: string
   readonly x: number
   readonly y: number
