@@ -132,7 +132,8 @@ export class SplitProcessor implements TreatmentProcessor<SplitParams, SplitDesi
     const fade = FADE_SECONDS * this.sampleRateHz
     for (let b = 0; b < this.#sounds.length; b++) {
       for (let c = 0; c < this.channels; c++) {
-        const [old, next] = [this.#sounds[b][c], this.#nextSounds[b][c]]
+        const old = this.#sounds[b][c]
+        const next = this.#nextSounds[b][c]
         for (let i = 0; i < count; i++) {
           const share = Math.min(1, Math.max(0, (this.#nextRan + i - warm) / fade))
           old[i] += share * (next[i] - old[i])
@@ -154,7 +155,8 @@ export class SplitProcessor implements TreatmentProcessor<SplitParams, SplitDesi
   ): void {
     chain.process(sound, count)
     delay?.process(sound, count)
-    const [left, right] = sound
+    const left = sound[0]
+    const right = sound[1]
     if (!right) {
       for (let i = 0; i < count; i++) out[0][at + i] += gain.next() * left[i]
       return
