@@ -1,15 +1,36 @@
 import { SMALL_SONE } from '@sober-prism/core/findings'
 import { DEMO_SEED, demoClips, demoReferences, scoreSession } from '@sober-prism/demo'
 import { prepareHost } from '../../cli/src/host'
+import { judgeReal } from './real/judge'
+import { judgeLaws } from './real/laws'
+import { preparePlayers } from './real/players'
 
 /**
  * How many planted faults are found in generated sessions, as a table for docs/findings.md:
  * `npm run findings [SEED …]`. Without seeds: the demo's, and ten that were not used to set any constant.
+ * `npm run findings -- --real [--tuning] [--many] [--list] [SEED …]`: the same on sampled instruments and synthetic
+ * voices, with eight tracks or two dozen; without `--tuning` by players that set no constant. With `--laws` both laws of
+ * following across the spectrum instead, on each session's lead and what takes most from it.
  */
+const REAL_SEEDS = { tuning: [1, 2, 3, 4, 5, 6], judging: [51, 52, 53, 54, 55, 56, 57, 58, 59, 60] }
 const HELD_OUT = [101, 102, 103, 104, 105, 106, 107, 108, 109, 110]
 
 prepareHost()
-const given = process.argv.slice(2).map(Number)
+const words = process.argv.slice(2)
+if (words.includes('--real')) {
+  preparePlayers()
+  const band = words.includes('--tuning') ? 'tuning' : 'judging'
+  const seeds = words.map(Number).filter(Number.isFinite)
+  const which = {
+    band,
+    seeds: seeds.length > 0 ? seeds : REAL_SEEDS[band],
+    many: words.includes('--many'),
+  } as const
+  if (words.includes('--laws')) await judgeLaws(which)
+  else judgeReal({ ...which, list: words.includes('--list') })
+  process.exit(0)
+}
+const given = words.map(Number)
 const seeds = given.length > 0 ? given : [DEMO_SEED, ...HELD_OUT]
 const references = demoReferences(DEMO_SEED)
 const missed = new Map<string, number>()

@@ -5,6 +5,7 @@ import {
   CELLS,
   type Features,
   hzOfCell,
+  leaveOutEdge,
   levelGrids,
   meanProfile,
   RING_LEVELS,
@@ -20,13 +21,16 @@ import { fitLogistic } from './logistic'
 /**
  * How many planted rings are found in realistic sounds: `npm run rings -- DIR… [--fit DIR…]`. The folders hold what the
  * maker of realistic sounds wrote: sounds and `rings.csv`. With `--fit` the weights are fitted on those folders first,
- * and written to core/src/findings/rings/weights.ts.
+ * and written to core/src/findings/rings/weights.ts. With `--levels` the levels of claims are read off the folders, at 0.3
+ * and 0.6 false claims a clean track.
  */
 interface Sound {
   readonly base: string
   readonly kind: string
   readonly features: Features
   readonly mean: Float64Array
+  /** Takes out of scores what is never claimed. */
+  readonly trim: (scores: Float64Array) => Float64Array
   /** The planted ring; null in an untouched sound. */
   readonly ring: {
     readonly hz: number
@@ -45,7 +49,11 @@ function readSounds(folder: string): Sound[] {
     const { levels, floor } = levelGrids(channels[0], sampleRateHz)
     const features = ringFeatures(levels, floor)
     const ring = hz ? { hz: Number(hz), db: Number(db), q: Number(q), rise: Number(rise) } : null
-    return { base: `${folder} ${base}`, kind, features, mean: meanProfile(levels), ring }
+    // Of the levels only the edge is kept.
+    const open = new Float64Array(CELLS)
+    leaveOutEdge(open, levels)
+    const trim = (scores: Float64Array) => scores.map((s, c) => s + open[c])
+    return { base: `${folder} ${base}`, kind, features, mean: meanProfile(levels), trim, ring }
   })
 }
 
@@ -56,8 +64,10 @@ function fit(sounds: readonly Sound[]) {
   const rows: Float64Array[] = []
   const labels: number[] = []
   const counts: number[] = []
-  for (const { features, ring } of sounds) {
+  for (const { features, ring, trim } of sounds) {
+    const open = trim(new Float64Array(CELLS))
     for (let c = 20; c < CELLS - 20; c++) {
+      if (open[c] !== 0) continue
       const away = ring ? Math.abs(c - cellAt(ring.hz)) : Number.POSITIVE_INFINITY
       const isRing = away <= 1.6
       if (!isRing && (away <= 8 || c % 4 !== 0)) continue
@@ -85,7 +95,7 @@ type Model = ReturnType<typeof fit>
 
 function score(sounds: readonly Sound[], model: Model | null) {
   const claims = sounds.map((s) =>
-    topPlaces(ringScores(s.features, model?.weights, model?.intercept), 3),
+    topPlaces(s.trim(ringScores(s.features, model?.weights, model?.intercept)), 3),
   )
   const clean = sounds.flatMap((s, i) => (s.ring ? [] : [claims[i]]))
   const thresholdFor = (perTrack: number) => {
@@ -155,7 +165,9 @@ function calibrate(sounds: readonly Sound[], model: Model | null): void {
 }
 
 prepareHost()
-const given = process.argv.slice(2)
+const words = process.argv.slice(2)
+const readsLevels = words.includes('--levels')
+const given = words.filter((w) => w !== '--levels')
 const at = given.indexOf('--fit')
 const judged = at < 0 ? given : given.slice(0, at)
 const fitted = at < 0 ? [] : given.slice(at + 1)
@@ -197,9 +209,12 @@ if (fitted.length > 0) {
   )
 } else {
   if (RING_WEIGHTS.length === 0) throw new Error('There are no weights yet.')
-  for (const folder of judged) {
-    const sounds = readSounds(folder)
-    report(folder, sounds, null, [RING_LEVELS.finding, RING_LEVELS.mark])
-    calibrate(sounds, null)
+  if (readsLevels) report('levels read off', judged.flatMap(readSounds), null, null)
+  else {
+    for (const folder of judged) {
+      const sounds = readSounds(folder)
+      report(folder, sounds, null, [RING_LEVELS.finding, RING_LEVELS.mark])
+      calibrate(sounds, null)
+    }
   }
 }

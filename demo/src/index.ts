@@ -1,4 +1,5 @@
 export { announcementMakers } from './announcement'
+export { turnPhase } from './phase-turn'
 export {
   DEMO_SEED,
   type Faults,
@@ -15,7 +16,8 @@ export {
   demoClips,
   demoReferences,
   type Scored,
+  scoreAgainst,
   scoreFindings,
   scoreSession,
 } from './score-findings'
-export { RATE_HZ } from './sound'
+export { addInto, band, partRandom, RATE_HZ, shape } from './sound'

@@ -1,14 +1,8 @@
 import { type Random, seededRandom } from '@sober-prism/core/audio'
+import type { FindingKind } from '@sober-prism/core/findings'
 
-/** Kinds of fault that are planted in the demo; the words that findings use. */
-export type PlantedKind =
-  | 'masking'
-  | 'resonance'
-  | 'balance'
-  | 'rumble'
-  | 'wide-low-end'
-  | 'alignment'
-  | 'pile-up'
+/** Kinds of fault that are planted; the words that findings use. */
+export type PlantedKind = FindingKind
 
 /** One fault that the synthesis puts in on purpose. */
 export interface Planted {

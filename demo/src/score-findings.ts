@@ -60,6 +60,18 @@ export function scoreFindings(
   found: readonly Finding[],
 ): Scored {
   const table = planted ? plantedTable(faultsOf(seed)) : []
+  return { seed, ...scoreAgainst(table, tracks, found) }
+}
+
+/**
+ * Looks a table of faults up in what was found.
+ * @param tracks all of them, whose places in the list are the ids that findings name.
+ */
+export function scoreAgainst(
+  table: readonly Planted[],
+  tracks: readonly { readonly name: string }[],
+  found: readonly Finding[],
+): Omit<Scored, 'seed'> {
   const findings = found.map((f) => {
     const named = {
       ...f,
@@ -72,7 +84,7 @@ export function scoreFindings(
     return { fault, place: index < 0 ? null : index + 1 }
   })
   const others = findings.filter((f) => f.unplanted).length
-  return { seed, findings, places, others }
+  return { findings, places, others }
 }
 
 /** Right kind, right tracks, right place. */

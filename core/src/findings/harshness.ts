@@ -1,5 +1,5 @@
 import type { EqBand } from '../filters'
-import { FILTER_COUNT, FILTER_HZ } from '../hearing'
+import { FILTER_COUNT, FILTER_HZ, type HearingBands } from '../hearing'
 import type { SourceReading } from './source-reading'
 
 /** Moments in which the range from 2 to 10 kHz jumps out of a voice or an instrument. */
@@ -29,8 +29,26 @@ const LONGEST_ATTACK = 2
 /** Shorter than this share of the sounding time it is colour, longer it is the sound itself. */
 const LEAST_SHARE = 0.015
 const MOST_SHARE = 0.3
+/** Sibilants: more above 4 kHz than in the body, which is softer than usual, ... */
+const SIBILANT_HZ = [4000, 12000] as const
+const LEAST_SIBILANTS = 12
+/** ... whose strongest tenth stands over what the voiced moments usually have; those near to it are told. */
+const SIBILANT_DB = 1
+const NEAR_STRONGEST_DB = 8
+/** A moment is voiced with this part of the loudest one's power, -25 dB. */
+const VOICED = 10 ** -2.5
 /** Only where there is a pitch is there a rest to be jumped out of. */
 const LEAST_PITCHED = 0.3
+
+interface Frame {
+  readonly frame: number
+  /** Power from 2 to 10 kHz, from 100 Hz to 2 kHz, and in the range of sibilants. */
+  readonly high: number
+  readonly body: number
+  readonly hiss: number
+  /** High against body, in dB. */
+  readonly balance: number
+}
 
 /** Short-time excess between 2 and 10 kHz against the track's own rest: sibilance, scrape, bite. */
 export function findHarshness({
@@ -38,45 +56,82 @@ export function findHarshness({
   lowest,
 }: Pick<SourceReading, 'bands' | 'lowest'>): Harshness | null {
   if (lowest.pitchedShare < LEAST_PITCHED) return null
-  const frames: { balance: number; high: number; body: number; frame: number }[] = []
-  let loudest = 0
-  for (let frame = 0; frame < bands.frames; frame++) {
-    let body = 0
-    let high = 0
+  const frames = readFrames(bands)
+  const loudest = frames.reduce((most, f) => Math.max(most, f.body + f.high), 0)
+  const sounding = frames.filter((f) => f.high > 1e-3 * loudest || f.balance < 0)
+  if (sounding.length < 20) return null
+  const balance = median(sounding.map((f) => f.balance))
+  const jumping = jumps(frames, sounding, loudest, balance)
+  const told = isTold(jumping, sounding) ? jumping : sibilants(frames, loudest)
+  return isTold(told, sounding) ? harshnessOf(told, sounding, balance, bands) : null
+}
+
+function isTold(moments: readonly Frame[], sounding: readonly Frame[]): boolean {
+  const share = moments.length / sounding.length
+  return share >= LEAST_SHARE && share <= MOST_SHARE
+}
+
+function readFrames(bands: HearingBands): Frame[] {
+  return Array.from({ length: bands.frames }, (_, frame) => {
+    let [body, high, hiss] = [0, 0, 0]
     for (let b = 0; b < FILTER_COUNT; b++) {
       const hz = FILTER_HZ[b]
       const power = bands.mid[frame * FILTER_COUNT + b] + bands.side[frame * FILTER_COUNT + b]
       if (hz >= FROM_HZ && hz < TO_HZ) high += power
       else if (hz >= BODY_FROM_HZ && hz < FROM_HZ) body += power
+      if (hz >= SIBILANT_HZ[0] && hz < SIBILANT_HZ[1]) hiss += power
     }
-    loudest = Math.max(loudest, body + high)
-    frames.push({ balance: 10 * Math.log10((high + 1e-14) / (body + 1e-14)), high, body, frame })
-  }
-  const least = loudest * 1e-3
-  const sounding = frames.filter((f) => f.high > least || f.balance < 0)
-  if (sounding.length < 20) return null
-  const median = sounding.map((f) => f.balance).sort((a, b) => a - b)[sounding.length >> 1]
-  const leastBalance = Math.max(LEAST_BALANCE_DB, median + JUMP_DB)
+    return { balance: 10 * Math.log10((high + 1e-14) / (body + 1e-14)), high, body, hiss, frame }
+  })
+}
+
+/** Moments that jump over the usual balance while the body falls, longer than an attack. */
+function jumps(
+  frames: readonly Frame[],
+  sounding: readonly Frame[],
+  loudest: number,
+  balance: number,
+): Frame[] {
+  const leastBalance = Math.max(LEAST_BALANCE_DB, balance + JUMP_DB)
   const leastHigh = loudest * 10 ** (LOUD_DB / 10)
-  const body = sounding.map((f) => f.body).sort((a, b) => a - b)[sounding.length >> 1]
-  const mostBody = body * 10 ** (BODY_DROP_DB / 10)
-  const jumps = longRuns(
+  const mostBody = median(sounding.map((f) => f.body)) * 10 ** (BODY_DROP_DB / 10)
+  return longRuns(
     frames.filter((f) => f.balance > leastBalance && f.high > leastHigh && f.body < mostBody),
   )
-  const timeShare = jumps.length / sounding.length
-  if (timeShare < LEAST_SHARE || timeShare > MOST_SHARE) return null
+}
+
+/** The strongest sibilants, where they stand over what the voiced moments usually have; else none. */
+function sibilants(frames: readonly Frame[], loudest: number): Frame[] {
+  const voiced = frames.filter((f) => f.hiss < f.body && f.body > VOICED * loudest)
+  if (voiced.length === 0) return []
+  const usual = median(voiced.map((f) => f.body))
+  const hissing = frames.filter(
+    (f) => f.hiss > f.body && f.body < usual * 10 ** (BODY_DROP_DB / 10) && f.hiss > 1e-3 * usual,
+  )
+  if (hissing.length < LEAST_SIBILANTS) return []
+  const levels = hissing.map((f) => f.hiss).sort((a, b) => a - b)
+  const strongest = levels[Math.floor(0.9 * levels.length)]
+  if (strongest < usual * 10 ** (SIBILANT_DB / 10)) return []
+  return hissing.filter((f) => f.hiss > strongest * 10 ** (-NEAR_STRONGEST_DB / 10))
+}
+
+function harshnessOf(
+  moments: readonly Frame[],
+  sounding: readonly Frame[],
+  balance: number,
+  bands: HearingBands,
+): Harshness {
   const mean = new Float64Array(FILTER_COUNT)
-  for (const { frame } of jumps) {
+  for (const { frame } of moments) {
     for (let b = 0; b < FILTER_COUNT; b++) mean[b] += bands.mid[frame * FILTER_COUNT + b]
   }
   const { hz, fromHz, toHz } = centre(mean)
-  const excessDb = jumps.reduce((sum, f) => sum + f.balance - median, 0) / jumps.length
   return {
     hz,
     fromHz,
     toHz,
-    excessDb,
-    timeShare,
+    excessDb: moments.reduce((sum, f) => sum + f.balance - balance, 0) / moments.length,
+    timeShare: moments.length / sounding.length,
     cut: {
       type: 'bell',
       hz: Math.round(hz / 50) * 50,
@@ -88,10 +143,14 @@ export function findHarshness({
   }
 }
 
+function median(values: number[]): number {
+  return values.sort((a, b) => a - b)[values.length >> 1]
+}
+
 /** Frames that stand in a row of more than an attack's length. */
-function longRuns<T extends { frame: number }>(frames: readonly T[]): T[] {
-  const out: T[] = []
-  let run: T[] = []
+function longRuns(frames: readonly Frame[]): Frame[] {
+  const out: Frame[] = []
+  let run: Frame[] = []
   for (const f of [...frames, null]) {
     if (f && run.length > 0 && f.frame === run[run.length - 1].frame + 1) {
       run.push(f)

@@ -263,8 +263,9 @@ function fadersFor(
   return Math.round(10 * high) / 10
 }
 
-/** Bells at the same place add up; a deep cut is not a wide one. */
+/** Bells at the same place add up; a deep cut is not a wide one; a lead is raised once within an octave. */
 function tooDeep(before: readonly EqBand[], band: EqBand): boolean {
+  if (band.db > 0) return before.some((b) => Math.abs(Math.log2(b.hz / band.hz)) < 1)
   if (band.db < -WIDE_CUT_DB && band.q < NARROWEST_WIDE_Q) return true
   const there = before.filter((b) => Math.abs(Math.log2(b.hz / band.hz)) < 0.7 / b.q)
   return -band.db - there.reduce((sum, b) => sum + b.db, 0) > DEEPEST_DB

@@ -27,6 +27,14 @@ const LEAST_TIED = 0.6
 const HIGHEST_EDGE_HZ = 400
 /** Under lower notes than this there is nothing that could be told from the source. */
 const LOWEST_EDGE_HZ = 55
+/** What neither moves with the rest nor pauses is no note, however it repeats; looked for up to here, ... */
+const LOOSE_TOP_HZ = 130
+const MOST_LOOSE = 0.4
+/** ... with so little between its softest tenth and its median, in dB. */
+const STEADY_DB = 12
+/** Of what is followed as pitch this part must lie above, to name the lowest note there. */
+const LEAST_ABOVE = 0.25
+const LOWEST_SHARE = 0.05
 
 /**
  * Sound below the lowest note that really occurs, if it is there by itself: it does not rise and fall
@@ -38,7 +46,7 @@ export function findRumble({
   lowest,
   bands,
 }: Pick<SourceReading, 'levels' | 'lowest' | 'bands'>): Rumble | null {
-  const lowestHz = lowest.hz ?? lowestTied(bands)
+  const lowestHz = lowestOf(lowest, bands)
   if (lowestHz === null) return null
   const edge = UNDER_NOTE * lowestHz
   if (edge < LOWEST_EDGE_HZ) return null
@@ -67,6 +75,34 @@ export function findRumble({
       channel: 'stereo',
     },
   }
+}
+
+/** The lowest note; where what was followed is rumble itself, the lowest one above that. */
+function lowestOf(lowest: SourceReading['lowest'], bands: HearingBands): number | null {
+  if (lowest.hz === null) return lowestTied(bands)
+  const loose = looseTop(bands)
+  if (lowest.hz >= loose) return lowest.hz
+  const followed = lowest.track.filter((hz) => hz > 0)
+  const above = followed.filter((hz) => hz > loose).sort()
+  if (above.length < LEAST_ABOVE * followed.length) return null
+  return above[Math.floor(LOWEST_SHARE * above.length)]
+}
+
+/** Up to where the lowest range goes on whatever the rest does, in Hz; 0 where it does not. */
+function looseTop(bands: HearingBands): number {
+  const whole = levelsOverTime(bands, 0, FILTER_COUNT)
+  const width = Math.round(1 / ERB_STEP)
+  let top = 0
+  for (let b = 0; FILTER_HZ[b + width] <= LOOSE_TOP_HZ; b += width) {
+    const low = levelsOverTime(bands, 0, b + width)
+    const [soft, middle] = [0.1, 0.5].map(
+      (p) => [...low].sort((x, y) => x - y)[Math.floor(p * low.length)],
+    )
+    const tied = correlation(levelsOverTime(bands, b, b + width), whole)
+    if (tied > MOST_LOOSE || !(middle - soft < STEADY_DB)) break
+    top = FILTER_HZ[b + width]
+  }
+  return top
 }
 
 /** The lower edge of the range that rises and falls with the whole, ERB by ERB; null for a steady sound. */

@@ -157,7 +157,7 @@ export class SourceMeter {
       heard: this.#moments.finish(),
       bands,
       levels,
-      rings: findRings(joined(this.#middles), this.#sampleRateHz),
+      rings: findRings(joined(this.#middles), this.#sampleRateHz).filter((r) => !isOfHum(r, hum)),
       lowest,
       outline: outlineOf(decimate(outline, this.#halvings), this.#lowRateHz),
       // What is hum for the most part has needles for its answer.
@@ -167,6 +167,12 @@ export class SourceMeter {
       wideLowEnd: findWideLowEnd(bands),
     }
   }
+}
+
+/** Whether what stands out is a harmonic of hum, which has needles for its answer. */
+function isOfHum({ hz }: Ring, hum: Hum | null): boolean {
+  const near = hum?.harmonics.some(({ number }) => Math.abs(hz / (number * hum.hz) - 1) < 0.02)
+  return near ?? false
 }
 
 /** A part of a sound that is collected while the sound passes by. */

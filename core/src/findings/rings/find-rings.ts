@@ -1,6 +1,6 @@
 import type { Features } from './features'
 import { meanProfile, ringFeatures } from './features'
-import { CELLS, hzOfCell, levelGrids } from './level-grid'
+import { CELLS, hzOfCell, type LevelGrid, levelGrids } from './level-grid'
 import { BELL_QS, fitBell } from './operators'
 import { RING_INTERCEPT, RING_WEIGHTS, type RingWeight } from './weights'
 
@@ -95,12 +95,41 @@ export function findRings(signal: Float32Array, sampleRateHz: number): Ring[] {
   if (levels.frames < LEAST_FRAMES) return []
   const scores = ringScores(ringFeatures(levels, floor))
   const mean = meanProfile(levels)
+  leaveOutEdge(scores, levels)
   return topPlaces(scores, MOST_CLAIMS).flatMap(({ cell, score }): Ring[] => {
     const bell = readBell(mean, cell)
     if (score < RING_LEVELS.mark || bell.db > HIGHEST_DB) return []
     return [{ hz: hzOfCell(cell), ...bell, score, likelihood: likelihoodOf(score) }]
   })
 }
+
+/** Takes out of scores what lies at or above the upper edge of a sound. */
+export function leaveOutEdge(scores: Float64Array, levels: LevelGrid): void {
+  const edge = upperEdge(levels)
+  if (edge !== null) scores.fill(Number.NEGATIVE_INFINITY, Math.max(0, edge - EDGE_CELLS))
+}
+
+/**
+ * The cell at which a sound ends that was recorded or sent at a lower rate: from there on all is far softer. Null where
+ * there is none. The last band before such an edge stands out from what lies above it, whatever is played.
+ */
+function upperEdge({ frames, levels }: LevelGrid): number | null {
+  const mean = new Float64Array(CELLS)
+  levels.forEach((db, i) => {
+    mean[i % CELLS] += db / frames
+  })
+  let above = Number.NEGATIVE_INFINITY
+  for (let c = CELLS - 1 - EDGE_REACH; c > CELLS / 2; c--) {
+    above = Math.max(above, mean[c + EDGE_REACH])
+    if (mean[c] - above >= EDGE_DB) return c
+  }
+  return null
+}
+
+/** Within so many cells the level falls by that; so many below the edge nothing is claimed: half an octave. */
+const EDGE_DB = 25
+const EDGE_REACH = 16
+const EDGE_CELLS = 24
 
 /** What stands higher is a line of the music: twenty decibels, drawn as {@link readBell} does. */
 const HIGHEST_DB = 18

@@ -1,6 +1,7 @@
 export { type Features, meanProfile, ringFeatures } from './features'
 export {
   findRings,
+  leaveOutEdge,
   likelihoodOf,
   RING_LEVELS,
   type Ring,
