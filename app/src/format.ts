@@ -85,3 +85,9 @@ export function parseQ(text: string): number | null {
   const octaves = parseFigure(match[1])
   return octaves !== null && octaves > 0 ? 2 ** (octaves / 2) / (2 ** octaves - 1) : null
 }
+
+/** A place between left and right, as `35 L`, or `middle`. */
+export function panText(pan: number): string {
+  const percent = Math.round(Math.abs(pan) * 100)
+  return percent === 0 ? 'middle' : `${percent} ${pan < 0 ? 'L' : 'R'}`
+}

@@ -45,6 +45,7 @@ const proposal = {
       treatment: newTreatment('duck', 'proposed', 'fit'),
       after: { keyHeard: 0.68, yieldingSone: 10.5 },
     },
+    { kind: 'aside' as const, pan: -0.35, after: { keyHeard: 0.66, yieldingSone: 12.1 } },
   ],
 }
 const shown = () => {
@@ -98,6 +99,19 @@ describe('making room', () => {
       reason: 'Room for Voice: heard from 60 % to 70 % in the trial',
     })
     expect(made.id).not.toBe('proposed')
+  })
+
+  it('puts the other aside of the middle, where that is what is taken', async () => {
+    const { user, session } = shown()
+    const card = screen.getByText('Guitar over Voice').closest('article') as HTMLElement
+    await user.click(within(card).getByRole('button', { name: 'Try ways to make room' }))
+    const way = (await screen.findByText('A place aside of the middle')).closest(
+      'li',
+    ) as HTMLElement
+    expect(way.textContent).toMatch(/Panned 35 L\..*Voice is heard 60 % → 66 %; Guitar 0\.1 of/)
+    await user.click(within(way).getByRole('button', { name: 'Take it' }))
+    expect(session().tracks[1]).toMatchObject({ pan: -0.35 })
+    expect(treatmentsOf(session(), 1)).toEqual([])
   })
 
   it('lines a track up with another, and says so', async () => {

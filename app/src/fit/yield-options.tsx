@@ -7,7 +7,7 @@ import { errorSentence, isCancel } from '@sober-prism/engine'
 import { useEffect, useState } from 'react'
 import { Column, PlainList, Row } from '../controls/layout'
 import { Running } from '../controls/running'
-import { formatShare, signed } from '../format'
+import { formatShare, panText, signed } from '../format'
 import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, openSession, useSession } from '../store/selectors'
@@ -17,6 +17,7 @@ const NAMES = {
   cut: 'A cut that stays',
   follow: 'Bands that follow',
   duck: 'Follow across the spectrum',
+  aside: 'A place aside of the middle',
 } as const
 
 type State =
@@ -87,6 +88,14 @@ export function YieldOptions({ target, masker, onTaken }: YieldOptionsProps) {
   }
   const { before, options } = state.proposal
   const take = (option: YieldOption) => {
+    if (option.kind === 'aside') {
+      edit([{ kind: 'set-node', node: masker, change: { pan: option.pan } }])
+    } else takeTreatment(option)
+    const said = `${NAMES[option.kind]}: on ${nodeName(session, masker)}.`
+    dispatch(interfaceActions.noticeShown(said, 'info', 'edit'))
+    onTaken()
+  }
+  const takeTreatment = (option: TreatmentOption) => {
     const [made] = withIdentities(takeEdits(option, target, masker), () => crypto.randomUUID())
     if (made.kind !== 'add-treatment') return
     const won = `${formatShare(before.keyHeard)} to ${formatShare(option.after.keyHeard)}`
@@ -99,9 +108,6 @@ export function YieldOptions({ target, masker, onTaken }: YieldOptionsProps) {
         stage: 'fit',
       }),
     )
-    const said = `${NAMES[option.kind]}: on ${nodeName(session, masker)}.`
-    dispatch(interfaceActions.noticeShown(said, 'info', 'edit'))
-    onTaken()
   }
   if (options.length === 0) {
     return (
@@ -120,11 +126,10 @@ export function YieldOptions({ target, masker, onTaken }: YieldOptionsProps) {
             {i === 0 ? ', to be tried first' : ''}
           </Typography>
           <Typography variant="body2" color="textSecondary">
-            {kindOf(option.treatment.kind).describe(option.treatment.params)}. Of the two alone,{' '}
-            {nodeName(session, target)} is heard {formatShare(before.keyHeard)} →{' '}
-            {formatShare(option.after.keyHeard)}; {nodeName(session, masker)}{' '}
-            {signed(option.after.yieldingSone - before.yieldingSone, 1)} of{' '}
-            {before.yieldingSone.toFixed(1)} sone.
+            {told(option)}. Of the two alone, {nodeName(session, target)} is heard{' '}
+            {formatShare(before.keyHeard)} → {formatShare(option.after.keyHeard)};{' '}
+            {nodeName(session, masker)} {signed(option.after.yieldingSone - before.yieldingSone, 1)}{' '}
+            of {before.yieldingSone.toFixed(1)} sone.
           </Typography>
           <Button sx={{ justifySelf: 'start' }} onClick={() => take(option)}>
             Take it
@@ -136,8 +141,16 @@ export function YieldOptions({ target, masker, onTaken }: YieldOptionsProps) {
   )
 }
 
+type TreatmentOption = Extract<YieldOption, { readonly treatment: unknown }>
+
+function told(option: YieldOption): string {
+  return option.kind === 'aside'
+    ? `Panned ${panText(option.pan)}`
+    : kindOf(option.treatment.kind).describe(option.treatment.params)
+}
+
 /** The edit that makes an option: what follows listens to the target, at what their faders differ by. */
-function takeEdits({ treatment }: YieldOption, target: string, masker: string): Edit[] {
+function takeEdits({ treatment }: TreatmentOption, target: string, masker: string): Edit[] {
   const { tracks } = openSession(store.getState())
   const faderOf = (id: string) => tracks.find((t) => t.id === id)?.faderDb ?? 0
   const keyed =

@@ -5,7 +5,7 @@ import { type Group, groupsAbove, type Routed } from '@sober-prism/core/session'
 import { MIX } from '@sober-prism/core/treatments'
 import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
-import { formatDb } from '../format'
+import { formatDb, panText } from '../format'
 import { openSession } from '../store/selectors'
 import { useAppSelector, useEdit } from '../store/store'
 
@@ -72,9 +72,4 @@ export function LevelCells({ node }: NodeProps) {
       </TableCell>
     </>
   )
-}
-
-function panText(pan: number): string {
-  const percent = Math.round(Math.abs(pan) * 100)
-  return percent === 0 ? 'middle' : `${percent} ${pan < 0 ? 'L' : 'R'}`
 }

@@ -20,6 +20,7 @@ const step = (hz: number, share: number, change: object = {}): Plan['steps'][num
   node: 't1',
   stage: 'fit',
   band: { ...newBand('bell', hz), db: -4, q: 1 },
+  follows: null,
   trimDb: 0,
   findingKey: null,
   gainSone: 1,
@@ -61,6 +62,24 @@ describe('the plan', () => {
   it('says so where no move is worth making', () => {
     show(<PlanList />, sessionOf(names), { plan: { ...plan, steps: [] } })
     screen.getByText('No move would win the leads enough to be worth making.')
+  })
+
+  it('makes a move that follows a lead as a treatment with that lead as its key', async () => {
+    const steps = [step(800, 0.6, { follows: 't0' })]
+    const { user, session } = show(<PlanList />, sessionOf(names), { plan: { ...plan, steps } })
+    act(() => void store.dispatch(surveyActions.planCounted(1)))
+    expect(screen.getByRole('listitem').textContent).toContain(
+      'Cut Guitar at 800 Hz by up to 4 dB, Q 1, while its key sounds (Voice).',
+    )
+    await user.click(screen.getByRole('button', { name: 'Apply the first move' }))
+    const [made] = session().tracks[1].chain.treatments
+    expect(made).toMatchObject({
+      kind: 'follow',
+      key: { node: 't0', tap: 'after-fader', as: 'mono' },
+      params: { bands: [{ hz: 800, q: 1, rangeDb: -4 }] },
+      evidence: { before: 0.5, predicted: 0.6 },
+    })
+    expect(made.id).not.toBe('proposed')
   })
 
   it('lists its moves with what each wins and costs, and why it ends', () => {

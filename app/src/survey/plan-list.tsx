@@ -116,6 +116,7 @@ function PlanSteps({ plan }: { plan: Plan }) {
           <li key={`${step.node} ${step.band.hz} ${step.band.q}`} data-out={index >= count}>
             <Typography>
               {capital(moveWords(session, planEdits(step)[0]))}
+              {step.follows !== null && ` (${nodeName(session, step.follows)})`}
               {step.trimDb > 0 ? `, output +${step.trimDb.toFixed(1)} dB` : ''}.
             </Typography>
             <Typography variant="body2" color="textSecondary">

@@ -113,8 +113,8 @@ function told(finding: Finding, session: RealSession): string {
 
 function plannedMoves(plan: Plan, session: RealSession): string[] {
   const moves = plan.steps.map(
-    ({ node, band, gainSone, costSone }) =>
-      `  plan: ${session.tracks[Number(node)].name} ${band.db} dB at ${Math.round(band.hz)} Hz, Q ${band.q}: wins ${gainSone.toFixed(2)}, costs ${costSone.toFixed(2)} sone`,
+    ({ node, band, follows, gainSone, costSone }) =>
+      `  plan: ${session.tracks[Number(node)].name} ${band.db} dB at ${Math.round(band.hz)} Hz, Q ${band.q}${follows === null ? '' : `, while ${session.tracks[Number(follows)].name} sounds`}: wins ${gainSone.toFixed(2)}, costs ${costSone.toFixed(2)} sone`,
   )
   return [...moves, `  plan ends: ${plan.end}, by faders ${plan.fadersDb} dB`]
 }

@@ -58,7 +58,12 @@ export {
 } from './plan'
 export { bandsOf, predictMoves } from './predict-moves'
 export { type FollowProposal, proposeFollow, usualLevel } from './propose-follow'
-export { proposeYielding, type YieldOption, type YieldProposal } from './propose-yielding'
+export {
+  type Aside,
+  proposeYielding,
+  type YieldOption,
+  type YieldProposal,
+} from './propose-yielding'
 export { RING_LEVELS, type Ring } from './rings'
 export {
   findingEvidence,

@@ -8,10 +8,11 @@ import {
   trackMasking,
 } from '../hearing'
 import type { Edit } from '../session'
-import type { StageName } from '../treatments'
+import { newTreatment, type StageName } from '../treatments'
 import type { Finding } from './finding'
 import { roundedBell } from './masking-places'
-import { bandMove, type SurveyInput } from './survey-input'
+import { followBand } from './propose-follow'
+import { bandMove, type SurveyInput, treatmentMove } from './survey-input'
 import { type Effect, Trial } from './trial'
 
 /** One step of a plan with what it brings on top of the steps before it. */
@@ -20,6 +21,8 @@ export interface PlanStep {
   readonly node: string
   readonly stage: StageName
   readonly band: EqBand
+  /** The track that the band follows: it is there while that one sounds; null where it stays. */
+  readonly follows: string | null
   /** Change of the track's output trim that goes with it, so that its own loudness stays nearly what it was. */
   readonly trimDb: number
   /** The finding it comes from, or null for a move the search made itself. */
@@ -81,6 +84,9 @@ const LEAST_PART = 0.05
 /** Tracks that take less than this share of a lead's loss are not asked to yield. */
 const LEAST_SHARE = 0.04
 const SEARCH_FRAMES = 64
+/** A cut that follows takes the place of one that stays where it wins this part of it for this part of the cost. */
+const AS_WELL = 0.85
+const CLEARLY_LESS = 0.7
 
 /** Boosts of a lead itself, where all of them together take most from it; a cut is worth eight times a boost. */
 const BOOSTS_DB = [1, 1.5, 2] as const
@@ -115,6 +121,7 @@ export function planMoves(
   const masked = input.tracks.map(({ reading, gainDb }) => ({ heard: reading.heard, gainDb }))
   const trial = new Trial(masked, { ...input.settings, frames: SEARCH_FRAMES })
   const weights = input.tracks.map((t) => (t.isLead ? LEAD_WEIGHT : 1))
+  const leads = input.tracks.flatMap((t, i) => (t.isLead ? [i] : []))
   const candidates = [...fromFindings(input, findings), ...fromSearch(input)]
   const made = new Map<number, EqBand[]>()
   const ids = input.tracks.map((t) => t.id)
@@ -143,10 +150,14 @@ export function planMoves(
       break
     }
     const { owner, band } = best.move
-    const trimDb = trimFor(trial, best.move, limits)
-    const effect = trial.tryMove(owner, [band], trimDb)
+    const stays = trimFor(trial, best.move, limits)
+    const still = trial.tryMove(owner, [band], stays)
+    const moving = followInstead(trial, best.move, still, leads)
+    const trimDb = moving ? 0 : stays
+    const effect = moving?.effect ?? still
     const { inMixSone } = effect
-    trial.apply(owner, [band], trimDb)
+    if (moving) trial.applyFollow(owner, moving.key, band)
+    else trial.apply(owner, [band], trimDb)
     const bands = [...(made.get(owner) ?? []), band]
     made.set(owner, bands)
     candidates.splice(candidates.indexOf(best), 1)
@@ -154,6 +165,7 @@ export function planMoves(
       node: ids[owner],
       stage: best.move.stage,
       band,
+      follows: moving ? ids[moving.key] : null,
       trimDb,
       findingKey: best.findingKey,
       gainSone: inMixSone.reduce((a, b) => a + b, 0),
@@ -164,7 +176,6 @@ export function planMoves(
     })
   }
   onProgress(1)
-  const leads = input.tracks.flatMap((t, i) => (t.isLead ? [i] : []))
   const wanted = leadSone(trial, leads)
   const fadersDb = steps.length > 0 ? fadersFor(masked, input, leads, wanted) : null
   return { heardBefore, steps, end, fadersDb }
@@ -177,8 +188,36 @@ function shares(trial: Trial): number[] {
   )
 }
 
+/**
+ * The same cut that is there only while the lead that wins most by it sounds, where that does as well and costs the track
+ * clearly less; a cut that stays is the first choice.
+ */
+function followInstead(
+  trial: Trial,
+  { owner, band }: CandidateMove,
+  still: Effect,
+  leads: readonly number[],
+): { readonly key: number; readonly effect: Effect } | null {
+  if (band.db >= 0 || leads.length === 0) return null
+  const won = ({ inMixSone }: Effect) => leads.reduce((sum, t) => sum + inMixSone[t], 0)
+  const key = leads.reduce((a, b) => (still.inMixSone[b] > still.inMixSone[a] ? b : a))
+  if (still.inMixSone[key] <= 0) return null
+  const effect = trial.tryFollow(owner, key, band)
+  const isAsGood = won(effect) >= AS_WELL * won(still)
+  return isAsGood && costOf(effect, owner) <= CLEARLY_LESS * costOf(still, owner)
+    ? { key, effect }
+    : null
+}
+
 /** A step as edits: its band, and the trim that goes with it. */
-export function planEdits({ node, stage, band, trimDb }: PlanStep): Edit[] {
+export function planEdits({ node, stage, band, follows, trimDb }: PlanStep): Edit[] {
+  if (follows !== null) {
+    const { params } = newTreatment('follow', 'proposed', 'fit')
+    const bands = [followBand('proposed', { hz: band.hz, q: band.q, rangeDb: band.db })]
+    const follow = newTreatment('follow', 'proposed', 'fit', { ...params, bands })
+    const key = { node: follows, tap: 'after-fader', as: 'mono' } as const
+    return [treatmentMove(node, { ...follow, key })]
+  }
   const move = bandMove(node, stage, band)
   return trimDb === 0 ? [move] : [move, { kind: 'trim', node, db: trimDb }]
 }

@@ -16,7 +16,7 @@ const LEAST_PART = 0.06
 const EDGE_SHARE = 0.35
 const [LEAST_Q, MOST_Q] = [0.7, 6]
 /** Thresholds lie so far under the key's usual level in the band. */
-const UNDER_USUAL_DB = -8
+export const UNDER_USUAL_DB = -8
 /** In the lows gains may not follow single periods. */
 const SLOW_HZ = 250
 
@@ -48,19 +48,20 @@ export function proposeFollow(
     const [low, high] = [bandEdgeHz(from), bandEdgeHz(to + 1)]
     const hz = Number(Math.sqrt(low * high).toPrecision(3))
     const q = Number(Math.max(LEAST_Q, Math.min(MOST_Q, hz / (high - low))).toPrecision(2))
-    const isLow = hz < SLOW_HZ
-    made.push(
-      newFollowBand(`band-${made.length + 1}`, {
-        hz,
-        q,
-        rangeDb,
-        threshold: { against: 'relative', db: UNDER_USUAL_DB },
-        attackMs: isLow ? 25 : 12,
-        releaseMs: isLow ? 220 : 140,
-      }),
-    )
+    made.push(followBand(`band-${made.length + 1}`, { hz, q, rangeDb }))
   }
   return made.sort((a, b) => a.hz - b.hz)
+}
+
+/** A band that gives way while the key is about as loud there as it usually is. */
+export function followBand(id: string, at: Pick<FollowBand, 'hz' | 'q' | 'rangeDb'>): FollowBand {
+  const isLow = at.hz < SLOW_HZ
+  return newFollowBand(id, {
+    ...at,
+    threshold: { against: 'relative', db: UNDER_USUAL_DB },
+    attackMs: isLow ? 25 : 12,
+    releaseMs: isLow ? 220 : 140,
+  })
 }
 
 const SIZE = 2048

@@ -103,9 +103,20 @@ function treatmentSentence(treatment: Treatment, name: string): string {
         ? `take ${bands.length} needles out of ${name}, from ${hertz(bands[0].hz)} to ${hertz(bands[bands.length - 1].hz)}`
         : list(bands.map((b) => bandSentence(b, name)))
     }
+    case 'follow': {
+      const [band, more] = treatment.params.bands.filter((b) => b.on)
+      if (!band || more) return kindSentence(treatment, name)
+      const verb = band.rangeDb > 0 ? 'raise' : 'cut'
+      return `${verb} ${name} at ${hertz(band.hz)} by up to ${Math.abs(band.rangeDb)} dB, Q ${band.q}, while its key sounds`
+    }
     default:
-      return `${kindOf(treatment.kind).name.toLowerCase()} on ${name}: ${kindOf(treatment.kind).describe(treatment.params)}`
+      return kindSentence(treatment, name)
   }
+}
+
+function kindSentence(treatment: Treatment, name: string): string {
+  const { name: kind, describe } = kindOf(treatment.kind)
+  return `${kind.toLowerCase()} on ${name}: ${describe(treatment.params)}`
 }
 
 function bandSentence(band: EqBand, owner: string): string {

@@ -6,6 +6,7 @@ import {
   earIntensity,
   FILTER_COUNT,
   FILTER_HZ,
+  type HeardMoments,
   type HearingSettings,
   joinBy,
   joinEars,
@@ -19,6 +20,7 @@ import {
 } from '../hearing'
 import { kWeightingDb } from '../loudness'
 import { bandPowerGains } from './band-gains'
+import { followedMoments } from './followed-moments'
 import { besideEachOther, type TrackBeside, thinOut } from './trial-patterns'
 
 /** How tracks are heard while moves are tried out. */
@@ -67,7 +69,7 @@ const unchanged: PartGains = {
  */
 export class Trial {
   readonly #settings: TrialSettings
-  readonly #tracks: readonly MaskingTrack[]
+  readonly #tracks: MaskingTrack[]
   readonly #made: PartGains[]
   readonly #patterns: TrackPatterns[]
   #beside: TrackBeside[]
@@ -118,7 +120,31 @@ export class Trial {
   /** What it would change if a track were measured as `treated` instead, at its level in the mix. */
   tryBands(track: number, treated: MaskingTrack): Effect {
     const [thin] = thinOut([treated, ...this.#tracks], Number.POSITIVE_INFINITY)
-    const after = trackPatterns(thin, this.#settings)
+    return this.#compareWith(track, trackPatterns(thin, this.#settings))
+  }
+
+  /** What a bell on a track would change that is drawn by another track, see {@link followedMoments}. */
+  tryFollow(track: number, key: number, bell: EqBand): Effect {
+    return this.#compareWith(track, this.#madeOn(track, this.#followed(track, key, bell)))
+  }
+
+  /** Makes such a move. */
+  applyFollow(track: number, key: number, bell: EqBand): void {
+    this.#tracks[track] = { ...this.#tracks[track], heard: this.#followed(track, key, bell) }
+    this.#patterns[track] = this.#madeOn(track, this.#tracks[track].heard)
+    this.#beside = besideEachOther(this.#patterns)
+  }
+
+  #followed(track: number, key: number, bell: EqBand): HeardMoments {
+    return followedMoments(
+      this.#tracks[track],
+      this.#tracks[key],
+      bell,
+      this.#settings.sampleRateHz,
+    )
+  }
+
+  #compareWith(track: number, after: TrackPatterns): Effect {
     const ears = after.ears.map(({ excitation, spread }, e) => ({
       excitation,
       added: spread.map((v, i) => v - this.#patterns[track].ears[e].spread[i]),
@@ -181,7 +207,13 @@ export class Trial {
   apply(track: number, bands: readonly EqBand[], gainDb = 0): void {
     const { mid, side } = this.#treatment(track, bands, gainDb)
     this.#made[track] = { mid, side }
-    const { heard, gainDb: level } = this.#tracks[track]
+    this.#patterns[track] = this.#madeOn(track, this.#tracks[track].heard)
+    this.#beside = besideEachOther(this.#patterns)
+  }
+
+  /** What a track is heard as with all moves that were made on it. */
+  #madeOn(track: number, heard: HeardMoments): TrackPatterns {
+    const { mid, side } = this.#made[track]
     const treated = {
       ...heard,
       mid: scaled(heard.mid, (b) => mid[b]),
@@ -189,8 +221,7 @@ export class Trial {
       cross: heard.cross && scaled(heard.cross, (b) => Math.sqrt(mid[b] * side[b])),
       past: scaled(heard.past, (b) => mid[b]),
     }
-    this.#patterns[track] = trackPatterns({ heard: treated, gainDb: level }, this.#settings)
-    this.#beside = besideEachOther(this.#patterns)
+    return trackPatterns({ heard: treated, gainDb: this.#tracks[track].gainDb }, this.#settings)
   }
 
   #seconds(m: number): number {

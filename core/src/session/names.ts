@@ -14,7 +14,7 @@ export const ROLES = [
 export type Role = (typeof ROLES)[number]
 
 /** Version of the session document written by this code. */
-export const SESSION_VERSION = 8
+export const SESSION_VERSION = 9
 
 /** How much a session holds at most. */
 export const MOST = {

@@ -201,6 +201,14 @@ describe('the session document', () => {
     expect(session.normalise).toEqual({ to: 'loudness', lufs: -16, dbtp: -1 })
   })
 
+  it('opens version 8 with the bands it parts a sound into', () => {
+    const session = frozen(8)
+    expect(session.version).toBe(SESSION_VERSION)
+    const [track] = session.tracks
+    expect(track.chain.treatments.at(-1)).toMatchObject({ kind: 'split', reason: 'Three bands' })
+    expect(session.passages).toEqual(frozen(7).passages)
+  })
+
   it('brings version 2 up to date: one equaliser per stage, and no track called like the mix', () => {
     const session = frozen(2)
     expect(session.leadIds).toEqual(['mix-1', 'singer'])

@@ -123,6 +123,27 @@ describe('how much is listened to', () => {
     expect([first, second]).toEqual([1, expect.closeTo(0.501, 3)])
   })
 
+  it.each([
+    ['to the emptier side', [0, 0, -0.5, 0.2], 'right'],
+    ['nowhere where either stands aside already', [0, 0.1, -0.5, 0.2], null],
+    ['nowhere where the key does', [0.3, 0, -0.5, 0.2], null],
+  ])('puts what yields %s', async (_, pans, aside) => {
+    const placed = pans.map(
+      (pan, i): Edit => ({ kind: 'set-node', node: `t${i}`, change: { pan } }),
+    )
+    const { ask, ran } = asking(sessionOf(2, ...placed), { yielding: {} })
+    await ask.proposeYielding('t0', 't1', { signal })
+    expect(ran()[0][1].aside).toBe(aside)
+  })
+
+  it.each(['bass', 'drums'] as const)('leaves %s in the middle', async (role) => {
+    const { ask, ran } = asking(sessionOf(2, { kind: 'set-node', node: 't1', change: { role } }), {
+      yielding: {},
+    })
+    await ask.proposeYielding('t0', 't1', { signal })
+    expect(ran()[0][1].aside).toBeNull()
+  })
+
   it('is a reference as a whole, and a track over the passage', async () => {
     const passage = { fromFrame: 0, toFrame: 10 * RATE }
     const session = sessionOf(5, { kind: 'set-session', change: { passage } })

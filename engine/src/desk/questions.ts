@@ -1,5 +1,6 @@
 import type { CrossoverSpec, CrossoverSum } from '@sober-prism/core/filters'
 import type {
+  Aside,
   LineUp,
   LineUpPicture,
   LineUpRange,
@@ -23,6 +24,7 @@ import {
   chainOf,
   type Edit,
   type Reference,
+  type Role,
   type Session,
   sessionFrames,
   sessionWithChain,
@@ -51,6 +53,8 @@ const COLUMNS = 1000
 const ENOUGH_SECONDS = 60
 /** Two tracks are added up over so much of the passage. */
 const MOST_PAIRED_SECONDS = 30
+/** What carries the beat and the low end stays in the middle. */
+const MIDDLE_ROLES: ReadonlySet<Role> = new Set<Role>(['bass', 'drums'])
 /** Ways to yield are tried on so much of it. */
 const MOST_TRIED_SECONDS = 16
 
@@ -349,7 +353,21 @@ export class Questions {
     { signal, onProgress }: { signal: AbortSignal; onProgress?: (share: number) => void },
   ): Promise<YieldProposal | null> {
     const input = await this.#pairInput([key, yielding], MOST_TRIED_SECONDS)
-    return input && this.pool.run('yielding', input, { signal, onProgress, first: true })
+    if (!input) return null
+    const aside = this.#asideFor(key, yielding)
+    return this.pool.run('yielding', { ...input, aside }, { signal, onProgress, first: true })
+  }
+
+  /** The emptier side, where both tracks stand in the middle, and the one that yields is none that belongs there. */
+  #asideFor(key: string, yielding: string): Aside {
+    const session = this.session
+    const nodes = [key, yielding].map((id) => session?.tracks.find((t) => t.id === id))
+    const [lead, own] = nodes
+    if (!session || !lead || !own || lead.pan !== 0 || own.pan !== 0) return null
+    if (MIDDLE_ROLES.has(own.role) || session.leadIds.includes(own.id)) return null
+    const power = (t: Session['tracks'][number]) => (t.mute ? 0 : 10 ** (t.faderDb / 10))
+    const lean = session.tracks.reduce((sum, t) => sum + t.pan * power(t), 0)
+    return lean > 0 ? 'left' : 'right'
   }
 
   /**

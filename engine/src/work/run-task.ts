@@ -112,7 +112,7 @@ const runners: { [N in TaskName]: Runner<N> } = {
   },
   async yielding(input, onProgress) {
     const [key, own] = await pairClips(input)
-    return proposeYielding(key, own, onProgress)
+    return proposeYielding(key, own, input.aside, onProgress)
   },
   async lineUp(input) {
     const [lead, other] = await pairClips(input)

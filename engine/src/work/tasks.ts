@@ -2,6 +2,7 @@ import type { WavBits } from '@sober-prism/core/audio'
 import type { LevellerReading, LevellerSettings } from '@sober-prism/core/dynamics'
 import type { CrossoverSpec, CrossoverSum } from '@sober-prism/core/filters'
 import type {
+  Aside,
   Finding,
   LineUp,
   LineUpPicture,
@@ -171,7 +172,7 @@ export interface Tasks {
   /** A picture of a track over time: levels in ranges of frequency, row by row. */
   spectrogram: { in: SpectrogramInput; out: { levels: Float32Array } }
   /** How the second of two tracks may yield to the first. */
-  yielding: { in: PairInput; out: YieldProposal }
+  yielding: { in: PairInput & { readonly aside: Aside }; out: YieldProposal }
   /** What lines the second of two tracks up with the first; null where they do not carry one source. */
   lineUp: {
     in: PairInput & { readonly range: LineUpRange }

@@ -31,7 +31,8 @@ import { byRatio } from './steps'
 type Follow = Extract<Treatment, { kind: 'follow' }>
 
 const CHANNELS = (['stereo', 'mid', 'side'] as const).map((c) => [c, CHANNEL_NAMES[c]] as const)
-const TYPES = FOLLOW_TYPES.map((t) => [t, TYPE_NAMES[t]] as const)
+const REGION_NAMES: Partial<typeof TYPE_NAMES> = { 'low-cut': 'All below', 'high-cut': 'All above' }
+const TYPES = FOLLOW_TYPES.map((t) => [t, REGION_NAMES[t] ?? TYPE_NAMES[t]] as const)
 const LISTENS = [
   ['key', 'hears the key in this band'],
   ['key-range', 'hears the key between …'],
@@ -120,8 +121,8 @@ export function FollowEditor({ node, treatment, onChange }: EditorProps<Follow>)
 function keyRange({ listens, type, hz, q }: FollowBand): FrequencyRange | null {
   if (listens.to === 'itself') return null
   if (listens.to === 'key-range') return { fromHz: listens.fromHz, toHz: listens.toHz }
-  if (type === 'low-shelf') return { fromHz: 20, toHz: hz }
-  if (type === 'high-shelf') return { fromHz: hz, toHz: 20_000 }
+  if (type === 'low-shelf' || type === 'low-cut') return { fromHz: 20, toHz: hz }
+  if (type === 'high-shelf' || type === 'high-cut') return { fromHz: hz, toHz: 20_000 }
   // Half the width of a bell, as a ratio, after the Audio EQ Cookbook.
   const half = Math.exp(Math.asinh(1 / (2 * q)))
   return { fromHz: hz / half, toHz: hz * half }
@@ -155,16 +156,19 @@ function BandFields({ band, onChange, onRemove }: BandFieldsProps) {
         limits={[20, 20_000]}
         onChange={(hz, gesture) => onChange({ hz }, gesture)}
       />
-      <FigureField
-        label="Q"
-        value={band.q}
-        limits={[0.1, 40]}
-        read={parseQ}
-        format={(v) => `${Number(v.toPrecision(3))}`}
-        step={byRatio(1.125)}
-        characters={4}
-        onChange={(q, gesture) => onChange({ q }, gesture)}
-      />
+      {/* A region is as steep as its two filters are. */}
+      {!(band.type in REGION_NAMES) && (
+        <FigureField
+          label="Q"
+          value={band.q}
+          limits={[0.1, 40]}
+          read={parseQ}
+          format={(v) => `${Number(v.toPrecision(3))}`}
+          step={byRatio(1.125)}
+          characters={4}
+          onChange={(q, gesture) => onChange({ q }, gesture)}
+        />
+      )}
       <DbField
         label="Range"
         value={band.rangeDb}

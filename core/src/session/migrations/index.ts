@@ -5,6 +5,7 @@ import { fromVersion4 } from './from-version-4'
 import { fromVersion5 } from './from-version-5'
 import { fromVersion6 } from './from-version-6'
 import { fromVersion7 } from './from-version-7'
+import { fromVersion8 } from './from-version-8'
 
 /** A JSON object as it was read: nothing of it is checked yet. */
 export type Loose = Record<string, unknown>
@@ -21,4 +22,5 @@ export const MIGRATIONS: Readonly<Record<number, (document: Loose) => Loose>> = 
   5: fromVersion5,
   6: fromVersion6,
   7: fromVersion7,
+  8: fromVersion8,
 }

@@ -19,6 +19,9 @@ const NOTHING = 1e-8
 const BUTTERWORTH_K = Math.SQRT2
 const HIGHEST_OF_RATE = 0.49
 
+/** A region has two shelves in series, each with half of its gain, damped like the halves of a Butterworth filter. */
+const REGION_K = [1 / 0.5412, 1 / 1.3066] as const
+
 /** A second-order state-variable filter with trapezoidal integrators: values and states. */
 interface Svf {
   g: number
@@ -48,7 +51,9 @@ export class RunningBand {
   /** tan(π f / fs), and 1 / Q: they move to what is set. */
   #g: number
   #k: number
-  /** Two states of the band's filter for each channel. */
+  /** Filters in series: two where the band is a region. */
+  readonly #stages: number
+  /** Two states of each of the band's filters for each channel. */
   readonly #states: Float64Array
 
   /** @param channels that its filter runs over. */
@@ -60,7 +65,8 @@ export class RunningBand {
     this.#settings = settings
     this.#usual = new UsualLevel(CONTROL_FRAMES / sampleRateHz)
     this.#softShare = 1 - Math.exp(-1 / (SOFT_SECONDS * sampleRateHz))
-    this.#states = new Float64Array(2 * channels)
+    this.#stages = isRegion(settings.type) ? 2 : 1
+    this.#states = new Float64Array(2 * channels * this.#stages)
     this.#g = this.#warped(settings.hz)
     this.#k = 1 / settings.q
     this.set(settings)
@@ -101,7 +107,7 @@ export class RunningBand {
     two.k = one.k
     one.g = this.#warped(range ? range.fromHz : hz)
     two.g = range ? this.#warped(range.toHz) : one.g
-    const lowest = range ? range.fromHz : type === 'low-shelf' ? Math.max(30, hz / 4) : hz / 2
+    const lowest = range ? range.fromHz : isLow(type) ? Math.max(30, hz / 4) : hz / 2
     const seconds = Math.max(FASTEST_DETECTOR_SECONDS, DETECTOR_PERIODS / lowest)
     this.#powerShare = 1 - Math.exp(-1 / (seconds * this.sampleRateHz))
   }
@@ -130,7 +136,7 @@ export class RunningBand {
     const isRange = listens.to === 'key-range'
     const isBell = !isRange && type === 'bell'
     // Weights of input, band and low output of either filter.
-    const isHigh = isRange || type === 'high-shelf'
+    const isHigh = isRange || !isLow(type)
     const [one, two] = [this.#first, this.#second]
     const [g1, k1, g2, k2] = [one.g, one.k, two.g, two.k]
     const c1 = 1 / (1 + g1 * (g1 + k1))
@@ -197,39 +203,43 @@ export class RunningBand {
     const { type, hz, q } = this.#settings
     const share = this.#softShare
     const wantedG = this.#warped(hz)
-    const wantedK = 1 / q
+    const stages = this.#stages
+    // The width of a region is that of its two filters together.
+    const wantedK = stages === 1 ? 1 / q : 1
     if (this.idle) {
       this.#g = wantedG
       this.#k = wantedK
       return
     }
     let [ahead, root, g0, k0] = [this.#ahead, this.#root, this.#g, this.#k]
-    for (let c = 0; c < channels.length; c++) {
+    for (let n = 0; n < channels.length * stages; n++) {
       ;[ahead, root, g0, k0] = [this.#ahead, this.#root, this.#g, this.#k]
-      const signal = channels[c]
-      let s1 = this.#states[2 * c]
-      let s2 = this.#states[2 * c + 1]
+      const signal = channels[stages === 1 ? n : n >> 1]
+      const damping = stages === 1 ? 1 : REGION_K[n & 1]
+      let s1 = this.#states[2 * n]
+      let s2 = this.#states[2 * n + 1]
       for (let i = 0; i < count; i++) {
         ahead += share * (this.#goal - ahead)
         root += share * (ahead - root)
         g0 += MOVE_SHARE * (wantedG - g0)
         k0 += MOVE_SHARE * (wantedK - k0)
         let g = g0
-        let k = k0
+        let k = damping * k0
+        const part = stages === 1 ? root : Math.sqrt(root)
         let m0 = 1
         let m1 = 0
         let m2 = 0
         if (type === 'bell') {
           k = k0 / root
           m1 = k * (root * root - 1)
-        } else if (type === 'low-shelf') {
-          g = g0 / Math.sqrt(root)
-          m1 = k * (root - 1)
-          m2 = root * root - 1
+        } else if (isLow(type)) {
+          g = g0 / Math.sqrt(part)
+          m1 = k * (part - 1)
+          m2 = part * part - 1
         } else {
-          g = g0 * Math.sqrt(root)
-          m0 = root * root
-          m1 = k * (1 - root) * root
+          g = g0 * Math.sqrt(part)
+          m0 = part * part
+          m1 = k * (1 - part) * part
           m2 = 1 - m0
         }
         const x = signal[i]
@@ -239,8 +249,8 @@ export class RunningBand {
         s2 = 2 * low - s2
         signal[i] = m0 * x + m1 * band + m2 * low
       }
-      this.#states[2 * c] = settle(s1)
-      this.#states[2 * c + 1] = settle(s2)
+      this.#states[2 * n] = settle(s1)
+      this.#states[2 * n + 1] = settle(s2)
     }
     this.#ahead = ahead
     this.#root = root
@@ -263,6 +273,9 @@ export class RunningBand {
     this.#states.fill(0)
   }
 }
+
+const isRegion = (type: FollowBand['type']) => type === 'low-cut' || type === 'high-cut'
+const isLow = (type: FollowBand['type']) => type === 'low-shelf' || type === 'low-cut'
 
 /** Share of its way that a frequency or width that is set anew goes in a sample: 30 ms at 48 kHz. */
 const MOVE_SHARE = 1 / 1440

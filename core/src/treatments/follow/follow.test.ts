@@ -96,6 +96,45 @@ describe('following in bands', () => {
     expect(quiet).toBeCloseTo(loud, 0)
   })
 
+  it.each([
+    ['low-cut', [125, 250], [1000, 2000, 4000]],
+    ['high-cut', [2000, 4000], [63, 125, 250]],
+  ] as const)(
+    'moves all beyond the corner of a %s region, and nothing before',
+    (type, moved, still) => {
+      const corner = { ...ABSOLUTE, type, hz: 500, rangeDb: -12, attackMs: 5 }
+      const across = { listens: { to: 'key-range', fromHz: 50, toHz: 15_000 } } as const
+      const loud = gaussianNoise(2 * RATE, 3, 0.2)
+      const at = (hz: number) => {
+        const tone = sine(hz, 2, RATE, 0.2)
+        return change(run(paramsOf({ ...corner, ...across }), [tone], [loud])[0], tone, 1, 1.9)
+      }
+      for (const hz of moved) expect(Math.abs(at(hz) + 12), `${hz} Hz`).toBeLessThan(0.6)
+      for (const hz of still) expect(Math.abs(at(hz)), `${hz} Hz`).toBeLessThan(0.6)
+      // At its corner half of the range is done, as on a shelf.
+      expect(at(500)).toBeCloseTo(-6, 0)
+    },
+  )
+
+  it('draws a region steeper than a shelf', () => {
+    const loud = gaussianNoise(2 * RATE, 3, 0.2)
+    const listens = { to: 'key-range', fromHz: 50, toHz: 15_000 } as const
+    const tone = sine(250, 2, RATE, 0.2)
+    const at = (type: FollowBand['type']) => {
+      const band = {
+        ...ABSOLUTE,
+        type,
+        listens,
+        hz: 500,
+        rangeDb: -18,
+        q: Math.SQRT1_2,
+        attackMs: 5,
+      }
+      return change(run(paramsOf(band), [tone], [loud])[0], tone, 1, 1.9)
+    }
+    expect(at('low-cut')).toBeLessThan(at('low-shelf') - 1)
+  })
+
   it('listens to the sound itself: a dynamic equaliser', () => {
     const swell = sine(3000, 2, RATE, 1).map((v, i) => v * (i < RATE ? 0.01 : 0.5))
     const params = paramsOf({

@@ -3,8 +3,8 @@ import { itemId } from '../evidence'
 
 /** Bands that one treatment follows in. */
 export const MOST_FOLLOW_BANDS = 8
-/** Bands are shaped by these. */
-export const FOLLOW_TYPES = ['bell', 'low-shelf', 'high-shelf'] as const
+/** Bands are shaped by these; a cut moves all that lies below its corner, or above. */
+export const FOLLOW_TYPES = ['bell', 'low-shelf', 'high-shelf', 'low-cut', 'high-cut'] as const
 
 const hz = z.number().min(20).max(20_000)
 
