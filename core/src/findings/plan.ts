@@ -66,7 +66,7 @@ const LEAD_WEIGHT = 4
 /** Widths and depths that the search tries for each track that covers a lead. */
 const QS = [0.7, 1, 1.4] as const
 const DEPTHS_DB = [-1.5, -2.5, -4, -6] as const
-/** Together, moves cut a track no deeper than this anywhere, in dB. */
+/** No cut is deeper than this, in dB. */
 const DEEPEST_DB = 6
 /** Beyond this depth a cut is no wider than two octaves: Q 0.67. */
 const WIDE_CUT_DB = 3
@@ -254,7 +254,7 @@ function worthOf(
   limits: PlanLimits,
 ): number {
   const before = made.get(move.owner) ?? []
-  if (before.length >= MOST_PER_TRACK || tooDeep(before, move.band)) return 0
+  if (before.length >= MOST_PER_TRACK || tooMuch(before, move.band)) return 0
   const effect = trial.tryMove(move.owner, [move.band], trimFor(trial, move, limits))
   const won = effect.inMixSone.reduce((sum, v, t) => sum + weights[t] * v, 0)
   const worth = won - TONE_WEIGHT * effect.toneSone
@@ -302,12 +302,12 @@ function fadersFor(
   return Math.round(10 * high) / 10
 }
 
-/** Bells at the same place add up; a deep cut is not a wide one; a lead is raised once within an octave. */
-function tooDeep(before: readonly EqBand[], band: EqBand): boolean {
-  if (band.db > 0) return before.some((b) => Math.abs(Math.log2(b.hz / band.hz)) < 1)
+/** A deep cut is not a wide one; no track is moved twice at one place: a lead within an octave, another within a half. */
+function tooMuch(before: readonly EqBand[], band: EqBand): boolean {
   if (band.db < -WIDE_CUT_DB && band.q < NARROWEST_WIDE_Q) return true
-  const there = before.filter((b) => Math.abs(Math.log2(b.hz / band.hz)) < 0.7 / b.q)
-  return -band.db - there.reduce((sum, b) => sum + b.db, 0) > DEEPEST_DB
+  const octaves = band.db > 0 ? 1 : 0.5
+  const there = before.filter((b) => Math.abs(Math.log2(b.hz / band.hz)) < octaves)
+  return there.length > 0 || -band.db > DEEPEST_DB
 }
 
 function fromFindings(input: SurveyInput, findings: readonly Finding[]): Candidate[] {
