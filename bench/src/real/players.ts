@@ -117,7 +117,7 @@ function ofLength(clip: Clip, seconds: number): Clip {
 }
 
 /** A standard MIDI file with one track, {@link TICKS} ticks a second. */
-function midiOf({ program, kit }: Instrument, strokes: readonly Stroke[]): number[] {
+export function midiOf({ program, kit }: Instrument, strokes: readonly Stroke[]): number[] {
   const channel = kit ? 9 : 0
   const at = (seconds: number) => Math.max(0, Math.round(seconds * TICKS))
   const timed = strokes.flatMap(({ seconds, length, key, velocity }) => {

@@ -23,7 +23,8 @@ const PROGRESSIONS = [
 ] as const
 
 export function makeSong(random: Random, seconds: number): Song {
-  const scale = pick(random, SCALES).map((k) => k + Math.floor(12 * random()))
+  const root = Math.floor(12 * random())
+  const scale = pick(random, SCALES).map((k) => k + root)
   const degrees = pick(random, PROGRESSIONS)
   const beat = 60 / (74 + 66 * random())
   const bars = Math.ceil(seconds / (4 * beat))
