@@ -59,7 +59,7 @@ function readSounds(folder: string): Sound[] {
 
 const cellAt = (hz: number) => 48 * Math.log2(hz / hzOfCell(0))
 
-function fit(sounds: readonly Sound[]) {
+function fitModel(sounds: readonly Sound[]) {
   const names = [...sounds[0].features.keys()]
   const rows: Float64Array[] = []
   const labels: number[] = []
@@ -91,7 +91,7 @@ function fit(sounds: readonly Sound[]) {
   }
 }
 
-type Model = ReturnType<typeof fit>
+type Model = ReturnType<typeof fitModel>
 
 function score(sounds: readonly Sound[], model: Model | null) {
   const claims = sounds.map((s) =>
@@ -177,7 +177,7 @@ console.log(
 console.log('|---|---|---|---|---|---|---|')
 if (fitted.length > 0) {
   const sounds = fitted.flatMap(readSounds)
-  const model = fit(sounds)
+  const model = fitModel(sounds)
   report('fitted on', sounds, model, null)
   // Thresholds come from folds: each fourth of the sounds is judged by weights of the others.
   const thresholds = [0, 0]
@@ -185,7 +185,7 @@ if (fitted.length > 0) {
   const bases = [...new Set(sounds.map((s) => s.base))]
   for (let f = 0; f < FOLDS; f++) {
     const held = new Set(bases.filter((_, i) => i % FOLDS === f))
-    const others = fit(sounds.filter((s) => !held.has(s.base)))
+    const others = fitModel(sounds.filter((s) => !held.has(s.base)))
     const used = report(
       `fold ${f + 1}`,
       sounds.filter((s) => held.has(s.base)),
