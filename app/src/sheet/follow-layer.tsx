@@ -1,6 +1,11 @@
-import { magnitudeDb, newBand } from '@sober-prism/core/filters'
+import { magnitudeDb } from '@sober-prism/core/filters'
 import { erbNumberToHz, hzToErbNumber } from '@sober-prism/core/spectrum'
-import { DUCK_WIDTHS, type FollowBand, type Treatment } from '@sober-prism/core/treatments'
+import {
+  DUCK_WIDTHS,
+  type FollowBand,
+  followFilters,
+  type Treatment,
+} from '@sober-prism/core/treatments'
 import { useCallback, useEffect, useMemo, useRef } from 'react'
 import { Plot, type Surface } from '../plot/plot'
 import { PLOT_LEFT, PLOT_RIGHT } from '../plot/ruler'
@@ -109,13 +114,14 @@ interface FollowCurve {
   readonly now: (gains: Float32Array) => Float64Array | null
 }
 
-function curveFor(treatment: Following, rateHz: number): FollowCurve {
+/** How far a treatment goes at most, and how its present gains are drawn, at {@link CURVE_HZ}. */
+export function curveFor(treatment: Following, rateHz: number): FollowCurve {
   if (treatment.kind === 'follow') {
     const { bands } = treatment.params
     // A band's shape per decibel, read once: between nothing and its range it hardly changes.
-    const shapes = bands.map(({ type, hz, q, rangeDb }) => {
-      const db = rangeDb === 0 ? -SHAPE_DB : rangeDb
-      return magnitudeDb([{ ...newBand(type, hz), q, db }], CURVE_HZ, rateHz).map((v) => v / db)
+    const shapes = bands.map((band) => {
+      const db = band.rangeDb === 0 ? -SHAPE_DB : band.rangeDb
+      return magnitudeDb(followFilters(band, db), CURVE_HZ, rateHz).map((v) => v / db)
     })
     const sum = (gainOf: (band: FollowBand, i: number) => number) => {
       const out = new Float64Array(CURVE_HZ.length)

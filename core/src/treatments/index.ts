@@ -35,6 +35,7 @@ export {
   FOLLOW_TYPES,
   type FollowBand,
   type FollowParams,
+  followFilters,
   MOST_FOLLOW_BANDS,
   newFollowBand,
 } from './follow'

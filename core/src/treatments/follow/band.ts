@@ -1,5 +1,5 @@
 import { GainSmoother, settle, staticGainDb, UsualLevel } from '../../dynamics'
-import type { FollowBand } from './params'
+import { type FollowBand, REGION_QS } from './params'
 
 /** Frames from one decision about a gain to the next; it moves from sample to sample. */
 export const CONTROL_FRAMES = 32
@@ -19,8 +19,7 @@ const NOTHING = 1e-8
 const BUTTERWORTH_K = Math.SQRT2
 const HIGHEST_OF_RATE = 0.49
 
-/** A region has two shelves in series, each with half of its gain, damped like the halves of a Butterworth filter. */
-const REGION_K = [1 / 0.5412, 1 / 1.3066] as const
+const REGION_K = REGION_QS.map((q) => 1 / q)
 
 /** A second-order state-variable filter with trapezoidal integrators: values and states. */
 interface Svf {

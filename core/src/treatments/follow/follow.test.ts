@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import { GainSmoother, staticGainDb } from '../../dynamics'
+import { magnitudeDb } from '../../filters'
 import { clickRatio } from '../../testing/clicks'
 import { runKeyed } from '../../testing/keyed'
 import { gaussianNoise, rms, sine } from '../../testing/signals'
-import { type FollowBand, type FollowParams, follow, newFollowBand } from './index'
+import { type FollowBand, type FollowParams, follow, followFilters, newFollowBand } from './index'
 import { followWorkings } from './workings'
 
 const RATE = 48000
@@ -115,6 +116,25 @@ describe('following in bands', () => {
       expect(at(500)).toBeCloseTo(-6, 0)
     },
   )
+
+  it.each([
+    ['bell', 0.9],
+    ['low-shelf', 0.7],
+    ['high-shelf', 0.7],
+    ['low-cut', 1],
+    ['high-cut', 1],
+  ] as const)('does what the filters of a %s do that are drawn for it', (type, q) => {
+    const loud = gaussianNoise(2 * RATE, 3, 0.2)
+    const listens = { to: 'key-range', fromHz: 50, toHz: 15_000 } as const
+    const band = newFollowBand('b', { ...ABSOLUTE, type, q, hz: 700, rangeDb: -8, listens })
+    const places = Float64Array.of(90, 350, 700, 1400, 5000)
+    const drawn = magnitudeDb(followFilters(band, -8), places, RATE)
+    places.forEach((hz, i) => {
+      const tone = sine(hz, 2, RATE, 0.2)
+      const done = change(run(paramsOf(band), [tone], [loud])[0], tone, 1, 1.9)
+      expect(Math.abs(done - drawn[i]), `${hz} Hz`).toBeLessThan(0.15)
+    })
+  })
 
   it('draws a region steeper than a shelf', () => {
     const loud = gaussianNoise(2 * RATE, 3, 0.2)

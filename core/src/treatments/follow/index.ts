@@ -5,6 +5,7 @@ export {
   FOLLOW_TYPES,
   type FollowBand,
   type FollowParams,
+  followFilters,
   MOST_FOLLOW_BANDS,
   newFollowBand,
 } from './params'

@@ -1,4 +1,5 @@
 import * as z from 'zod'
+import { type EqBand, newBand } from '../../filters'
 import { itemId } from '../evidence'
 
 /** Bands that one treatment follows in. */
@@ -81,4 +82,17 @@ export function newFollowBand(id: string, at: Partial<FollowBand> = {}): FollowB
     listens: { to: 'key' },
     ...at,
   }
+}
+
+/** A region is two shelves in series, each with half of its gain, damped like the halves of a Butterworth filter. */
+export const REGION_QS = [0.5412, 1.3066] as const
+
+/** The filters that a band stands for at a gain. */
+export function followFilters(
+  { type, hz, q, channel }: Pick<FollowBand, 'type' | 'hz' | 'q' | 'channel'>,
+  db: number,
+): EqBand[] {
+  if (type !== 'low-cut' && type !== 'high-cut') return [{ ...newBand(type, hz), q, db, channel }]
+  const shelf = type === 'low-cut' ? 'low-shelf' : 'high-shelf'
+  return REGION_QS.map((half) => ({ ...newBand(shelf, hz), q: half, db: db / 2, channel }))
 }
