@@ -10,6 +10,7 @@ export {
   readLeveller,
   thresholdFor,
 } from './leveller'
+export { LinearBank, linearBankFrames } from './linear-bank'
 export { type BellPlace, MovingBells, settle } from './moving-bells'
 export { Oversampler } from './oversampler'
 export { Saturator, type SaturatorSettings } from './saturator'

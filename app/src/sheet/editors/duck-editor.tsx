@@ -1,7 +1,9 @@
 import Typography from '@mui/material/Typography'
+import { linearBankFrames } from '@sober-prism/core/dynamics'
 import { DUCK_WIDTHS, type DuckParams, type Treatment } from '@sober-prism/core/treatments'
 import { Choice } from '../../controls/choice'
 import { TickBox } from '../../controls/tick-box'
+import { useRouting } from '../../store/selectors'
 import { CHANNEL_NAMES } from '../names'
 import type { EditorProps } from '../treatment-editor'
 import { BeginWith } from './begin-with'
@@ -16,6 +18,7 @@ const FINENESS = DUCK_WIDTHS.map((width, i) => [i + 1, `bands ${width} ERB wide`
 /** How a sound gives way across its spectrum: by which law, how deep, how fast, how fine, and where. */
 export function DuckEditor({ node, treatment, onChange }: EditorProps<Duck>) {
   const { params } = treatment
+  const { sampleRateHz } = useRouting()
   const set = (change: Partial<DuckParams>, gesture?: string) =>
     onChange({ ...params, ...change }, gesture)
   const hz = (label: string, name: 'fromHz' | 'toHz' | 'keyFromHz' | 'keyToHz') => {
@@ -106,16 +109,33 @@ export function DuckEditor({ node, treatment, onChange }: EditorProps<Duck>) {
         limits={[-48, 48]}
         onChange={(keyDb, gesture) => set({ keyDb }, gesture)}
       />
-      <MsField
-        by={1}
-        label="Look ahead"
-        value={params.lookAheadMs}
-        limits={[0, 10]}
-        onChange={(lookAheadMs, gesture) => set({ lookAheadMs }, gesture)}
+      <Choice
+        label="Phase"
+        value={params.phase}
+        options={[
+          ['minimum', 'bells, minimum phase'],
+          ['linear', 'linear phase'],
+        ]}
+        onChange={(phase) => set({ phase })}
       />
+      {params.phase === 'minimum' && (
+        <MsField
+          by={1}
+          label="Look ahead"
+          value={params.lookAheadMs}
+          limits={[0, 10]}
+          onChange={(lookAheadMs, gesture) => set({ lookAheadMs }, gesture)}
+        />
+      )}
       <Typography variant="caption" color="textSecondary">
-        {params.lookAheadMs === 0 ? 'no latency' : `${params.lookAheadMs.toFixed(1)} ms late`}
+        {lateness(params, sampleRateHz)}
       </Typography>
     </>
   )
+}
+
+function lateness({ phase, lookAheadMs }: DuckParams, sampleRateHz: number): string {
+  const ms =
+    phase === 'linear' ? (1000 * linearBankFrames(sampleRateHz)) / sampleRateHz : lookAheadMs
+  return ms === 0 ? 'no latency' : `${ms.toFixed(1)} ms late`
 }

@@ -185,6 +185,10 @@ describe('a bank that follows', () => {
     expect(screen.getAllByText('no latency').length).toBeGreaterThan(0)
     await type(user, 'Look ahead', '5')
     expect(screen.getAllByText('5.0 ms late').length).toBeGreaterThan(0)
+    await choose(user, 'Phase', 'linear phase')
+    expect(params().phase).toBe('linear')
+    expect(screen.getAllByText('42.7 ms late').length).toBeGreaterThan(0)
+    expect(screen.queryByRole('textbox', { name: /^Look ahead/ })).toBeNull()
   })
 
   it('takes a starting point’s span and times in one step', async () => {

@@ -1,4 +1,4 @@
-import type { BellPlace } from '../../dynamics'
+import { type BellPlace, linearBankFrames } from '../../dynamics'
 import { designBand, newBand, sectionsDb } from '../../filters'
 import {
   earTransferDb,
@@ -24,6 +24,8 @@ export interface DuckDesign {
   /** The auditory filter in the middle of each band. */
   readonly ears: readonly FilterConstants[]
   readonly lookAheadFrames: number
+  /** By how much the sound is late, in frames. */
+  readonly latencyFrames: number
 }
 
 /** Excitation of a sound as loud as speech, by which its spread upwards is chosen. */
@@ -33,10 +35,11 @@ const OVERLAP = 1
 const PROTOTYPE_DB = -6
 
 export function designDuck(params: DuckParams, sampleRateHz: number): DuckDesign {
-  const { fineness, fromHz, toHz, lookAheadMs } = params
+  const { fineness, fromHz, toHz, lookAheadMs, phase } = params
   const width = DUCK_WIDTHS[fineness - 1]
   const top = Math.min(toHz, 0.45 * sampleRateHz)
   const [from, to] = [hzToErbNumber(fromHz), hzToErbNumber(Math.max(top, 1.05 * fromHz))]
+  const lookAheadFrames = phase === 'linear' ? 0 : Math.round((lookAheadMs * sampleRateHz) / 1000)
   const count = Math.max(1, Math.round((to - from) / width))
   const step = (to - from) / count
   const edgesHz = Array.from({ length: count + 1 }, (_, i) => erbNumberToHz(from + i * step))
@@ -45,13 +48,14 @@ export function designDuck(params: DuckParams, sampleRateHz: number): DuckDesign
     return { hz, q: hz / (OVERLAP * (edgesHz[i + 1] - edgesHz[i])) }
   })
   return {
-    key: JSON.stringify([fineness, fromHz, toHz, sampleRateHz]),
+    key: JSON.stringify([fineness, fromHz, toHz, sampleRateHz, phase]),
     places,
     edgesHz,
     inverse: inverseOf(responses(places, sampleRateHz), count),
     spread: spreads(places),
     ears: places.map(({ hz }) => filterConstants(hz)),
-    lookAheadFrames: Math.round((lookAheadMs * sampleRateHz) / 1000),
+    lookAheadFrames,
+    latencyFrames: phase === 'linear' ? linearBankFrames(sampleRateHz) : lookAheadFrames,
   }
 }
 

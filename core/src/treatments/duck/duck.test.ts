@@ -112,6 +112,102 @@ describe('following across the spectrum', () => {
   })
 })
 
+describe('following across the spectrum in linear phase', () => {
+  const linear = (change: Partial<DuckParams> = {}) =>
+    paramsOf({ law: 'even', phase: 'linear', ...change })
+  const late = duckWorkings.latency(linear(), duckWorkings.design(linear(), RATE), 1)
+  /** What came out, back in time with what went in. */
+  const inTime = (out: Float32Array) => out.subarray(late)
+  const nullDb = (a: Float32Array, b: Float32Array) => {
+    const off = a.map((v, i) => v - b[i])
+    return 20 * Math.log10(rms(off, RATE / 4, off.length) / rms(b, RATE / 4, off.length))
+  }
+
+  it('is late by one frame of 43 ms, whatever look-ahead is set', () => {
+    expect(late).toBe(2048)
+    const params = linear({ lookAheadMs: 5 })
+    expect(duckWorkings.latency(params, duckWorkings.design(params, RATE), 1)).toBe(2048)
+  })
+
+  it.each([
+    ['without a key', null],
+    ['with a silent one', [new Float32Array(FRAMES)]],
+  ])('passes as it was %s, in stereo and on one part alone', (_, key) => {
+    const sides = gaussianNoise(FRAMES, 6, 0.05)
+    const sound = [bed.map((v, i) => v + sides[i]), bed.map((v, i) => v - sides[i])]
+    for (const channel of ['stereo', 'mid', 'side'] as const) {
+      const out = run(linear({ channel }), sound, key)
+      out.forEach((c, side) => {
+        expect(nullDb(inTime(c), sound[side])).toBeLessThan(-120)
+      })
+    }
+  })
+
+  it('takes what the bells take, where they take it', () => {
+    const key = sine(1000, 2, RATE, 0.2)
+    const params = { depthDb: 8 } as const
+    const [bells] = run(paramsOf({ law: 'even', ...params }), [bed], [key])
+    const [made] = run(linear(params), [bed], [key])
+    // Bells are a little deeper in their middle than straight lines between bands.
+    expect(Math.abs(change(made, bed, 1000) - change(bells, bed, 1000))).toBeLessThan(1.5)
+    expect(Math.abs(change(made, bed, 5000))).toBeLessThan(0.5)
+    expect(Math.abs(change(made, bed, 250))).toBeLessThan(0.5)
+  })
+
+  it('turns no phase: what it takes is in phase with what it leaves', () => {
+    const key = gaussianNoise(FRAMES, 8, 0.2)
+    const tone = sine(800, 2, RATE, 0.2)
+    const [made] = run(linear({ depthDb: 6 }), [tone], [key])
+    const out = inTime(made)
+    let [same, across] = [0, 0]
+    for (let i = RATE; i < 1.5 * RATE; i++) {
+      const angle = (2 * Math.PI * 800 * i) / RATE
+      same += out[i] * Math.sin(angle)
+      across += out[i] * Math.cos(angle)
+    }
+    expect(Math.abs(Math.atan2(across, same))).toBeLessThan(0.02)
+    expect(same).toBeGreaterThan(0)
+  })
+
+  it('says the same whatever the blocks, moves without a click, and does not flutter', () => {
+    const key = sine(900, 2, RATE, 0.1)
+    const [whole] = run(linear({ blend: 0.6 }), [bed], [key], 128)
+    const [parts] = run(linear({ blend: 0.6 }), [bed], [key], 93)
+    expect(nullDb(parts, whole)).toBeLessThan(-110)
+    const floor = gaussianNoise(FRAMES, 9, 1e-5)
+    const tone = sine(700, 2, RATE, 0.3).map((v, i) => v + floor[i])
+    const pulsed = sine(700, 2, RATE, 0.1).map((v, i) => v * (Math.floor(i / (RATE / 4)) % 2))
+    const [out] = run(linear({ depthDb: 12, attackMs: 10 }), [tone], [pulsed])
+    expect(clickRatio(inTime(out), RATE)).toBeLessThan(4)
+    expect(flutter(linear({ depthDb: 6 }), gaussianNoise(FRAMES, 8, 0.1))).toBeLessThan(1)
+  })
+
+  it('leaves the sides alone where it acts on the middle', () => {
+    const key = gaussianNoise(FRAMES, 8, 0.2)
+    const sides = gaussianNoise(FRAMES, 6, 0.05)
+    const sound = [bed.map((v, i) => v + sides[i]), bed.map((v, i) => v - sides[i])]
+    const [left, right] = run(linear({ channel: 'mid' }), sound, [key]).map(inTime)
+    const off = left.map((v, i) => (v - right[i]) / 2)
+    expect(nullDb(off, sides)).toBeLessThan(-100)
+    // The middle is treated as it would be alone.
+    const [alone] = run(linear(), [bed], [key]).map(inTime)
+    expect(
+      nullDb(
+        left.map((v, i) => (v + right[i]) / 2),
+        alone,
+      ),
+    ).toBeLessThan(-100)
+  })
+
+  it('comes back from what is no number', () => {
+    const broken = bed.slice()
+    broken[RATE / 2] = Number.NaN
+    const [out] = run(linear({ depthDb: 0 }), [broken], null)
+    expect(out.every(Number.isFinite)).toBe(true)
+    expect(nullDb(inTime(out).subarray(RATE), bed.subarray(RATE))).toBeLessThan(-100)
+  })
+})
+
 /**
  * Gain flutter in dB: root mean square of what each band's gain does within 50 ms, against its mean over that time,
  * once it has settled, over all bands. Musical noise is heard from about 1.5 dB.

@@ -12,6 +12,6 @@ export const duck: TreatmentForm<'duck', DuckParams> = {
   defaults: () => DUCK_DEFAULTS,
   file: { params: duckParams, read: (file) => file, write: (params) => params },
   acts: ({ depthDb, blend }) => depthDb > 0 && blend > 0,
-  describe: ({ law, depthDb, fromHz, toHz }) =>
-    `${law === 'heard' ? 'as the key needs' : 'as the key is loud'}, at most ${depthDb.toFixed(1)} dB, ${Number(fromHz.toPrecision(3))} to ${Number(toHz.toPrecision(3))} Hz`,
+  describe: ({ law, depthDb, fromHz, toHz, phase }) =>
+    `${law === 'heard' ? 'as the key needs' : 'as the key is loud'}, at most ${depthDb.toFixed(1)} dB, ${Number(fromHz.toPrecision(3))} to ${Number(toHz.toPrecision(3))} Hz${phase === 'linear' ? ', linear phase' : ''}`,
 }

@@ -27,6 +27,8 @@ export const duckParams = z
     /** Gain of the key against the sound, in dB: what their faders differ by. */
     keyDb: z.number().min(-48).max(48),
     lookAheadMs: z.number().min(0).max(10),
+    /** `minimum`: bells, without latency; `linear`: no phase is turned, 43 ms late. Older files have none of it. */
+    phase: z.enum(['minimum', 'linear']).default('minimum'),
   })
   .refine((p) => p.toHz > p.fromHz, {
     path: ['toHz'],
@@ -53,4 +55,5 @@ export const DUCK_DEFAULTS: DuckParams = {
   blend: 1,
   keyDb: 0,
   lookAheadMs: 0,
+  phase: 'minimum',
 }

@@ -1,12 +1,12 @@
 import { DelayLine, Ramp } from '../../audio'
-import { GainSmoother, MovingBells, UsualLevel } from '../../dynamics'
+import { GainSmoother, LinearBank, MovingBells, UsualLevel } from '../../dynamics'
 import { type Band, powerSpectrum, sumIntoBands } from '../../spectrum'
 import type { TreatmentProcessor } from '../kind'
 import { depthFor } from './depth'
 import type { DuckDesign } from './design'
 import type { DuckParams } from './params'
 
-/** Frames from one look at both spectra to the next. */
+/** Frames from one look at both spectra to the next; in linear phase a hop of the bank, which is as long at 48 kHz. */
 const HOP = 256
 /** Long windows for the lows, short ones for the highs. */
 const [LONG, SHORT] = [2048, 512]
@@ -23,12 +23,13 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
   #params: DuckParams | null = null
   #design: DuckDesign | null = null
   #bells: MovingBells | null = null
+  #linear: LinearBank | null = null
   #bands: readonly Band[] = []
   /** Bands that are read from long windows. */
   #low = 0
   #smoothers: GainSmoother[] = []
   #delay: DelayLine | null = null
-  readonly #usual: UsualLevel
+  #usual: UsualLevel
   readonly #blend = new Ramp(1)
   readonly #key = new Float32Array(LONG)
   readonly #own = new Float32Array(LONG)
@@ -54,7 +55,7 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
   }
 
   get latency(): number {
-    return this.#delay?.frames ?? 0
+    return this.#linear?.frames ?? this.#delay?.frames ?? 0
   }
 
   get idle(): boolean {
@@ -69,7 +70,7 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
 
   fits(params: DuckParams, design: DuckDesign): boolean {
     return (
-      design.lookAheadFrames === this.latency &&
+      design.latencyFrames === this.latency &&
       design.key === this.#design?.key &&
       (params.channel === 'stereo') === (this.#params?.channel === 'stereo')
     )
@@ -80,7 +81,7 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
     this.#params = params
     if (this.#started) this.#blend.moveTo(params.blend, this.sampleRateHz)
     else this.#blend.jumpTo(params.blend)
-    const step = HOP / this.sampleRateHz
+    const step = this.#hop / this.sampleRateHz
     this.#smoothers.forEach((smoother, b) => {
       const { hz } = this.#bands[b]
       // A period takes longer in the lows; a gain that follows it faster than that is heard.
@@ -89,11 +90,22 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
     })
   }
 
-  #build({ channel }: DuckParams, design: DuckDesign): void {
+  /** Frames from one look to the next. */
+  get #hop(): number {
+    return this.#linear?.hop ?? HOP
+  }
+
+  #build({ channel, phase }: DuckParams, design: DuckDesign): void {
     const { places, edgesHz, lookAheadFrames } = design
     this.#design = design
     const count = channel === 'stereo' ? this.channels : 1
-    this.#bells = new MovingBells(places, this.sampleRateHz, count)
+    const { sampleRateHz } = this
+    const middles = places.map(({ hz }) => hz)
+    this.#linear =
+      phase === 'linear' ? new LinearBank(middles, sampleRateHz, this.channels, channel) : null
+    this.#bells = this.#linear ? null : new MovingBells(places, sampleRateHz, count)
+    this.#usual = new UsualLevel(this.#hop / sampleRateHz)
+    this.#fresh = 0
     this.#bands = places.map(({ hz }, i) => ({ hz, fromHz: edgesHz[i], toHz: edgesHz[i + 1] }))
     this.#low = this.#bands.filter((b) => b.hz < SPLIT_HZ).length
     this.#smoothers = places.map(() => new GainSmoother())
@@ -108,7 +120,7 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
     frames: number,
     key: readonly Float32Array[] | null,
   ): void {
-    if (!this.#params || !this.#bells) return
+    if (!this.#params || !this.#design) return
     this.#started = true
     const { channel } = this.#params
     const side = channel === 'side'
@@ -119,21 +131,23 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
     const incoming = this.#incoming
     for (let i = 0; i < frames; i++) incoming[i] = 0.5 * (left[i] + (side ? -right[i] : right[i]))
     this.#delay?.process(channels, frames)
+    const hop = this.#hop
     for (let from = 0; from < frames; ) {
-      const count = Math.min(HOP - this.#fresh, frames - from)
-      const at = LONG - HOP + this.#fresh
+      const count = Math.min(hop - this.#fresh, frames - from)
+      const at = LONG - hop + this.#fresh
       for (let i = 0; i < count; i++) {
         this.#key[at + i] = heard ? heard[from + i] : 0
         this.#own[at + i] = incoming[from + i]
       }
-      this.#treat(channels, from, count)
+      if (this.#linear) this.#linear.exchange(channels, from, count)
+      else this.#treat(channels, from, count)
       this.#fresh += count
       from += count
-      if (this.#fresh < HOP) continue
+      if (this.#fresh < hop) continue
       this.#fresh = 0
       this.#look()
-      this.#key.copyWithin(0, HOP)
-      this.#own.copyWithin(0, HOP)
+      this.#key.copyWithin(0, hop)
+      this.#own.copyWithin(0, hop)
     }
   }
 
@@ -209,11 +223,23 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
     const { inverse } = this.#design as DuckDesign
     const n = this.#wanted.length
     for (let b = 0; b < n; b++) this.#wanted[b] = -this.#smoothers[b].next(-this.#wanted[b])
+    if (this.#linear) {
+      for (let b = 0; b < n; b++) this.#linear.setGain(b, -this.#wanted[b])
+      this.#linear.step(this.#blendOverHop())
+      return
+    }
     for (let b = 0; b < n; b++) {
       let depth = 0
       for (let k = 0; k < n; k++) depth += inverse[b * n + k] * this.#wanted[k]
       this.#bells?.setGain(b, depth > LEAST_DEPTH_DB ? -depth : 0)
     }
+  }
+
+  /** The blend at the end of a hop: frames run into each other, so that it moves smoothly. */
+  #blendOverHop(): number {
+    if (this.#blend.settled) return this.#blend.value
+    for (let i = 1; i < this.#hop; i++) this.#blend.next()
+    return this.#blend.next()
   }
 
   #treat(channels: readonly Float32Array[], from: number, frames: number): void {
@@ -266,6 +292,7 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
 
   reset(): void {
     this.#bells?.reset()
+    this.#linear?.reset()
     this.#delay?.reset()
     this.#usual.reset()
     for (const smoother of this.#smoothers) smoother.reset()

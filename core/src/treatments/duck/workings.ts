@@ -7,7 +7,7 @@ import { DuckProcessor } from './processor'
 export const duckWorkings: TreatmentWorkings<DuckParams, DuckDesign> = {
   design: designDuck,
   isHeavy: () => true,
-  latency: (_, { lookAheadFrames }) => lookAheadFrames,
+  latency: (_, { latencyFrames }) => latencyFrames,
   make: (sampleRateHz, channels) => new DuckProcessor(sampleRateHz, channels),
   // What it does depends on the moment: nothing is drawn as if it stood.
   response: null,
