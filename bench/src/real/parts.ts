@@ -103,7 +103,7 @@ export function eightParts(players: Players, song: Song, random: Random): Part[]
 
 /** Twenty-four recordings: a kit through its microphones, doubled guitars, keys, strings, winds, voices. */
 export function manyParts(players: Players, song: Song, random: Random): Part[] {
-  const make = maker(players, song, random)
+  const make = maker(players, song, random, true)
   return [
     make.piece('Kick', 'kick', 0),
     make.piece('Snare', 'snare', 0),
@@ -135,7 +135,18 @@ export function manyParts(players: Players, song: Song, random: Random): Part[] 
 type Style = (song: Song, random: Random, low: number, high: number) => Stroke[]
 
 /** Makes one part after another; each takes another program of its group, as long as there are some. */
-function maker({ font, voices, programs }: Players, song: Song, random: Random) {
+function maker(
+  { font, voices, programs }: Players,
+  song: Song,
+  random: Random,
+  takesTurns = false,
+) {
+  /** Of many players most rest in one half of the song or the other. */
+  const inTurn = (strokes: Stroke[]) => {
+    const half = Math.floor(3 * random())
+    if (!takesTurns || half === 2) return strokes
+    return strokes.filter((s) => s.seconds < song.seconds / 2 === (half === 0))
+  }
   const taken = new Map<Group, number>()
   const instrument = (group: Group): Instrument => {
     const of = programs[group]
@@ -165,14 +176,14 @@ function maker({ font, voices, programs }: Players, song: Song, random: Random) 
       part(
         name,
         role,
-        sided(play(instrument(group), style(song, random, low, high), song.seconds), pan),
+        sided(play(instrument(group), inTurn(style(song, random, low, high)), song.seconds), pan),
         pan,
       ),
     line: (name: string, role: Role, group: Group, low: number, high: number, pan: number) =>
       part(
         name,
         role,
-        mono(play(instrument(group), line(song, random, low, high), song.seconds)),
+        mono(play(instrument(group), inTurn(line(song, random, low, high)), song.seconds)),
         pan,
       ),
     bass: (name: string) =>

@@ -52,6 +52,20 @@ describe('working levels', () => {
     )
   })
 
+  it('let tracks of one role share its level: a kit through many microphones is as loud as through one', () => {
+    const powerOf = (drums: number) => {
+      const { session, loudness } = sessionOf(Array.from({ length: drums + 1 }, () => -24))
+      const kit = session.tracks
+        .slice(1)
+        .map((t): Edit => ({ kind: 'set-node', node: t.id, change: { role: 'drums' } }))
+      const proposed = proposeLevels(applyEdits(session, kit), loudness)
+      return proposed.slice(1).reduce((sum, p) => sum + 10 ** (p.faderDb / 10), 0)
+    }
+    for (const drums of [2, 3, 6, 9]) {
+      expect(Math.abs(10 * Math.log10(powerOf(drums) / powerOf(1)))).toBeLessThan(0.3)
+    }
+  })
+
   it('leave silent and muted tracks alone', () => {
     const { session, loudness } = sessionOf([-20, -30, -12])
     loudness.delete('t1')

@@ -11,7 +11,8 @@ const LOWEST_FADER_DB = -60
 
 /**
  * Where a fader stands in a rough balance, beside a lead's, in dB: a place to begin, by common practice. What leads
- * stands at 0 whatever its role.
+ * stands at 0 whatever its role; tracks of one role share its level, so that six microphones of a kit are no louder
+ * than one recording of it.
  */
 const ROLE_FADERS_DB: Readonly<Record<Role, number>> = {
   voice: -4,
@@ -43,14 +44,20 @@ export interface ProposedLevel {
  * Tracks that are muted or silent are left alone.
  */
 export function proposeLevels(session: Session, loudness: TrackLoudness): readonly ProposedLevel[] {
+  const leads = (id: string) => session.leadIds.includes(id)
+  const sharing = new Map<Role, number>()
+  for (const { id, role, mute } of session.tracks) {
+    if (!mute && loudness.has(id) && !leads(id)) sharing.set(role, (sharing.get(role) ?? 0) + 1)
+  }
+  const faderOf = (role: Role) =>
+    stepped(ROLE_FADERS_DB[role] - 10 * Math.log10(sharing.get(role) ?? 1))
   return session.tracks.flatMap((track): ProposedLevel[] => {
     const lufs = loudness.get(track.id)
     if (lufs === undefined || track.mute) return []
     const wanted = stepped(WORKING_LUFS - lufs)
     const held = Math.max(-MOST_TRIM_DB, Math.min(MOST_TRIM_DB, wanted))
     const trimDb = Math.abs(held) < LEAST_CHANGE_DB ? 0 : held
-    const leads = session.leadIds.includes(track.id)
-    return [{ track: track.id, lufs, trimDb, faderDb: leads ? 0 : ROLE_FADERS_DB[track.role] }]
+    return [{ track: track.id, lufs, trimDb, faderDb: leads(track.id) ? 0 : faderOf(track.role) }]
   })
 }
 
