@@ -1,24 +1,30 @@
 import { amplitudeToDb, CorrelationMeter } from '@sober-prism/core/audio'
+import { USUAL_HEARING } from '@sober-prism/core/findings'
+import { loudnessOverTime } from '@sober-prism/core/hearing'
 import { LoudnessMeter } from '@sober-prism/core/loudness'
 import { parseCall } from './arguments'
 import { openAudio, piecesOf } from './audio-file'
 import { startWork } from './beside'
+import { readClip } from './files'
 import type { Command } from './run'
 import { figure, formatTable } from './table'
 
 const SPEC = {
-  usage: 'inspect FILE… [--json]',
-  options: {},
+  usage: 'inspect FILE… [--sones] [--json]',
+  options: { sones: 'boolean' },
   files: { min: 1, max: Number.POSITIVE_INFINITY },
-}
+} as const
 
 /** `prism inspect`: loudness, peaks and correlation of files. */
 export const inspect: Command = async (args, around) => {
   const call = parseCall(args, SPEC)
+  const hasSones = call.flag('sones')
   const files = []
   for (const [index, file] of call.files.entries()) {
     around.progress(`${index + 1} of ${call.files.length}: ${file}`)
-    files.push(await measureFile(around.cwd, file))
+    const measured = await measureFile(around.cwd, file)
+    const sones: Partial<SoneFigures> = hasSones ? await soneFigures(around.cwd, file) : {}
+    files.push({ ...measured, ...sones })
   }
   around.progress('')
   if (call.json) {
@@ -27,7 +33,20 @@ export const inspect: Command = async (args, around) => {
   }
   around.out(
     formatTable([
-      ['file', 'Hz', 'ch', 'seconds', 'LUFS', 'LRA', 'max M', 'max S', 'dBTP', 'dBFS', 'corr'],
+      [
+        'file',
+        'Hz',
+        'ch',
+        'seconds',
+        'LUFS',
+        'LRA',
+        'max M',
+        'max S',
+        'dBTP',
+        'dBFS',
+        'corr',
+        ...(hasSones ? ['short sone', 'long sone'] : []),
+      ],
       ...files.map((f) => [
         f.file,
         String(f.sampleRateHz),
@@ -40,9 +59,24 @@ export const inspect: Command = async (args, around) => {
         figure(f.truePeakDbtp),
         figure(f.samplePeakDbfs),
         figure(f.correlation, 2),
+        ...(hasSones
+          ? [figure(f.maxShortTermSone ?? null), figure(f.maxLongTermSone ?? null)]
+          : []),
       ]),
     ]),
   )
+}
+
+interface SoneFigures {
+  readonly maxShortTermSone: number
+  readonly maxLongTermSone: number
+}
+
+/** The loudest that hearing makes of a file played at the usual level: of a syllable, of a phrase; in sone. */
+async function soneFigures(cwd: string, file: string): Promise<SoneFigures> {
+  const { shortTerm, longTerm } = loudnessOverTime(await readClip(cwd, file), USUAL_HEARING)
+  const most = (values: Float64Array) => values.reduce((a, b) => Math.max(a, b), 0)
+  return { maxShortTermSone: most(shortTerm), maxLongTermSone: most(longTerm) }
 }
 
 /** Reads a file a piece at a time; peaks of a long one in a thread beside. */

@@ -59,6 +59,17 @@ async function prism(...args: string[]) {
 }
 
 describe('prism inspect', () => {
+  it('tells on request how loud a file is heard at most, of a syllable and of a phrase', async () => {
+    const { json } = await prism('inspect', 'tone.wav', 'silence.wav', '--sones', '--json')
+    const [loud, silent] = json().files
+    expect(loud.maxShortTermSone).toBeGreaterThan(1)
+    expect(loud.maxLongTermSone).toBeLessThanOrEqual(loud.maxShortTermSone)
+    expect([silent.maxShortTermSone, silent.maxLongTermSone]).toEqual([0, 0])
+    const plain = (await prism('inspect', 'tone.wav', '--json')).json().files[0]
+    expect(plain).not.toHaveProperty('maxShortTermSone')
+    expect((await prism('inspect', 'tone.wav', '--sones')).out).toContain('long sone')
+  })
+
   it('gives the figures of CLI.md, with null where a value is undefined', async () => {
     const { status, json } = await prism('inspect', 'tone.wav', 'silence.wav', 'wide.wav', '--json')
     expect(status).toBe(0)

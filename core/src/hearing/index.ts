@@ -27,6 +27,7 @@ export {
   midAndSide,
 } from './hearing-bands'
 export { type FilterConstants, filterConstants, inNoise, inQuiet } from './loudness-law'
+export { type LoudnessOverTime, loudnessOverTime } from './loudness-over-time'
 export {
   addSums,
   Company,
