@@ -53,6 +53,7 @@ export function fakeOpen(analysis: Partial<Analysis> = {}) {
       pause: vi.fn(),
       seek: vi.fn(),
       probe: vi.fn(),
+      compareSides: vi.fn(),
       showGains: vi.fn(),
       gainsNow: new Float32Array(),
     },

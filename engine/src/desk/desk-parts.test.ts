@@ -124,6 +124,25 @@ describe('the rings of live sound', () => {
     expect(same.written).toBe(rings.written)
   })
 
+  it('keep the sides of two nodes beside what goes into a chain and comes out of it', () => {
+    const rings = Rings.forTracks(1)
+    const [left, right] = [Float32Array.of(3, 5), Float32Array.of(1, -1)]
+    rings.writeMiddle(rings.probeLine, left, right, 2)
+    rings.writeSides(rings.sidesLine, left, right, 2)
+    rings.writeSides(rings.sidesLine + 1, right, left, 2)
+    rings.write(2, left, 2)
+    rings.advance(2)
+    const read = (line: number) => {
+      const out = new Float32Array(2)
+      rings.read(line, 2, out)
+      return [...out]
+    }
+    expect(read(rings.probeLine)).toEqual([2, 2])
+    expect(read(rings.sidesLine)).toEqual([1, 3])
+    expect(read(rings.sidesLine + 1)).toEqual([-1, -3])
+    expect(read(2)).toEqual([3, 5])
+  })
+
   it('give silence before the beginning', () => {
     const rings = Rings.forTracks(0)
     rings.write(0, Float32Array.of(1, 2), 2)

@@ -10,6 +10,8 @@ export interface LiveReading {
   readonly shortTermLufs: number | null
   /** What goes into the probed chain and what comes out of it, in dB per band of the probe's resolution. */
   readonly probe: { readonly before: Float32Array; readonly after: Float32Array } | null
+  /** Levels of the sides of the two nodes that are compared, sixth-octave bands in dB. */
+  readonly sides: readonly [Float32Array, Float32Array] | null
 }
 
 /** Messages to the worker that measures what sounds. */
@@ -22,3 +24,4 @@ export type ToLive =
       readonly sampleRateHz: number
     }
   | { readonly kind: 'probe'; readonly settings: ProbeSettings | null }
+  | { readonly kind: 'sides'; readonly shown: boolean }

@@ -20,6 +20,7 @@ const scratch = new Float32Array(FFT_FRAMES)
 let timer: ReturnType<typeof setInterval> | undefined
 let probe: ProbeSettings | null = null
 let rateHz = 48000
+let showsSides = false
 let probes: readonly [ProbeSpectrum, ProbeSpectrum] | null = null
 
 self.onmessage = (event: MessageEvent<ToLive>) => {
@@ -31,6 +32,10 @@ self.onmessage = (event: MessageEvent<ToLive>) => {
   if (message.kind === 'probe') {
     probe = message.settings
     startProbe()
+    return
+  }
+  if (message.kind === 'sides') {
+    showsSides = message.shown
     return
   }
   clearInterval(timer)
@@ -73,14 +78,26 @@ function watch(rings: Rings, tracks: number, rateHz: number): () => void {
     const [before, after] = (probes ?? []).map((spectrum, side) =>
       spectrum.next((out) => rings.read(rings.probeLine + side, end, out), fresh / rateHz),
     )
+    const sidesOf = (line: number) => {
+      const out = new Float32Array(bands.length)
+      rings.read(line, end, scratch)
+      intoBands(out, 0, spectrum, sums, rateHz)
+      return out
+    }
+    const sides = showsSides
+      ? ([sidesOf(rings.sidesLine), sidesOf(rings.sidesLine + 1)] as const)
+      : null
     const reading: LiveReading = {
       levels,
       peaks,
       momentaryLufs: meter.momentaryLufs,
       shortTermLufs: meter.shortTermLufs,
       probe: before && after ? { before, after } : null,
+      sides,
     }
-    const transfer = [levels, peaks, before, after].flatMap((a) => (a ? [a.buffer] : []))
+    const transfer = [levels, peaks, before, after, ...(sides ?? [])].flatMap((a) =>
+      a ? [a.buffer] : [],
+    )
     self.postMessage(reading, { transfer })
   }
 }

@@ -27,6 +27,8 @@ export type ToMixer =
   | { readonly kind: 'taps'; readonly rings: SharedArrayBuffer; readonly ids: readonly string[] }
   /** Whose chain is probed; null for none. */
   | { readonly kind: 'probe'; readonly id: string | null }
+  /** Two nodes whose sides are shown; null for none. */
+  | { readonly kind: 'sides'; readonly of: readonly [string, string] | null }
   /** Whose gains are shown in shared memory; null for none. */
   | { readonly kind: 'gains'; readonly node: string | null; readonly treatment: string }
   | { readonly kind: 'record'; readonly left: Float32Array; readonly right: Float32Array }

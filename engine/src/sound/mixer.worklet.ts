@@ -37,6 +37,8 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
   #rings: Rings | null = null
   #lines = new Map<string, number>()
   #probed: string | null = null
+  /** Nodes whose sides are shown. */
+  #compared: readonly [string, string] | null = null
   readonly #gains: Float32Array
   readonly #gainValues: Float32Array
   #shown: { readonly node: string; readonly treatment: string } | null = null
@@ -79,7 +81,11 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
 
   node(id: string, left: Float32Array, right: Float32Array, frames: number): void {
     const line = this.#lines.get(id)
-    if (line !== undefined) this.#rings?.writeMiddle(line, left, right, frames)
+    const rings = this.#rings
+    if (!rings) return
+    if (line !== undefined) rings.writeMiddle(line, left, right, frames)
+    if (id === this.#compared?.[0]) rings.writeSides(rings.sidesLine, left, right, frames)
+    if (id === this.#compared?.[1]) rings.writeSides(rings.sidesLine + 1, left, right, frames)
   }
 
   chain(
@@ -215,6 +221,9 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
         return
       case 'probe':
         this.#probed = message.id
+        return
+      case 'sides':
+        this.#compared = message.of
         return
       case 'gains': {
         const { node, treatment } = message

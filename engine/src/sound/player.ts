@@ -59,6 +59,7 @@ export class Player {
   readonly #feeder = new Worker(new URL('./feeder.worker.ts', import.meta.url), { type: 'module' })
   #live: Worker | null = null
   #watched = ''
+  #compared: readonly [string, string] | null = null
   #probed: { readonly id: string | null; readonly settings: ProbeSettings | null } = {
     id: null,
     settings: null,
@@ -198,6 +199,13 @@ export class Player {
     this.#live?.postMessage({ kind: 'probe', settings: this.#probed.settings } satisfies ToLive)
   }
 
+  /** Shows in {@link LiveReading.sides} what two nodes have at their sides; null for none. */
+  compareSides(of: readonly [string, string] | null): void {
+    this.#compared = of
+    this.#send({ kind: 'sides', of })
+    this.#live?.postMessage({ kind: 'sides', shown: of !== null } satisfies ToLive)
+  }
+
   seek(frame: number): void {
     this.#frame = frame
     this.#jumps++
@@ -330,6 +338,7 @@ export class Player {
     this.#send({ kind: 'loop', loop: this.#loop })
     this.#send({ kind: 'listen', listening: this.#listening })
     this.#send({ kind: 'probe', id: this.#probed.id })
+    this.#send({ kind: 'sides', of: this.#compared })
     this.#send({ kind: 'gains', ...this.#gainsOf })
     if (this.#recording) {
       const { left, right } = this.#recording
@@ -388,6 +397,7 @@ export class Player {
       this.#live.onmessage = (event: MessageEvent<LiveReading>) => this.onLive(event.data)
       this.#live.postMessage({ kind: 'start', pffft: bytes } satisfies ToLive)
       this.#live.postMessage({ kind: 'probe', settings: this.#probed.settings } satisfies ToLive)
+      this.#live.postMessage({ kind: 'sides', shown: this.#compared !== null } satisfies ToLive)
     }
     this.#live.postMessage(message)
   }

@@ -4,7 +4,8 @@ const HEADER_BYTES = 16
 
 /**
  * Rings in shared memory through which the worklet shows what it plays: two for the mix, one per track
- * (its middle), and two for what goes into one chain and comes out of it. One writer, any number of readers.
+ * (its middle), two for what goes into one chain and comes out of it, and two for the sides of two nodes that are
+ * compared. One writer, any number of readers.
  */
 export class Rings {
   readonly #written: Int32Array
@@ -20,11 +21,16 @@ export class Rings {
   }
 
   static forTracks(tracks: number): Rings {
-    return new Rings(new SharedArrayBuffer(HEADER_BYTES + (tracks + 4) * RING_FRAMES * 4))
+    return new Rings(new SharedArrayBuffer(HEADER_BYTES + (tracks + 6) * RING_FRAMES * 4))
   }
 
   /** The line of what goes into the probed chain; the next one is what comes out of it. */
   get probeLine(): number {
+    return this.#lines.length - 4
+  }
+
+  /** The line of the sides of the first of two nodes that are compared; the next one is the second's. */
+  get sidesLine(): number {
     return this.#lines.length - 2
   }
 
@@ -48,6 +54,12 @@ export class Rings {
     const ring = this.#lines[line]
     const at = this.written
     for (let i = 0; i < frames; i++) ring[(at + i) % RING_FRAMES] = (left[i] + right[i]) / 2
+  }
+
+  writeSides(line: number, left: Float32Array, right: Float32Array, frames: number): void {
+    const ring = this.#lines[line]
+    const at = this.written
+    for (let i = 0; i < frames; i++) ring[(at + i) % RING_FRAMES] = (left[i] - right[i]) / 2
   }
 
   /** Copies the frames before `end` into `out`. */
