@@ -54,6 +54,9 @@ export {
 } from './moments'
 export {
   bandEdgeHz,
+  filterNear,
+  inNoiseAt,
+  inQuietAt,
   maskedThreshold,
   specificLoudness,
   specificPartialLoudness,

@@ -117,7 +117,22 @@ export function specificPartialLoudness(
   return out
 }
 
-/** `inNoise` of the loudness law, by tables. */
+/** {@link inQuiet} of the loudness law in a filter, by tables. */
+export function inQuietAt(filter: number, signal: number): number {
+  return signal > LEAST ? look(quietTables[filter], signal) : 0
+}
+
+/** `inNoise` of the loudness law in a filter, by tables. */
+export function inNoiseAt(filter: number, signal: number, noise: number): number {
+  return signal > LEAST ? fastInNoise(signal, noise, filter) : 0
+}
+
+/** The filter whose centre is nearest to a frequency. */
+export function filterNear(hz: number): number {
+  const place = (hzToErbNumber(hz) - hzToErbNumber(FILTER_HZ[0])) / ERB_STEP
+  return Math.max(0, Math.min(FILTER_COUNT - 1, Math.round(place)))
+}
+
 function fastInNoise(signal: number, noise: number, i: number): number {
   if (noise <= LEAST) return look(quietTables[i], signal)
   const f = constants[i]

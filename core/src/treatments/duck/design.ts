@@ -1,13 +1,6 @@
 import { type BellPlace, linearBankFrames } from '../../dynamics'
 import { designBand, newBand, sectionsDb } from '../../filters'
-import {
-  earTransferDb,
-  type FilterConstants,
-  filterConstants,
-  lowerSlope,
-  roex,
-  symmetricSlope,
-} from '../../hearing'
+import { earTransferDb, filterNear, lowerSlope, roex, symmetricSlope } from '../../hearing'
 import { erbBandwidthHz, erbNumberToHz, hzToErbNumber } from '../../spectrum'
 import { DUCK_WIDTHS, type DuckParams } from './params'
 
@@ -21,8 +14,8 @@ export interface DuckDesign {
   readonly inverse: Float64Array
   /** How much of each band's power reaches the auditory filter in the middle of each other: `n × n`. */
   readonly spread: Float64Array
-  /** The auditory filter in the middle of each band. */
-  readonly ears: readonly FilterConstants[]
+  /** The auditory filter in the middle of each band, by its number. */
+  readonly filters: readonly number[]
   readonly lookAheadFrames: number
   /** By how much the sound is late, in frames. */
   readonly latencyFrames: number
@@ -53,7 +46,7 @@ export function designDuck(params: DuckParams, sampleRateHz: number): DuckDesign
     edgesHz,
     inverse: inverseOf(responses(places, sampleRateHz), count),
     spread: spreads(places),
-    ears: places.map(({ hz }) => filterConstants(hz)),
+    filters: places.map(({ hz }) => filterNear(hz)),
     lookAheadFrames,
     latencyFrames: phase === 'linear' ? linearBankFrames(sampleRateHz) : lookAheadFrames,
   }

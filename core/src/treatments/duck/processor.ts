@@ -196,7 +196,7 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
   /** What is worth taking in each auditory filter for the key's sake, as far as the ceiling. */
   #wantHeard(): void {
     const { depthDb, keyDb } = this.#params as DuckParams
-    const { spread, ears } = this.#design as DuckDesign
+    const { spread, filters } = this.#design as DuckDesign
     const n = this.#wanted.length
     const gain = 10 ** (keyDb / 10)
     for (let b = 0; b < n; b++) {
@@ -208,7 +208,7 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
         own += share * this.#ownPower[k]
       }
       const heard = this.#hears(b) ? gain * key * CALIBRATION : 0
-      this.#wanted[b] = depthFor(heard, own * CALIBRATION, depthDb, ears[b])
+      this.#wanted[b] = depthFor(heard, own * CALIBRATION, depthDb, filters[b])
     }
   }
 
