@@ -256,6 +256,8 @@ function worthOf(
   const before = made.get(move.owner) ?? []
   if (before.length >= MOST_PER_TRACK || tooMuch(before, move.band)) return 0
   const effect = trial.tryMove(move.owner, [move.band], trimFor(trial, move, limits))
+  // A move that takes more from all together than it gives is none, whatever a lead wins by it.
+  if (effect.inMixSone.reduce((sum, v) => sum + v, 0) < 0) return 0
   const won = effect.inMixSone.reduce((sum, v, t) => sum + weights[t] * v, 0)
   const worth = won - TONE_WEIGHT * effect.toneSone
   if (move.band.db <= 0) return worth
