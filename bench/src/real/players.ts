@@ -25,7 +25,7 @@ export interface Instrument {
 }
 
 /** Debian's packages that these players need. */
-export const PACKAGES = [
+const PACKAGES = [
   'fluidsynth',
   'fluid-soundfont-gm',
   'timgm6mb-soundfont',

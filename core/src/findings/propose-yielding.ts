@@ -10,7 +10,7 @@ import { proposeFollow } from './propose-follow'
 /** One way in which a sound may yield to a key, tried on both: a treatment, or a place aside of the middle. */
 export type YieldOption = { readonly after: PairHearing } & YieldMove
 
-export type YieldMove =
+type YieldMove =
   | { readonly kind: 'cut' | 'follow' | 'duck'; readonly treatment: Treatment }
   | { readonly kind: 'aside'; readonly pan: number }
 
