@@ -81,6 +81,8 @@ const TONE_WEIGHT = 2
 /** A step must be worth this much; where the next is worth less than this part of the first, the curve has bent. */
 const LEAST_WORTH = 0.1
 const LEAST_PART = 0.05
+/** All tracks together must win this by a move, in sone. */
+const LEAST_SONE = 0.05
 /** Tracks that take less than this share of a lead's loss are not asked to yield. */
 const LEAST_SHARE = 0.04
 const SEARCH_FRAMES = 64
@@ -155,12 +157,18 @@ export function planMoves(
     const moving = followInstead(trial, best.move, still, leads)
     const trimDb = moving ? 0 : stays
     const effect = moving?.effect ?? still
-    const { inMixSone } = effect
+    const gainSone = effect.inMixSone.reduce((a, b) => a + b, 0)
+    const costSone = costOf(effect, owner)
+    candidates.splice(candidates.indexOf(best), 1)
+    // What hardly wins anything for all together is no move, whatever a lead wins by it.
+    if (gainSone < LEAST_SONE) {
+      round--
+      continue
+    }
     if (moving) trial.applyFollow(owner, moving.key, band)
     else trial.apply(owner, [band], trimDb)
     const bands = [...(made.get(owner) ?? []), band]
     made.set(owner, bands)
-    candidates.splice(candidates.indexOf(best), 1)
     steps.push({
       node: ids[owner],
       stage: best.move.stage,
@@ -168,8 +176,8 @@ export function planMoves(
       follows: moving ? ids[moving.key] : null,
       trimDb,
       findingKey: best.findingKey,
-      gainSone: inMixSone.reduce((a, b) => a + b, 0),
-      costSone: costOf(effect, owner),
+      gainSone,
+      costSone,
       worth: best.worth,
       heard: heard(),
       levelLu: trial.levelSinceStart(owner),
@@ -256,8 +264,6 @@ function worthOf(
   const before = made.get(move.owner) ?? []
   if (before.length >= MOST_PER_TRACK || tooMuch(before, move.band)) return 0
   const effect = trial.tryMove(move.owner, [move.band], trimFor(trial, move, limits))
-  // A move that takes more from all together than it gives is none, whatever a lead wins by it.
-  if (effect.inMixSone.reduce((sum, v) => sum + v, 0) < 0) return 0
   const won = effect.inMixSone.reduce((sum, v, t) => sum + weights[t] * v, 0)
   const worth = won - TONE_WEIGHT * effect.toneSone
   if (move.band.db <= 0) return worth
