@@ -138,6 +138,22 @@ describe('rumble', () => {
     expect(rumble?.lowestHz).toBeLessThan(300)
   })
 
+  it('is not taken for the lowest note where it goes on in the pauses of a voice', () => {
+    // Noise about 50 Hz repeats well enough to be followed as a pitch while nothing else sounds.
+    const rumbling = filtered(whiteNoise(12 * RATE, 3, 0.6), {
+      ...newBand('band-pass', 50),
+      q: 6,
+    })
+    const spoken = glidingVoice(7, 12, 180, 320).map((v, i) => ((i / RATE) % 2 < 0.9 ? v : 0))
+    const reading = readSource(mono(mixed([spoken, 1], [rumbling, 2])))
+    expect(reading.lowest.hz).toBeLessThan(70)
+    expect(reading.rumble?.lowestHz).toBeGreaterThan(150)
+    expect(reading.rumble?.cut.hz).toBeGreaterThan(55)
+    // A low note that pauses with the rest is a note.
+    const low = sine(55, 12, RATE, 0.3).map((v, i) => ((i / RATE) % 2 < 0.9 ? v : 0))
+    expect(readSource(mono(mixed([spoken, 1], [low, 1]))).rumble).toBeNull()
+  })
+
   it('follows the pitch: the lowest note of a voice that never sings below 200 Hz', () => {
     const { lowest } = readSource(mono(glidingVoice(9, 8, 200, 400)))
     expect(lowest.pitchedShare).toBeGreaterThan(0.5)
@@ -163,6 +179,32 @@ describe('harshness', () => {
     expect(found?.excessDb).toBeGreaterThan(12)
     expect(found?.cut.db).toBeLessThan(0)
     expect(readSource(mono(voice)).harshness).toBeNull()
+  })
+})
+
+describe('sibilants', () => {
+  const voice = glidingVoice(11, 12, 120, 240, 0)
+  const hiss = filtered(whiteNoise(12 * RATE, 4, 0.5), newBand('low-cut', 4500))
+  /** In each half second a sibilant of 80 ms, too short for what is looked for otherwise. */
+  const lisping = (loud: number) =>
+    voice.map((v, i) => ((i / RATE) % 0.5 < 0.08 ? 0.02 * v + loud * hiss[i] : v))
+
+  it('are told where they stand over what voiced moments have, and not as they usually are', () => {
+    expect(readSource(mono(lisping(0.8))).harshness?.hz).toBeGreaterThan(4500)
+    expect(readSource(mono(lisping(0.02))).harshness).toBeNull()
+  })
+})
+
+describe('the upper edge of a sound', () => {
+  it('is no ring, whatever lies just under it, and hides none further down', () => {
+    // As from a recording at 16 kHz: nothing above 7 kHz, and a hump before the end.
+    const limit = { ...newBand('high-cut', 7000), slopeDbPerOct: 96 as const }
+    const narrow = (signal: Float32Array) => filtered(signal, bell(6300, 8, 6), limit, limit, limit)
+    const voice = glidingVoice(3, 16, 150, 420)
+    const near = (hz: number) => (r: { hz: number }) => Math.abs(r.hz / hz - 1) < 0.15
+    expect(ringsOf(narrow(voice)).filter(near(6300))).toEqual([])
+    const ringing = filtered(voice, bell(1700, 14, 14))
+    expect(ringsOf(narrow(ringing)).filter(near(1700))).toHaveLength(1)
   })
 })
 
