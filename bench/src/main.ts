@@ -3,6 +3,7 @@ import { launch } from '../../e2e/src/browser'
 import { startServer } from '../../e2e/src/serve'
 import { measureDemo } from './demo'
 import { measureFilters } from './filters'
+import { measureFollowing } from './following'
 import { measureFrames } from './frames'
 import { measureImport } from './import'
 import {
@@ -40,6 +41,7 @@ const print = (name: string, rows: readonly [string, string][]) => {
 if (asked.length === 0 || asked.includes('native')) {
   print('native', measureNative(join(import.meta.dirname, '..', '..')))
 }
+if (asked.length === 0 || asked.includes('following')) print('following', await measureFollowing())
 const { address, stop } = await startServer()
 for (const [name, measure] of Object.entries({ ...MEASUREMENTS, ...LONG })) {
   if (asked.length > 0 ? !asked.includes(name) : name in LONG) continue

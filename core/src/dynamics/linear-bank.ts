@@ -16,9 +16,9 @@ export function linearBankFrames(sampleRateHz: number): number {
 
 /**
  * Gains over frequency that move from frame to frame and turn no phase: spectra of overlapping frames under the square
- * root of a Hann window, multiplied and added up again. Between the middles of its bands gains run in straight lines in dB
- * over the ERB scale, and to nothing one band beyond the first and last. Late by one frame. Without gains it adds up to what came in, to
- * the rounding of 32-bit floats.
+ * root of a Hann window, multiplied and added up again. Between the middles of its bands gains run in straight lines in
+ * dB over the ERB scale, and to nothing one band beyond the first and last. Late by one frame. Without gains it adds up
+ * to what came in, to the rounding of 32-bit floats.
  */
 export class LinearBank {
   readonly frames: number
@@ -72,8 +72,8 @@ export class LinearBank {
     this.#gains[band + 1] = db
   }
 
-  /** Takes up to a hop of sound and gives what is made in its place. True when a hop is full: {@link step} is due. */
-  exchange(channels: readonly Float32Array[], from: number, count: number): boolean {
+  /** Takes up to a hop of sound and gives what is made in its place; {@link step} is due when one is full. */
+  exchange(channels: readonly Float32Array[], from: number, count: number): void {
     const into = this.frames - this.hop + this.#at
     for (let c = 0; c < this.channels; c++) {
       const [taken, made, sound] = [this.#in[c], this.#out[c], channels[c]]
@@ -83,7 +83,6 @@ export class LinearBank {
       }
     }
     this.#at += count
-    return this.#at === this.hop
   }
 
   /** Makes the next hop from the last frame of sound. @param blend share of what is treated. */
@@ -97,10 +96,8 @@ export class LinearBank {
       for (let c = 0; c < this.channels; c++) this.#make(this.#in[c], null, 1, isTreated, c)
     } else {
       const [left, right] = this.#in
-      for (const sign of [1, -1]) {
-        const isPart = (sign === 1) === (this.part === 'mid')
-        this.#make(left, right, sign, isTreated && isPart, 0)
-      }
+      this.#make(left, right, 1, isTreated && this.part === 'mid', 0)
+      this.#make(left, right, -1, isTreated && this.part === 'side', 0)
     }
     for (const taken of this.#in) taken.copyWithin(0, this.hop)
     this.#at = 0
