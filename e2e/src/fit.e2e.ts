@@ -63,6 +63,25 @@ describe('making room', () => {
     expect(level(yielding, 300, 4000)).toBeGreaterThan(level(plain, 300, 4000) - 6.5)
   })
 
+  it('gives way in linear phase as it did with bells, in time with the rest', async () => {
+    const bells = await heard()
+    await choose(page, 'Phase', 'linear phase')
+    await page.getByText('42.7 ms late').first().waitFor()
+    await page.waitForTimeout(400)
+    const linear = await heard()
+    expect(Math.abs(level(linear, 300, 4000) - level(bells, 300, 4000))).toBeLessThan(1)
+    // Where nothing is done it is the same sound at the same time.
+    let [apart, power] = [0, 0]
+    const both = [linear, bells].map((c) => c.channels[0])
+    for (let i = 0; i < both[0].length; i++) {
+      apart += (both[0][i] - both[1][i]) ** 2
+      power += both[1][i] ** 2
+    }
+    expect(apart / power).toBeLessThan(0.2)
+    await choose(page, 'Phase', 'bells, minimum phase')
+    await page.waitForTimeout(400)
+  })
+
   it('lets the key be heard alone, as the bands hear it', async () => {
     const hear = page.getByRole('button', { name: 'Hear the key' })
     await hear.focus()
@@ -111,6 +130,23 @@ describe('bands that follow', () => {
     await page.getByRole('button', { name: 'Play', exact: true }).click()
     await expect.poll(deepest).toBeLessThan(-6)
     await page.getByRole('button', { name: 'Pause' }).click()
+  })
+
+  it('move all below a corner, and nothing above it, where that is what is set', async () => {
+    await choose(page, 'Type', 'All below')
+    await page.getByRole('button', { name: 'solo Tuba' }).click()
+    await page.waitForTimeout(400)
+    const moved = await heard()
+    const box = page.getByRole('checkbox', { name: 'Follow in bands on' })
+    await box.uncheck()
+    await page.waitForTimeout(400)
+    const still = await heard()
+    await box.check()
+    await page.getByRole('button', { name: 'solo Tuba' }).click()
+    const change = (fromHz: number, toHz: number) =>
+      level(moved, fromHz, toHz) - level(still, fromHz, toHz)
+    expect(change(50, 90)).toBeLessThan(-4)
+    expect(Math.abs(change(500, 2000))).toBeLessThan(0.5)
   })
 })
 

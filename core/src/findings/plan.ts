@@ -65,7 +65,10 @@ export const PLAN_LIMITS: PlanLimits = { mostMoves: 8, mostLu: 1.4 }
 const LEAD_WEIGHT = 4
 /** Widths and depths that the search tries for each track that covers a lead. */
 const QS = [0.7, 1, 1.4] as const
+const SECOND_Q = 1
 const DEPTHS_DB = [-1.5, -2.5, -4, -6] as const
+/** Moves on one track stand at least so far apart. */
+const APART_OCTAVES = 0.5
 /** No cut is deeper than this, in dB. */
 const DEEPEST_DB = 6
 /** Beyond this depth a cut is no wider than two octaves: Q 0.67. */
@@ -310,12 +313,11 @@ function fadersFor(
   return Math.round(10 * high) / 10
 }
 
-/** A deep cut is not a wide one; no track is moved twice at one place: a lead within an octave, another within a half. */
+/** A deep cut is not a wide one; no track is moved twice within half an octave. */
 function tooMuch(before: readonly EqBand[], band: EqBand): boolean {
   if (band.db < -WIDE_CUT_DB && band.q < NARROWEST_WIDE_Q) return true
-  const octaves = band.db > 0 ? 1 : 0.5
-  const there = before.filter((b) => Math.abs(Math.log2(b.hz / band.hz)) < octaves)
-  return there.length > 0 || -band.db > DEEPEST_DB
+  const isThere = before.some((b) => Math.abs(Math.log2(b.hz / band.hz)) < APART_OCTAVES)
+  return isThere || -band.db > DEEPEST_DB
 }
 
 function fromFindings(input: SurveyInput, findings: readonly Finding[]): Candidate[] {
@@ -336,13 +338,15 @@ function fromSearch({ tracks, sums }: SurveyInput): Candidate[] {
   return tracks.flatMap((track, owner) => {
     const lost = track.isLead ? trackMasking(sums, owner).lost : lostTo(sums, leads, owner)
     if (!lost) return []
-    return QS.flatMap((q) =>
+    const places = QS.map((q) => [bestPlace(lost, q), q] as const)
+    // Besides, where most is lost away from the first of them.
+    const [[first]] = places
+    const others = lost.map((v, b) =>
+      Math.abs(Math.log2(FILTER_HZ[b] / first)) < 2 * APART_OCTAVES ? 0 : v,
+    )
+    return [...places, [bestPlace(others, SECOND_Q), SECOND_Q] as const].flatMap(([hz, q]) =>
       (track.isLead ? BOOSTS_DB : DEPTHS_DB).map((db) =>
-        fresh({
-          owner,
-          stage: 'fit',
-          band: roundedBell(bestPlace(lost, q), db, q),
-        }),
+        fresh({ owner, stage: 'fit', band: roundedBell(hz, db, q) }),
       ),
     )
   })
