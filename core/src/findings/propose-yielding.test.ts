@@ -67,8 +67,11 @@ describe('ways to yield', () => {
     expect(a.after.keyHeard).toBeCloseTo(b.after.keyHeard, 3)
   })
 
-  it('leave in the middle what carries the low end', async () => {
-    const { options } = await proposeYielding(voice, rumbling, 'left')
-    expect(options.map((o) => o.kind)).not.toContain('aside')
+  it('leave in the middle what carries the low end, and what has two sides of its own', async () => {
+    const wide = makeClip(RATE, [bed.channels[0], whiteNoise(SECONDS * RATE, 9, 0.03)])
+    for (const other of [rumbling, wide]) {
+      const { options } = await proposeYielding(voice, other, 'left')
+      expect(options.map((o) => o.kind)).not.toContain('aside')
+    }
   })
 })

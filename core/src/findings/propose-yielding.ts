@@ -95,7 +95,8 @@ function bestAside(
   before: PairHearing,
   aside: Aside,
 ): YieldOption | null {
-  if (!aside || lowShare(yielding) > MOST_LOW) return null
+  // A stereo sound that is turned aside loses one of its sides: that is a cut, and its width besides.
+  if (!aside || yielding.channels.length > 1 || lowShare(yielding) > MOST_LOW) return null
   let found: YieldOption | null = null
   for (const amount of PANS) {
     const pan = aside === 'left' ? -amount : amount
@@ -107,13 +108,12 @@ function bestAside(
   return found
 }
 
-/** As a node is panned in the mix. */
-function panned({ sampleRateHz, channels }: Clip, pan: number): Clip {
-  const sides = panGains(pan, channels.length).map((gain, side) => {
-    const channel = channels[side] ?? channels[0]
-    return channel.map((v) => v * gain)
-  })
-  return makeClip(sampleRateHz, sides)
+/** A mono sound as it is panned in the mix. */
+function panned({ sampleRateHz, channels: [channel] }: Clip, pan: number): Clip {
+  return makeClip(
+    sampleRateHz,
+    panGains(pan, 1).map((gain) => channel.map((v) => v * gain)),
+  )
 }
 
 /** Part of a sound's power below {@link LOW_HZ}. */
