@@ -5,6 +5,8 @@ const FRAME_SECONDS = 0.0427
 const OVERLAP = 8
 /** A gain under this is none, in dB. */
 const NOTHING_DB = 1e-3
+/** From dB to the exponent of an amplitude. */
+const NEPER = Math.LN10 / 20
 
 /** Which part of a stereo sound is treated; the other passes, as late. */
 type Part = 'stereo' | 'mid' | 'side'
@@ -112,7 +114,7 @@ export class LinearBank {
       const b = this.#band[k]
       const low = this.#gains[b]
       const db = low + this.#share[k] * (this.#gains[b + 1] - low)
-      this.#factors[k] = 1 + blend * (10 ** (db / 20) - 1)
+      this.#factors[k] = db === 0 ? 1 : 1 + blend * (Math.exp(db * NEPER) - 1)
     }
     return true
   }
@@ -128,28 +130,33 @@ export class LinearBank {
     channel: number,
   ): void {
     const work = this.#work
-    for (let i = 0; i < this.frames; i++) {
-      const x = other ? (one[i] + sign * other[i]) / 2 : one[i]
-      work[i] = x * this.#window[i]
-    }
+    const window = this.#window
+    const { frames } = this
+    if (other) {
+      for (let i = 0; i < frames; i++) work[i] = ((one[i] + sign * other[i]) / 2) * window[i]
+    } else for (let i = 0; i < frames; i++) work[i] = one[i] * window[i]
     if (isTreated) {
       const fft = realFft(this.frames)
       fft.forward(work, this.#spectrum)
-      for (let k = 0; k < this.#factors.length; k++) {
-        this.#spectrum[2 * k] *= this.#factors[k]
-        this.#spectrum[2 * k + 1] *= this.#factors[k]
+      const [spectrum, factors] = [this.#spectrum, this.#factors]
+      for (let k = 0; k < factors.length; k++) {
+        spectrum[2 * k] *= factors[k]
+        spectrum[2 * k + 1] *= factors[k]
       }
-      fft.inverse(this.#spectrum, work)
+      fft.inverse(spectrum, work)
     }
     // Squared, the windows of all frames at a place add up to half of their number.
     const scale = 2 / OVERLAP
     const made = this.#out[channel]
-    for (let i = 0; i < this.frames; i++) {
-      const v = work[i] * this.#window[i] * scale
-      if (!Number.isFinite(v)) continue
-      made[i] += v
-      if (other) this.#out[1][i] += sign * v
+    let sum = 0
+    for (let i = 0; i < frames; i++) {
+      work[i] *= window[i] * scale
+      sum += work[i]
     }
+    // A frame that holds what is no number is left out.
+    if (!Number.isFinite(sum)) return
+    for (let i = 0; i < frames; i++) made[i] += work[i]
+    if (other) for (let i = 0; i < frames; i++) this.#out[1][i] += sign * work[i]
   }
 
   reset(): void {

@@ -74,6 +74,7 @@ export class MovingBells {
       this.#share,
       this.#states,
     ]
+    const g2 = 2 * g
     const at = 2 * this.channels * b
     const left = signals[0]
     const right = signals.length > 1 ? signals[1] : null
@@ -99,18 +100,18 @@ export class MovingBells {
       for (let i = from; i < to; i++) {
         c += stepC
         m += stepM
+        // As few steps as can be from one state to the next: they are what the time goes to.
+        const cg = c * g
         const x = left[i]
-        const band = c * (a1 + g * (x - a2))
-        const low = a2 + g * band
+        const band = c * a1 + cg * (x - a2)
         a1 = 2 * band - a1
-        a2 = 2 * low - a2
+        a2 += g2 * band
         left[i] = x + m * band
         if (right === null) continue
         const y = right[i]
-        const band2 = c * (b1 + g * (y - b2))
-        const low2 = b2 + g * band2
+        const band2 = c * b1 + cg * (y - b2)
         b1 = 2 * band2 - b1
-        b2 = 2 * low2 - b2
+        b2 += g2 * band2
         right[i] = y + m * band2
       }
     }

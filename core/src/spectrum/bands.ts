@@ -78,3 +78,45 @@ export function sumIntoBands(
   }
   return out
 }
+
+/**
+ * {@link sumIntoBands} for spectra that come again and again: where bands begin and end is worked out once.
+ * @param bins that a spectrum has.
+ */
+export class BandSums {
+  readonly #first: Int32Array
+  readonly #last: Int32Array
+  /** Shares of the first bin and of the last one. */
+  readonly #shares: Float64Array
+
+  constructor(bands: readonly Band[], binHz: number, bins: number) {
+    this.#first = new Int32Array(bands.length)
+    this.#last = new Int32Array(bands.length)
+    this.#shares = new Float64Array(2 * bands.length)
+    bands.forEach(({ fromHz, toHz }, b) => {
+      const low = fromHz / binHz + 0.5
+      const high = Math.min(toHz / binHz + 0.5, bins)
+      const first = Math.floor(low)
+      const last = Math.ceil(high) - 1
+      this.#first[b] = first
+      this.#last[b] = last
+      this.#shares[2 * b] = Math.max(0, Math.min(high, first + 1) - low)
+      this.#shares[2 * b + 1] = last > first ? high - last : 0
+    })
+  }
+
+  /** Bands `from` to `to` of a power spectrum. */
+  take(power: ArrayLike<number>, out: Float64Array, from = 0, to = this.#first.length): void {
+    for (let b = from; b < to; b++) {
+      const [first, last] = [this.#first[b], this.#last[b]]
+      if (last < first) {
+        out[b] = 0
+        continue
+      }
+      let sum = power[first] * this.#shares[2 * b]
+      for (let bin = first + 1; bin < last; bin++) sum += power[bin]
+      if (last > first) sum += power[last] * this.#shares[2 * b + 1]
+      out[b] = sum
+    }
+  }
+}

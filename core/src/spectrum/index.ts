@@ -1,5 +1,5 @@
 export type { WasmHost } from '../wasm'
-export { type Band, type BandLayout, erbBands, makeBands, sumIntoBands } from './bands'
+export { type Band, type BandLayout, BandSums, erbBands, makeBands, sumIntoBands } from './bands'
 export { type CrossSpectrum, crossSpectrum } from './cross-spectrum'
 export { type DoubleFft, doubleFft } from './double-fft'
 export { erbBandwidthHz, erbNumberToHz, hzToErbNumber } from './erb'

@@ -1,6 +1,6 @@
 import { DelayLine, Ramp } from '../../audio'
 import { GainSmoother, LinearBank, MovingBells, UsualLevel } from '../../dynamics'
-import { type Band, powerSpectrum, sumIntoBands } from '../../spectrum'
+import { type Band, BandSums, powerSpectrum } from '../../spectrum'
 import type { TreatmentProcessor } from '../kind'
 import { depthFor } from './depth'
 import type { DuckDesign } from './design'
@@ -25,8 +25,12 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
   #bells: MovingBells | null = null
   #linear: LinearBank | null = null
   #bands: readonly Band[] = []
+  #longSums: BandSums | null = null
+  #shortSums: BandSums | null = null
   /** Bands that are read from long windows. */
   #low = 0
+  /** From which band to which a filter hears. */
+  #reach: Int32Array = new Int32Array(0)
   #smoothers: GainSmoother[] = []
   #delay: DelayLine | null = null
   #usual: UsualLevel
@@ -107,7 +111,10 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
     this.#usual = new UsualLevel(this.#hop / sampleRateHz)
     this.#fresh = 0
     this.#bands = places.map(({ hz }, i) => ({ hz, fromHz: edgesHz[i], toHz: edgesHz[i + 1] }))
+    this.#longSums = new BandSums(this.#bands, sampleRateHz / LONG, LONG / 2 + 1)
+    this.#shortSums = new BandSums(this.#bands, sampleRateHz / SHORT, SHORT / 2 + 1)
     this.#low = this.#bands.filter((b) => b.hz < SPLIT_HZ).length
+    this.#reach = reachOf(design.spread, places.length)
     this.#smoothers = places.map(() => new GainSmoother())
     this.#keyPower = new Float64Array(places.length)
     this.#ownPower = new Float64Array(places.length)
@@ -167,15 +174,9 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
   }
 
   #measure(signal: Float32Array, out: Float64Array): void {
-    const long = this.#long(signal)
-    sumIntoBands(long, this.sampleRateHz / LONG, this.#bands, out)
+    this.#longSums?.take(this.#long(signal), out, 0, this.#low)
     if (this.#low === this.#bands.length) return
-    const short = this.#short(signal, LONG - SHORT)
-    for (let b = this.#low; b < this.#bands.length; b++) {
-      ONE[0] = this.#bands[b]
-      sumIntoBands(short, this.sampleRateHz / SHORT, ONE, FOUND)
-      out[b] = FOUND[0]
-    }
+    this.#shortSums?.take(this.#short(signal, LONG - SHORT), out, this.#low)
   }
 
   /** As deep as the key is loud in each band, against its usual level in the loudest. */
@@ -201,9 +202,8 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
     const gain = 10 ** (keyDb / 10)
     for (let b = 0; b < n; b++) {
       let [key, own] = [0, 0]
-      for (let k = 0; k < n; k++) {
+      for (let k = this.#reach[2 * b]; k < this.#reach[2 * b + 1]; k++) {
         const share = spread[b * n + k]
-        if (share < NEGLIGIBLE) continue
         key += share * this.#keyPower[k]
         own += share * this.#ownPower[k]
       }
@@ -311,7 +311,18 @@ const RELEASE_POWER = 0.5
 const NEGLIGIBLE = 1e-6
 /** Less than this is not worth a bell. */
 const LEAST_DEPTH_DB = 0.02
-const ONE: Band[] = [{ hz: 0, fromHz: 0, toHz: 0 }]
-const FOUND = new Float64Array(1)
+
+/** Where each row of shares begins and ends, as far as they are not negligible. */
+function reachOf(spread: ArrayLike<number>, bands: number): Int32Array {
+  const out = new Int32Array(2 * bands)
+  for (let b = 0; b < bands; b++) {
+    let [from, to] = [0, bands]
+    while (from < to && spread[b * bands + from] < NEGLIGIBLE) from++
+    while (to > from && spread[b * bands + to - 1] < NEGLIGIBLE) to--
+    out[2 * b] = from
+    out[2 * b + 1] = to
+  }
+  return out
+}
 
 const finite = (value: number) => (Number.isFinite(value) ? value : 0)

@@ -19,6 +19,11 @@ const NOTHING = 1e-8
 const BUTTERWORTH_K = Math.SQRT2
 const HIGHEST_OF_RATE = 0.49
 
+/** Room for a stretch: what moves, and what a filter multiplies by. */
+const room = () => new Float64Array(CONTROL_FRAMES)
+const way = { root: room(), g: room(), k: room() }
+const by = { g: room(), c: room(), input: room(), band: room(), low: room() }
+
 const REGION_K = REGION_QS.map((q) => 1 / q)
 
 /** A second-order state-variable filter with trapezoidal integrators: values and states. */
@@ -199,8 +204,7 @@ export class RunningBand {
 
   /** Filters a stretch in place: the bell or shelf of the Audio EQ Cookbook, its gain moving from sample to sample. */
   run(channels: readonly Float64Array[], count: number): void {
-    const { type, hz, q } = this.#settings
-    const share = this.#softShare
+    const { hz, q } = this.#settings
     const wantedG = this.#warped(hz)
     const stages = this.#stages
     // The width of a region is that of its two filters together.
@@ -210,56 +214,89 @@ export class RunningBand {
       this.#k = wantedK
       return
     }
-    let [ahead, root, g0, k0] = [this.#ahead, this.#root, this.#g, this.#k]
-    for (let n = 0; n < channels.length * stages; n++) {
-      ;[ahead, root, g0, k0] = [this.#ahead, this.#root, this.#g, this.#k]
-      const signal = channels[stages === 1 ? n : n >> 1]
-      const damping = stages === 1 ? 1 : REGION_K[n & 1]
-      let s1 = this.#states[2 * n]
-      let s2 = this.#states[2 * n + 1]
-      for (let i = 0; i < count; i++) {
-        ahead += share * (this.#goal - ahead)
-        root += share * (ahead - root)
-        g0 += MOVE_SHARE * (wantedG - g0)
-        k0 += MOVE_SHARE * (wantedK - k0)
-        let g = g0
-        let k = damping * k0
-        const part = stages === 1 ? root : Math.sqrt(root)
-        let m0 = 1
-        let m1 = 0
-        let m2 = 0
-        if (type === 'bell') {
-          k = k0 / root
-          m1 = k * (root * root - 1)
-        } else if (isLow(type)) {
-          g = g0 / Math.sqrt(part)
-          m1 = k * (part - 1)
-          m2 = part * part - 1
-        } else {
-          g = g0 * Math.sqrt(part)
-          m0 = part * part
-          m1 = k * (1 - part) * part
-          m2 = 1 - m0
-        }
-        const x = signal[i]
-        const band = (s1 + g * (x - s2)) / (1 + g * (g + k))
-        const low = s2 + g * band
-        s1 = 2 * band - s1
-        s2 = 2 * low - s2
-        signal[i] = m0 * x + m1 * band + m2 * low
+    for (let from = 0; from < count; from += CONTROL_FRAMES) {
+      const length = Math.min(CONTROL_FRAMES, count - from)
+      this.#move(wantedG, wantedK, length)
+      for (let stage = 0; stage < stages; stage++) {
+        this.#takeCoefficients(stages === 1 ? 1 : REGION_K[stage], length)
+        channels.forEach((signal, c) => {
+          this.#filter(signal, from, length, 2 * (c * stages + stage))
+        })
       }
-      this.#states[2 * n] = settle(s1)
-      this.#states[2 * n + 1] = settle(s2)
     }
-    this.#ahead = ahead
-    this.#root = root
-    this.#g = g0
-    this.#k = k0
-    if (this.#goal !== 1 || Math.abs(root - 1) > NOTHING || Math.abs(ahead - 1) > NOTHING) return
+    const isMoving = Math.abs(this.#root - 1) > NOTHING || Math.abs(this.#ahead - 1) > NOTHING
+    if (this.#goal !== 1 || isMoving) return
     // Nothing is done any more: exactly nothing from here on.
     this.#ahead = 1
     this.#root = 1
     this.#states.fill(0)
+  }
+
+  /** Gain, frequency and width on their way, frame by frame. */
+  #move(wantedG: number, wantedK: number, count: number): void {
+    const share = this.#softShare
+    const goal = this.#goal
+    let [ahead, root, g, k] = [this.#ahead, this.#root, this.#g, this.#k]
+    for (let i = 0; i < count; i++) {
+      ahead += share * (goal - ahead)
+      root += share * (ahead - root)
+      g += MOVE_SHARE * (wantedG - g)
+      k += MOVE_SHARE * (wantedK - k)
+      way.root[i] = root
+      way.g[i] = g
+      way.k[i] = k
+    }
+    this.#ahead = ahead
+    this.#root = root
+    this.#g = g
+    this.#k = k
+  }
+
+  /** What the filter of a stage multiplies by, frame by frame. @param damping of the stage, 1 where it is the only one. */
+  #takeCoefficients(damping: number, count: number): void {
+    const { type } = this.#settings
+    const isBell = type === 'bell'
+    const isLowType = isLow(type)
+    const isAlone = this.#stages === 1
+    for (let i = 0; i < count; i++) {
+      const root = way.root[i]
+      let g = way.g[i]
+      let k = damping * way.k[i]
+      if (isBell) {
+        k = way.k[i] / root
+        by.input[i] = 1
+        by.band[i] = k * (root * root - 1)
+        by.low[i] = 0
+      } else {
+        const part = isAlone ? root : Math.sqrt(root)
+        const steep = Math.sqrt(part)
+        g = isLowType ? g / steep : g * steep
+        by.input[i] = isLowType ? 1 : part * part
+        by.band[i] = k * (isLowType ? part - 1 : (1 - part) * part)
+        by.low[i] = isLowType ? part * part - 1 : 1 - part * part
+      }
+      by.g[i] = g
+      by.c[i] = 1 / (1 + g * (g + k))
+    }
+  }
+
+  /** Runs one filter over one channel in place. @param at where its states stand. */
+  #filter(signal: Float64Array, from: number, count: number, at: number): void {
+    const { g: gs, c: cs, input, band: bands, low: lows } = by
+    let s1 = this.#states[at]
+    let s2 = this.#states[at + 1]
+    for (let i = 0; i < count; i++) {
+      const x = signal[from + i]
+      const [g, c] = [gs[i], cs[i]]
+      // As few steps as can be from one state to the next: they are what the time goes to.
+      const band = c * s1 + c * g * (x - s2)
+      const moved = g * band
+      s1 = 2 * band - s1
+      signal[from + i] = input[i] * x + bands[i] * band + lows[i] * (s2 + moved)
+      s2 += 2 * moved
+    }
+    this.#states[at] = settle(s1)
+    this.#states[at + 1] = settle(s2)
   }
 
   reset(): void {
