@@ -1,4 +1,11 @@
 export { readAiff } from './aiff-read'
+export {
+  fromInt16,
+  halveSoftly,
+  installArrayKernel,
+  removeArrayKernel,
+  splitStereo,
+} from './arrays'
 export { AudioError } from './audio-error'
 export {
   type AudioSource,

@@ -1,4 +1,4 @@
-import { type Clip, decimate, powerToDb } from '../audio'
+import { type Clip, decimate, powerToDb, splitStereo } from '../audio'
 import {
   activityOf,
   type HeardMoments,
@@ -7,7 +7,6 @@ import {
   HearingMeter,
   type Moments,
   MomentsMeter,
-  midAndSide,
   planMoments,
 } from '../hearing'
 import { type Band, forEachSpectrum, type StftSettings, sumIntoBands } from '../spectrum'
@@ -94,6 +93,7 @@ export class SourceMeter {
   readonly #lowRateHz: number
   readonly #stretches: Stretch[]
   readonly #outline: Stretch
+  #rooms = [new Float32Array(0), new Float32Array(0)]
   #position = 0
 
   constructor(layout: SourceLayout) {
@@ -118,7 +118,7 @@ export class SourceMeter {
 
   /** Takes the next piece: one or two channels. */
   add(channels: readonly Float32Array[]): void {
-    const signals = midAndSide(channels)
+    const signals = this.#midAndSide(channels)
     this.#hearing.add(signals)
     this.#moments.add(signals)
     for (const stretch of this.#stretches) {
@@ -126,6 +126,17 @@ export class SourceMeter {
     }
     this.#outline.add(signals, this.#position)
     this.#position += channels[0].length
+  }
+
+  /** Middle and sides of a piece, until the next one comes: pieces are many, and memory for each takes its time. */
+  #midAndSide([left, right]: readonly Float32Array[]): readonly Float32Array[] {
+    if (!right) return [left]
+    if (this.#rooms[0].length < left.length) {
+      this.#rooms = [new Float32Array(left.length), new Float32Array(left.length)]
+    }
+    const parts = this.#rooms.map((room) => room.subarray(0, left.length))
+    splitStereo(left, right, parts[0], parts[1])
+    return parts
   }
 
   /** The low range, at a low rate: fine bins without long transforms. */

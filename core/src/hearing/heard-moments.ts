@@ -1,3 +1,4 @@
+import { halveSoftly } from '../audio'
 import { hzToErbNumber, makeWindow, realFft } from '../spectrum'
 import { earTransferDb } from './ear'
 import { ERB_STEP, FILTER_COUNT, FILTER_HZ } from './excitation'
@@ -132,16 +133,6 @@ function crossing(hz: number, edgeHz: number): number {
 
 function windowSize(sampleRateHz: number): number {
   return 2 ** Math.round(Math.log2(sampleRateHz * WINDOW_SECONDS))
-}
-
-/**
- * Half of the rate, by (1 2 1)/4: even in the lowest octaves, and what would fold down on them is 45 dB and more below.
- * @param frames of the result.
- */
-function halve(signal: Float32Array, start: number, out: Float32Array, frames: number): void {
-  for (let i = 0, at = start; i < frames; i++, at += 2) {
-    out[i] = 0.25 * (signal[at] + signal[at + 2]) + 0.5 * signal[at + 1]
-  }
 }
 
 function applyWindow(
@@ -397,7 +388,12 @@ export class MomentsMeter {
       let from = held
       let start = centre - (window << MOST_HALVINGS) / 2
       this.#halved[c].forEach((out, h) => {
-        halve(from, start, out, (window << (MOST_HALVINGS - 1 - h)) + (MOST_HALVINGS - 1 - h) * 2)
+        halveSoftly(
+          from,
+          start,
+          out,
+          (window << (MOST_HALVINGS - 1 - h)) + (MOST_HALVINGS - 1 - h) * 2,
+        )
         from = out
         start = 0
       })

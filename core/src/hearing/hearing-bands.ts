@@ -1,5 +1,5 @@
-import { type Clip, seededRandom } from '../audio'
-import { type Band, powerSpectrum, sumIntoBands } from '../spectrum'
+import { type Clip, seededRandom, splitStereo } from '../audio'
+import { type Band, BandSums, powerSpectrum } from '../spectrum'
 import { earTransferDb } from './ear'
 import { FILTER_COUNT, FILTER_HZ } from './excitation'
 import { bandEdgeHz } from './specific-loudness'
@@ -80,6 +80,7 @@ export class HearingMeter {
   readonly #secondsPerFrame: number
   readonly #lines: SignalLine[]
   readonly #sums = new Float64Array(FILTER_COUNT)
+  readonly #bandSums: BandSums
   readonly #spectrum: (signal: Float32Array, start?: number) => Float64Array
   readonly #scratch: Float32Array
   #frame = 0
@@ -96,6 +97,7 @@ export class HearingMeter {
     this.#secondsPerFrame = (Math.max(1, hops / MOST_FRAMES) * this.#size) / 2 / sampleRateHz
     this.#spectrum = powerSpectrum({ size: this.#size, window: 'hann' })
     this.#scratch = new Float32Array(this.#size)
+    this.#bandSums = new BandSums(bands, this.#binHz, this.#size / 2 + 1)
     const line = (isMid: boolean): SignalLine => ({
       isMid,
       levels: new Float32Array(this.frames * FILTER_COUNT),
@@ -161,7 +163,7 @@ export class HearingMeter {
     const row = this.#frame * FILTER_COUNT
     this.#lines.forEach(({ isMid, levels }, i) => {
       const power = this.#spectrum(signals[i], at)
-      sumIntoBands(power, this.#binHz, bands, this.#sums)
+      this.#bandSums.take(power, this.#sums)
       for (let b = 0; b < FILTER_COUNT; b++) levels[row + b] = this.#sums[b] * this.#factor
       this.visit?.(power, this.#binHz, isMid)
     })
@@ -213,13 +215,9 @@ export function hearingBands(clip: Clip, longest = clip.frames): HearingBands {
 /** The middle of a clip, and its sides where it has two channels. */
 export function midAndSide(channels: readonly Float32Array[]): Float32Array[] {
   const [left, right] = channels
-  return right ? [midOrSide(left, right, 1), midOrSide(left, right, -1)] : [left]
-}
-
-/** Middle, (L + R)/2, for sign 1; side, (L - R)/2, for sign -1. */
-function midOrSide(left: Float32Array, right: Float32Array, sign: 1 | -1): Float32Array {
-  const out = new Float32Array(left.length)
-  for (let i = 0; i < out.length; i++) out[i] = (left[i] + sign * right[i]) / 2
+  if (!right) return [left]
+  const out = [new Float32Array(left.length), new Float32Array(left.length)]
+  splitStereo(left, right, out[0], out[1])
   return out
 }
 

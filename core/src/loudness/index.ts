@@ -1,4 +1,4 @@
-export { kWeighting, kWeightingDb } from './k-weighting'
+export { installEnergyKernel, kWeighting, kWeightingDb } from './k-weighting'
 export {
   LoudnessMeter,
   type LoudnessReading,

@@ -1,4 +1,6 @@
 import { type Biquad, sectionsDb } from '../filters'
+import type { WasmHost } from '../wasm'
+import { EnergyKernel } from './energy-kernel'
 
 /** Coefficients printed in BS.1770-5, tables 1 and 2, for 48 kHz. */
 const STAGE_1_48K: Biquad = {
@@ -46,6 +48,18 @@ function toDigital(k0: number, k1: number, k2: number): [number, number, number]
   return [k0 + k1 + k2, 2 * k0 - 2 * k2, k0 - k1 + k2]
 }
 
+let kernel: EnergyKernel | null = null
+
+/** Compiles the weighting of stereo sound in this realm; without it that is done in plain code. */
+export function installEnergyKernel(wasm: WasmHost): void {
+  kernel = new EnergyKernel(wasm)
+}
+
+/** For tests of what runs without it. */
+export function removeEnergyKernel(): void {
+  kernel = null
+}
+
 /** K-weighting of one or two channels that runs on from block to block. */
 export class KFilter {
   readonly #sections: readonly [Biquad, Biquad]
@@ -60,7 +74,11 @@ export class KFilter {
   energy(channels: readonly Float32Array[], from: number, to: number): number {
     const [s, t] = this.#sections
     const states = this.#states
-    if (states.length === 2) return stereoEnergy(channels, from, to, s, t, states)
+    if (states.length === 2 && to > from) {
+      return kernel
+        ? kernel.energy(channels, from, to, this.#sections, states)
+        : stereoEnergy(channels, from, to, s, t, states)
+    }
     return states.reduce(
       (sum, state, c) => sum + weightedEnergy(channels[c], from, to, s, t, state),
       0,

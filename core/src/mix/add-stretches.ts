@@ -44,6 +44,18 @@ export function installAddKernel(wasm: WasmHost): void {
   kernel = new AddKernel(wasm)
 }
 
+/** Adds a signal times a gain to `out`, which is as long. */
+export function addScaled(signal: Float32Array, gain: number, out: Float32Array): void {
+  if (!kernel) {
+    addOne(signal, gain, out, out.length)
+    return
+  }
+  for (let from = 0; from < out.length; from += MAX_BLOCK_FRAMES) {
+    const to = Math.min(out.length, from + MAX_BLOCK_FRAMES)
+    kernel.add([signal.subarray(from, to)], [gain], out.subarray(from, to), to - from)
+  }
+}
+
 const scratch = new Float32Array(MAX_BLOCK_FRAMES)
 
 function addOne(signal: Float32Array, gain: number, out: Float32Array, frames: number): void {

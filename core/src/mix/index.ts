@@ -1,4 +1,4 @@
-export { installAddKernel } from './add-stretches'
+export { addScaled, installAddKernel } from './add-stretches'
 export {
   bedPlan,
   isPlain,

@@ -2,6 +2,8 @@ import { describe, expect, it } from 'vitest'
 import { makeClip } from '../audio'
 import { gaussianNoise, sine, whiteNoise } from '../testing/signals'
 import {
+  BandSums,
+  erbBands,
   erbBandwidthHz,
   erbNumberToHz,
   hzToErbNumber,
@@ -12,6 +14,7 @@ import {
   noiseBandwidthBins,
   realFft,
   referenceFft,
+  sumIntoBands,
 } from '.'
 
 describe('Fourier transform', () => {
@@ -87,6 +90,23 @@ describe('ERB scale (Glasberg and Moore 1990)', () => {
 })
 
 describe('bands', () => {
+  it('are summed alike when their edges are worked out before, down to parts of one bin', () => {
+    const power = whiteNoise(1025, 9).map((v) => v * v)
+    const binHz = 23.4
+    const bands = [...erbBands(0.25), { hz: 100, fromHz: 99, toHz: 100 }]
+    const once = sumIntoBands(power, binHz, bands)
+    const again = new Float64Array(bands.length)
+    const sums = new BandSums(bands, binHz, power.length)
+    sums.take(power, again)
+    once.forEach((sum, b) => {
+      expect(Math.abs(again[b] - sum)).toBeLessThanOrEqual(1e-12 * sum)
+    })
+    const part = new Float64Array(bands.length)
+    sums.take(power, part, 3, 5)
+    expect(part.findIndex((v) => v > 0)).toBe(3)
+    expect(part.findLastIndex((v) => v > 0)).toBe(4)
+  })
+
   it('third octaves have the exact base-ten centres of IEC 61260-1', () => {
     const bands = makeBands('third')
     expect(bands).toHaveLength(31)

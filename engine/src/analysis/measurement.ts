@@ -135,7 +135,8 @@ export class Measurement {
       surveyKey(settings),
       hashOf(target),
     ])
-    const findings = rankFindings([...(await own), ...(await this.#run(whole))])
+    // Beside each other: each of them runs in one worker.
+    const findings = rankFindings((await Promise.all([own, this.#run(whole)])).flat())
     const mixLevels = reading.levels
     this.#survey = { ...surveyTracks(measured, settings), sums, mixLevels, target }
     this.#findings = findings

@@ -1,6 +1,9 @@
 import { type AudioSource, blocksOf, type FrameRange } from '@sober-prism/core/audio'
 import { BLOCK_FRAMES, readBlocks } from './recordings'
 
+/** From so many samples on, copying in one go is worth a view. */
+const LONG = 512
+
 /** A recording in storage, of which a few blocks at a time are in memory. */
 export class BlockSource implements AudioSource {
   readonly channels: number
@@ -29,7 +32,9 @@ export class BlockSource implements AudioSource {
       const from = at - index * BLOCK_FRAMES
       const count = Math.min(frames - done, BLOCK_FRAMES - from, this.frames - at)
       const block = this.#held.get(index)?.[channel]
-      if (block) {
+      if (block && count >= LONG) {
+        out.set(block.subarray(from, from + count), into + done)
+      } else if (block) {
         for (let i = 0; i < count; i++) out[into + done + i] = block[from + i]
       } else {
         out.fill(0, into + done, into + done + count)

@@ -1,3 +1,4 @@
+import { fromInt16 } from '@sober-prism/core/audio'
 import type { AudioRef, Session } from '@sober-prism/core/session'
 import { createSHA256 } from 'hash-wasm'
 import { EngineError } from '../engine-error'
@@ -11,7 +12,6 @@ export const PEAK_FRAMES = 1024
 const MOST_WRITING = 4
 /** Samples that are 16-bit numbers are stored as such. */
 const FULL_16 = 32768
-const STEP_16 = 1 / FULL_16
 
 type Hasher = Awaited<ReturnType<typeof createSHA256>>
 
@@ -192,7 +192,7 @@ function unpacked(block: Float32Array | Int16Array, channels: number): Float32Ar
   }
   return Array.from({ length: channels }, (_, c) => {
     const out = new Float32Array(frames)
-    for (let i = 0, at = c * frames; i < frames; i++, at++) out[i] = block[at] * STEP_16
+    fromInt16(block, c * frames, out)
     return out
   })
 }

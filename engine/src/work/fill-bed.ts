@@ -1,3 +1,5 @@
+import { addScaled } from '@sober-prism/core/mix'
+
 /** Where the sound of tracks is added up while they are measured, so that the mix need not read them again. */
 export interface BedTarget {
   /** Stretches of the time line, which overlap a little, in shared memory. */
@@ -39,7 +41,7 @@ function add(
   frames: number,
   gain: number,
 ): void {
-  for (let i = 0; i < frames; i++) sum[at + i] += gain * signal[from + i]
+  addScaled(signal.subarray(from, from + frames), gain, sum.subarray(at, at + frames))
 }
 
 function whileLocked(locks: Int32Array, index: number, work: () => void): void {

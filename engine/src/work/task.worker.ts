@@ -1,7 +1,7 @@
-import { installHalveKernel } from '@sober-prism/core/audio'
+import { installArrayKernel, installHalveKernel } from '@sober-prism/core/audio'
 import { installSectionKernel } from '@sober-prism/core/filters'
 import { installSpreadKernel } from '@sober-prism/core/hearing'
-import { installPeakKernel } from '@sober-prism/core/loudness'
+import { installEnergyKernel, installPeakKernel } from '@sober-prism/core/loudness'
 import { ProfileError } from '@sober-prism/core/match'
 import { installAddKernel } from '@sober-prism/core/mix'
 import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
@@ -18,7 +18,9 @@ self.onmessage = async (event: MessageEvent<ToWorker>) => {
     installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(message.pffft)))
     installSectionKernel(WebAssembly as unknown as WasmHost)
     installPeakKernel(WebAssembly as unknown as WasmHost)
+    installEnergyKernel(WebAssembly as unknown as WasmHost)
     installHalveKernel(WebAssembly as unknown as WasmHost)
+    installArrayKernel(WebAssembly as unknown as WasmHost)
     installSpreadKernel(WebAssembly as unknown as WasmHost)
     installAddKernel(WebAssembly as unknown as WasmHost)
     return
