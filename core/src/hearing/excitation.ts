@@ -167,7 +167,14 @@ function spread(
   }
 }
 
-/** The same by the kernel; its skirts end at a whole decade, at least as far out. */
+/** One set of bands at hand, of one kind of array, whatever it came in. */
+const powers = new Float64Array(FILTER_COUNT)
+/** How far out a band's skirts are followed at each level: to a whole decade, at least as far as they are heard. */
+const decadesAt = Uint8Array.from({ length: LEVELS }, (_, index) =>
+  Math.max(0, Math.ceil((index + 1 + LOWEST_LEVEL_DB - INAUDIBLE_DB) / 10)),
+)
+
+/** The same by the kernel. */
 function spreadBy(
   by: SpreadKernel,
   intensity: ArrayLike<number>,
@@ -175,28 +182,47 @@ function spreadBy(
   to: number,
   sign: 1 | -1,
 ): void {
+  powers.set(intensity)
   for (let band = from; band < to; band++) {
-    const power = intensity[band]
+    const power = powers[band]
     if (power < INAUDIBLE) continue
-    const index = levelIndex(intensity, band)
-    const decades = Math.ceil((index + 1 + LOWEST_LEVEL_DB - INAUDIBLE_DB) / 10)
-    by.add(band, sign * power, index, decades)
+    const index = levelIndex(powers, band)
+    by.add(band, sign * power, index, decadesAt[index])
   }
 }
 
-/** The table of slopes by the level in one ERB. */
+/** The table of slopes by the level in one ERB: whole decibels. */
 function levelIndex(intensity: ArrayLike<number>, band: number): number {
-  const levelDb = 10 * Math.log10(Math.max(powerPerErb(intensity, band), intensity[band]))
-  return Math.max(0, Math.min(LEVELS - 1, Math.round(levelDb) - LOWEST_LEVEL_DB))
+  asFloat[0] = Math.max(powerPerErb(intensity, band), intensity[band])
+  // A cell is an eighth of an octave and holds one edge between levels at most.
+  const index = indexOfCell[asBits[0] >> CELL_SHIFT]
+  return index < LEVELS - 1 && asFloat[0] >= edges[index] ? index + 1 : index
 }
+
+const asFloat = new Float32Array(1)
+const asBits = new Int32Array(asFloat.buffer)
+/** The bits of a 32-bit float from its third binary place on. */
+const CELL_SHIFT = 20
+/** Power from which the next level is nearer. */
+const edges = Float64Array.from(
+  { length: LEVELS },
+  (_, index) => 10 ** ((index + 0.5 + LOWEST_LEVEL_DB) / 10),
+)
+/** The level at the lower end of each cell. */
+const indexOfCell = Uint8Array.from({ length: 1 << (31 - CELL_SHIFT) }, (_, cell) => {
+  asBits[0] = cell << CELL_SHIFT
+  const db = 10 * Math.log10(asFloat[0])
+  if (Number.isNaN(db)) return LEVELS - 1
+  return Math.max(0, Math.min(LEVELS - 1, Math.round(db) - LOWEST_LEVEL_DB))
+})
 
 /** Power in one ERB around a band; the outermost two bands lie half outside it. */
 function powerPerErb(intensity: ArrayLike<number>, band: number): number {
   const from = Math.max(0, band - HALF_ERB_BANDS)
   const to = Math.min(FILTER_COUNT - 1, band + HALF_ERB_BANDS)
-  let sum = 0
-  for (let b = from; b <= to; b++) sum += intensity[b]
-  return sum - (intensity[from] + intensity[to]) / 2
+  let sum = (intensity[from] + intensity[to]) / 2
+  for (let b = from + 1; b < to; b++) sum += intensity[b]
+  return sum
 }
 
 /** Adds one skirt. Shares fall outwards, so that it ends where it can no longer be heard. */

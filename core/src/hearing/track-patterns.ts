@@ -66,17 +66,20 @@ export function earIntensity(
     const gain = gains[b]
     const ofMid = parts ? parts.mid[b] : 1
     const middle = mid[row + b] * gain * ofMid
-    const before = stillCovers(past[row + b] * gain * ofMid, fade[row + b], QUIET[b])
+    const gone = past[row + b] * gain * ofMid
     if (!second || !side || !cross) {
       const apart =
         settings.mode === 'stereo' && side ? side[row + b] * gain * (parts?.side[b] ?? 1) : 0
       const all = middle + apart
+      // What is left of the past is less than it was: nothing beside what is louder now.
+      const before = gone > all ? stillCovers(gone, fade[row + b], QUIET[b]) : 0
       first.intensity[into + b] = all
       first.masker[into + b] = Math.max(all, before)
       continue
     }
     const ofSide = parts ? parts.side[b] : 1
     const all = middle + side[row + b] * gain * ofSide
+    const before = gone > all ? stillCovers(gone, fade[row + b], QUIET[b]) : 0
     const more = cross[row + b] * gain * (parts ? Math.sqrt(ofMid * ofSide) : 1)
     let left = Math.max(0, all + more)
     let right = Math.max(0, all - more)
