@@ -10,7 +10,7 @@ import {
 } from '@sober-prism/core/findings'
 import { DEFAULT_CALIBRATION, MASKING_MODEL } from '@sober-prism/core/hearing'
 import { type Edit, LISTENING, writeChainFile, writeEqFile } from '@sober-prism/core/session'
-import { activeMarks, type Measure, MIX } from '@sober-prism/core/treatments'
+import { activeMarks, followFilters, type Measure, MIX } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { UsageError } from './cli-error'
 import { readClip } from './files'
@@ -129,6 +129,11 @@ function moveJson(move: Edit, files: readonly string[]): object[] {
       // The nearest that bands can do: a low cut on the sides.
       const band = { ...newBand('low-cut', hz), slopeDbPerOct, channel: 'side' as const }
       return [{ track, eq: eqOf([band]), chain }]
+    }
+    case 'follow': {
+      // The nearest that resting bands can do: half of the depth, all of the time.
+      const bands = treatment.params.bands.flatMap((b) => followFilters(b, b.rangeDb / 2))
+      return [{ track, eq: eqOf(bands), chain }]
     }
     case 'equaliser':
       return [{ track, eq: eqOf(activeMarks(treatment.params).map((m) => m.band)), chain }]

@@ -43,6 +43,34 @@ describe('what may not be the source', () => {
     screen.getByText(/Nothing was found that is not the source/)
   })
 
+  it('answers harsh moments by a band that hears them', async () => {
+    const cut = { ...newBand('bell', 6450), q: 1.4, db: -3 }
+    const moments = { hz: 6400, fromHz: 5000, toHz: 8200, excessDb: 14, timeShare: 0.06 }
+    const { user } = shown({
+      harshness: { ...moments, cut, powerShare: 0.9, thresholdDb: -38 },
+    })
+    store.dispatch(interfaceActions.nodeChosen('t0'))
+    await screen.findByText('Harsh moments at 6.40 kHz')
+    await user.click(screen.getByRole('button', { name: 'Cut those moments by 6 dB, Q 1.4' }))
+    expect(chainOfVoice()).toMatchObject([
+      {
+        kind: 'follow',
+        stage: 'clean',
+        key: null,
+        params: {
+          bands: [
+            {
+              hz: 6450,
+              rangeDb: -6,
+              threshold: { against: 'absolute', db: -38 },
+              listens: { to: 'itself' },
+            },
+          ],
+        },
+      },
+    ])
+  })
+
   it('tells a ring with its figures and reason, and cuts it', async () => {
     const { user } = shown({ rings: [ring] })
     store.dispatch(interfaceActions.nodeChosen('t0'))

@@ -124,16 +124,22 @@ function figureOf({ db, likelihood }: Candidate): string {
   return `${signed(db)} dB${sure}`
 }
 
-function actionOf({ kind, bands }: Candidate): string {
+function actionOf({ kind, bands, drawn }: Candidate): string {
   const [band] = bands
+  if (drawn) return `Cut those moments by ${Math.abs(drawn.rangeDb)} dB, Q ${drawn.q}`
   if (kind === 'hum') return `Set ${bands.length} ${bands.length === 1 ? 'needle' : 'needles'}`
   if (kind === 'rumble') return `Low cut at ${formatHz(band.hz)}`
   return `Cut by ${Math.abs(band.db)} dB, Q ${band.q}`
 }
 
-/** One band goes to the stage's equaliser; a series of needles is a treatment of its own. */
+/** One band goes to the stage's equaliser; a series of needles, or a band that hears, is a treatment of its own. */
 function editOf(candidate: Candidate, node: string): Edit {
   const reason = `${titleOf(candidate)}: ${candidate.why}`
+  if (candidate.drawn) {
+    const made = newTreatment('follow', crypto.randomUUID(), 'clean')
+    const treatment = { ...made, params: { ...made.params, bands: [candidate.drawn] }, reason }
+    return { kind: 'add-treatment', node, treatment, before: null }
+  }
   const marks = candidate.bands.map((band) => ({ ...newMark(crypto.randomUUID(), band), reason }))
   if (marks.length === 1) {
     const [mark] = marks

@@ -1,4 +1,6 @@
 import type { EqBand } from '../filters'
+import type { FollowBand } from '../treatments'
+import { tamingBand } from './harshness'
 import { roundedBell } from './masking-places'
 import { RING_LEVELS, type Ring } from './rings'
 import type { SourceReading } from './source-reading'
@@ -18,6 +20,8 @@ export interface Candidate {
   /** Whether it is told as a finding; else it is only worth a pencil mark, to be listened to. */
   readonly isFinding: boolean
   readonly bands: readonly EqBand[]
+  /** What answers it better than bands at rest: one that hears the sound and is drawn when it must; null where none does. */
+  readonly drawn: FollowBand | null
   /** Why it is taken for something else than a note of the music. */
   readonly why: string
 }
@@ -52,6 +56,7 @@ export function cleaningCandidates({
       likelihood: null,
       isFinding: true,
       bands: hum.cuts,
+      drawn: null,
       why: `it lies on multiples of the ${hum.mainsHz} Hz mains and is the same in pauses and in loud moments`,
     })
   }
@@ -64,6 +69,7 @@ export function cleaningCandidates({
       likelihood: null,
       isFinding: true,
       bands: [rumble.cut],
+      drawn: null,
       why: `it lies under the lowest note, ${rumble.lowestHz.toFixed(0)} Hz, and does not rise and fall with the source`,
     })
   }
@@ -76,6 +82,7 @@ export function cleaningCandidates({
       likelihood: ring.likelihood,
       isFinding: ring.score >= RING_LEVELS.finding,
       bands: [ringCut(ring)],
+      drawn: null,
       why: 'it stands out whatever is played, in loud moments and soft ones, and without the octave and fifth a note brings',
     })
   }
@@ -88,6 +95,7 @@ export function cleaningCandidates({
       likelihood: null,
       isFinding: true,
       bands: [harshness.cut],
+      drawn: tamingBand(harshness),
       why: 'it comes in moments in which the body of the sound is softer than usual: sibilants or scraping, not a pitch',
     })
   }

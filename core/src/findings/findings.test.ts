@@ -3,9 +3,12 @@ import { type Clip, MemorySource, makeClip, seededRandom } from '../audio'
 import { type EqBand, Equaliser, newBand } from '../filters'
 import type { MaskingTrack } from '../hearing'
 import { ChainRun, designNow } from '../mix'
-import { sine, whiteNoise } from '../testing/signals'
+import { clickRatio } from '../testing/clicks'
+import { runKeyed } from '../testing/keyed'
+import { rms, sine, whiteNoise } from '../testing/signals'
 import { drumKit, ensemblePad, glidingVoice, mixed } from '../testing/sounds'
 import { newTreatment } from '../treatments'
+import { followWorkings } from '../treatments/follow/workings'
 import {
   alignPair,
   bandsOf,
@@ -192,6 +195,43 @@ describe('sibilants', () => {
   it('are told where they stand over what voiced moments have, and not as they usually are', () => {
     expect(readSource(mono(lisping(0.8))).harshness?.hz).toBeGreaterThan(4500)
     expect(readSource(mono(lisping(0.02))).harshness).toBeNull()
+  })
+
+  it.each([1, 2])('are answered by a band that hears them, in %i channels', (channels) => {
+    const sound = lisping(0.8)
+    const clip = makeClip(
+      RATE,
+      Array.from({ length: channels }, () => sound),
+    )
+    const track = { id: 't0', clip, gainDb: -12, isLead: false }
+    const finding = surveyFindings(surveyClips([track])).find((f) => f.kind === 'harshness')
+    const move = finding?.moves[0]
+    if (move?.kind !== 'add-treatment' || move.treatment.kind !== 'follow') throw new Error('none')
+    expect(moveSentence(move, 'Voice')).toMatch(
+      /^cut Voice at .* kHz by up to 6 dB, Q .*, only while it is over −?\d+ dB there$/,
+    )
+    const out = runKeyed(followWorkings, move.treatment.params, [...clip.channels], null)
+    // What was foreseen is what is measured of the treated sound.
+    const treated = surveyClips([{ ...track, clip: makeClip(RATE, out) }])
+    const { predicted } = finding ?? {}
+    if (predicted?.measure.of !== 'level') throw new Error('It foresees a level.')
+    const now = readMeasure(predicted.measure, { tracks: treated.tracks, mixLevels: null })
+    expect(predicted.after).toBeLessThan(predicted.before - 1.5)
+    expect(Math.abs(now - predicted.after)).toBeLessThan(0.8)
+    // Sibilants lose most of its depth in its range; between them the voice is as it was.
+    const range = [
+      newBand('low-cut', finding?.fromHz ?? 0),
+      newBand('high-cut', finding?.toHz ?? 0),
+    ]
+    const there = (from: number, to: number) =>
+      level(filtered(out[0], ...range), from, to) - level(filtered(sound, ...range), from, to)
+    const frames = (seconds: number) => Math.round(seconds * RATE)
+    const level = (signal: Float32Array, from: number, to: number) =>
+      20 * Math.log10(rms(signal, frames(from), frames(to)))
+    const change = (from: number, to: number) => level(out[0], from, to) - level(sound, from, to)
+    expect(there(4.02, 4.07)).toBeLessThan(-2)
+    for (const at of [4.25, 5.25, 6.25]) expect(Math.abs(change(at, at + 0.2))).toBeLessThan(0.1)
+    expect(clickRatio(out[0], RATE)).toBeLessThan(1.1 * clickRatio(sound, RATE))
   })
 })
 

@@ -1,5 +1,6 @@
 import type { EqBand } from '../filters'
 import { FILTER_COUNT, FILTER_HZ, type HearingBands } from '../hearing'
+import { type FollowBand, newFollowBand } from '../treatments'
 import type { SourceReading } from './source-reading'
 
 /** Moments in which the range from 2 to 10 kHz jumps out of a voice or an instrument. */
@@ -10,7 +11,29 @@ export interface Harshness {
   /** How far those moments stand over the usual balance of the track, in dB. */
   readonly excessDb: number
   readonly timeShare: number
+  /** What answers it in an equaliser, for all of the time. */
   readonly cut: EqBand
+  /** Part of the track's power in the range that lies in moments as loud there. */
+  readonly powerShare: number
+  /** The level in the range above which the moments lie, in dB relative to a mean square of 1, as a detector hears it. */
+  readonly thresholdDb: number
+}
+
+/** How deep those moments are cut by a band that hears them: they are to be softer, not gone. */
+const MOMENT_CUT_DB = -6
+const [ATTACK_MS, RELEASE_MS] = [4, 60]
+
+/** A band that hears the sound itself and cuts it while it is harsh. */
+export function tamingBand({ cut, thresholdDb }: Harshness): FollowBand {
+  return newFollowBand('moments', {
+    hz: cut.hz,
+    q: cut.q,
+    rangeDb: MOMENT_CUT_DB,
+    threshold: { against: 'absolute', db: thresholdDb },
+    attackMs: ATTACK_MS,
+    releaseMs: RELEASE_MS,
+    listens: { to: 'itself' },
+  })
 }
 
 const FROM_HZ = 2000
@@ -50,11 +73,14 @@ interface Frame {
   readonly balance: number
 }
 
-/** Short-time excess between 2 and 10 kHz against the track's own rest: sibilance, scrape, bite. */
-export function findHarshness({
-  bands,
-  lowest,
-}: Pick<SourceReading, 'bands' | 'lowest'>): Harshness | null {
+/**
+ * Short-time excess between 2 and 10 kHz against the track's own rest: sibilance, scrape, bite.
+ * @param channels of the sound: of two, bands hold the power of both together.
+ */
+export function findHarshness(
+  { bands, lowest }: Pick<SourceReading, 'bands' | 'lowest'>,
+  channels: number,
+): Harshness | null {
   if (lowest.pitchedShare < LEAST_PITCHED) return null
   const frames = readFrames(bands)
   const loudest = frames.reduce((most, f) => Math.max(most, f.body + f.high), 0)
@@ -63,7 +89,9 @@ export function findHarshness({
   const balance = median(sounding.map((f) => f.balance))
   const jumping = jumps(frames, sounding, loudest, balance)
   const told = isTold(jumping, sounding) ? jumping : sibilants(frames, loudest)
-  return isTold(told, sounding) ? harshnessOf(told, sounding, balance, bands) : null
+  return isTold(told, sounding)
+    ? harshnessOf(told, frames, sounding, balance, bands, channels)
+    : null
 }
 
 function isTold(moments: readonly Frame[], sounding: readonly Frame[]): boolean {
@@ -117,17 +145,23 @@ function sibilants(frames: readonly Frame[], loudest: number): Frame[] {
 
 function harshnessOf(
   moments: readonly Frame[],
+  frames: readonly Frame[],
   sounding: readonly Frame[],
   balance: number,
   bands: HearingBands,
+  channels: number,
 ): Harshness {
   const mean = new Float64Array(FILTER_COUNT)
   for (const { frame } of moments) {
     for (let b = 0; b < FILTER_COUNT; b++) mean[b] += bands.mid[frame * FILTER_COUNT + b]
   }
   const { hz, fromHz, toHz } = centre(mean)
+  const { powerShare, thresholdDb } = whereLoud(moments, frames, bands, { fromHz, toHz })
   return {
     hz,
+    powerShare,
+    // What is heard of two channels is the middle, whose bands are doubled.
+    thresholdDb: Math.round(thresholdDb - 10 * Math.log10(channels)),
     fromHz,
     toHz,
     excessDb: moments.reduce((sum, f) => sum + f.balance - balance, 0) / moments.length,
@@ -140,6 +174,34 @@ function harshnessOf(
       slopeDbPerOct: 12,
       channel: 'stereo',
     },
+  }
+}
+
+/** Softest part of the moments that the threshold leaves out, and how far under the others it lies. */
+const SOFTEST = 0.2
+const UNDER_DB = 2
+
+/** How loud the moments are in their range, and what part of all that is there lies in what is as loud. */
+function whereLoud(
+  moments: readonly Frame[],
+  frames: readonly Frame[],
+  { mid }: HearingBands,
+  { fromHz, toHz }: { fromHz: number; toHz: number },
+): Pick<Harshness, 'powerShare' | 'thresholdDb'> {
+  const power = ({ frame }: Frame) => {
+    let sum = 0
+    for (let b = 0; b < FILTER_COUNT; b++) {
+      if (FILTER_HZ[b] >= fromHz && FILTER_HZ[b] <= toHz) sum += mid[frame * FILTER_COUNT + b]
+    }
+    return sum
+  }
+  const told = moments.map(power).sort((a, b) => a - b)
+  const threshold = told[Math.floor(SOFTEST * told.length)] * 10 ** (-UNDER_DB / 10)
+  const all = frames.map(power)
+  const sum = (list: readonly number[]) => list.reduce((a, b) => a + b, 0)
+  return {
+    powerShare: sum(all.filter((p) => p > threshold)) / (sum(all) + 1e-12),
+    thresholdDb: 10 * Math.log10(threshold + 1e-12),
   }
 }
 

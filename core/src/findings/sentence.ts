@@ -1,6 +1,6 @@
 import type { EqBand } from '../filters'
 import type { Edit } from '../session'
-import { activeMarks, kindOf, type Treatment } from '../treatments'
+import { activeMarks, type FollowBand, kindOf, type Treatment } from '../treatments'
 import type { Evidence, FindingKind } from './finding'
 
 /** What a sentence needs of a finding: names in place of tracks. */
@@ -107,11 +107,17 @@ function treatmentSentence(treatment: Treatment, name: string): string {
       const [band, more] = treatment.params.bands.filter((b) => b.on)
       if (!band || more) return kindSentence(treatment, name)
       const verb = band.rangeDb > 0 ? 'raise' : 'cut'
-      return `${verb} ${name} at ${hertz(band.hz)} by up to ${Math.abs(band.rangeDb)} dB, Q ${band.q}, while its key sounds`
+      return `${verb} ${name} at ${hertz(band.hz)} by up to ${Math.abs(band.rangeDb)} dB, Q ${band.q}, ${when(band)}`
     }
     default:
       return kindSentence(treatment, name)
   }
+}
+
+/** When a band that follows is drawn. */
+function when({ listens, threshold }: FollowBand): string {
+  if (listens.to !== 'itself') return 'while its key sounds'
+  return `only while it is over ${signed(threshold.db, 0)} dB there`
 }
 
 function kindSentence(treatment: Treatment, name: string): string {

@@ -87,6 +87,7 @@ export class SourceMeter {
   /** The middle of the stretches, in which rings are looked for. */
   readonly #middles: Float32Array[] = []
   readonly #sampleRateHz: number
+  readonly #channels: number
   readonly #pitch: PitchProfile
   readonly #hum: HumMeter
   readonly #halvings: number
@@ -111,6 +112,7 @@ export class SourceMeter {
     this.#outline = new Stretch(middle, end, 1)
     // One pass over frames serves what is looked for in short-time spectra, and levels.
     this.#sampleRateHz = sampleRateHz
+    this.#channels = channels
     this.#hearing = new HearingMeter(layout, (power, binHz, isMid) => {
       this.#high.add(power, binHz, isMid)
     })
@@ -173,7 +175,7 @@ export class SourceMeter {
       outline: outlineOf(decimate(outline, this.#halvings), this.#lowRateHz),
       // What is hum for the most part has needles for its answer.
       rumble: hum && rumble && rumble.levelDb < hum.levelDb + MOSTLY_DB ? null : rumble,
-      harshness: findHarshness({ bands, lowest }),
+      harshness: findHarshness({ bands, lowest }, this.#channels),
       hum,
       wideLowEnd: findWideLowEnd(bands),
     }
