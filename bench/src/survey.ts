@@ -63,7 +63,10 @@ export async function measureSurvey(
   ])
 
   // A cut of one track: a move on several has more to measure.
-  await page.getByText(/^track-[0-9]+ covers/).first().click()
+  await page
+    .getByText(/^track-[0-9]+ covers/)
+    .first()
+    .click()
   await page.getByRole('button', { name: 'Apply' }).first().click()
   const moved = performance.now()
   const heardAfter = await page.evaluate(untilHeardAnew)

@@ -130,7 +130,10 @@ export function plantFaults(
     const at = between(5500, 7500)
     const by = between(9, 13)
     change(speaks, (channels) => hiss(channels, at, by))
-    told('harshness', [parts[speaks].name], [0.6 * at, 1.5 * at], by, 'sibilants stand out')
+    // In a mix that was made dull they may be no louder than they were: then nothing stands out.
+    if (strongestHiss(parts[speaks].clip) > LEAST_HISS * strongestHiss(clean[speaks].clip)) {
+      told('harshness', [parts[speaks].name], [0.6 * at, 1.5 * at], by, 'sibilants stand out')
+    }
   }
 
   const bass = indexOf((p) => p.role === 'bass')
@@ -234,6 +237,19 @@ function hiss(channels: Float32Array[], hz: number, db: number): void {
       c[i] += share * (raised[side][i] - c[i])
     })
   }
+}
+
+/** Sibilants are a fault where they are so much stronger than the voice had them. */
+const LEAST_HISS = 10 ** 0.5
+const HISS_FRAMES: StftSettings = { size: 1024, hop: 1024, window: 'hann' }
+
+/** Power above 4 kHz that a hundredth of the moments have. */
+function strongestHiss({ channels: [first] }: Clip): number {
+  const powers: number[] = []
+  forEachSpectrum(first, HISS_FRAMES, (power) => {
+    powers.push(power.subarray(Math.ceil(4000 / (RATE_HZ / 1024))).reduce((a, b) => a + b, 0))
+  })
+  return powers.sort((a, b) => b - a)[Math.floor(powers.length / 100)]
 }
 
 /** Below a frequency the right side runs against the left, nearly in full. */
