@@ -4,7 +4,7 @@ import { existsSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } fro
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { makeClip, readWav, writeWav } from '@sober-prism/core/audio'
-import { newBand } from '@sober-prism/core/filters'
+import { Equaliser, newBand } from '@sober-prism/core/filters'
 import {
   applyEdits,
   type Edit,
@@ -16,6 +16,7 @@ import { newMark, newTreatment } from '@sober-prism/core/treatments'
 import { zipSync } from 'fflate'
 import { describe, expect, it } from 'vitest'
 import { whiteNoise } from '../../core/src/testing/signals'
+import { glidingVoice } from '../../core/src/testing/sounds'
 import { verbatimFlac } from './flac-bytes'
 import { runCommand } from './run'
 
@@ -191,6 +192,38 @@ describe('prism findings', () => {
       params: { polarity: -1, turnDeg: 0 },
     })
     expect(found.predicted.after).toBeLessThan(found.predicted.before)
+  })
+
+  it('answers sibilants by a chain that hears them, and says what bands at rest can do', async () => {
+    const hiss = whiteNoise(8 * RATE, 4, 0.5)
+    const highs = new Equaliser()
+    highs.prepare(RATE, 1)
+    highs.set([{ id: 'low', band: newBand('low-cut', 4500) }])
+    highs.process([hiss], hiss.length)
+    const lisping = glidingVoice(11, 8, 120, 240, 0).map((v, i) =>
+      (i / RATE) % 0.5 < 0.08 ? 0.02 * v + 0.8 * hiss[i] : v,
+    )
+    put('voice.wav', writeWav(makeClip(RATE, [lisping]), '32f'))
+    const harsh = async (file: string) =>
+      (await prism('findings', file, '--json'))
+        .json()
+        .findings.find((f: { kind: string }) => f.kind === 'harshness')
+    const found = await harsh('voice.wav')
+    const [move] = found.moves
+    expect(move.eq.bands).toHaveLength(1)
+    const [band] = move.chain.treatments[0].params.bands
+    expect(band).toMatchObject({ rangeDb: -6, listens: { to: 'itself' } })
+    expect(move.eq.bands[0]).toMatchObject({ hz: band.hz, q: band.q, db: -3 })
+    put('softer.json', new TextEncoder().encode(JSON.stringify(move.chain)))
+    const applied = await prism('apply', 'voice.wav', 'softer.wav', '--chain', 'softer.json')
+    expect(applied.status).toBe(0)
+    const [out] = readWav(new Uint8Array(readFileSync(join(cwd, 'softer.wav')))).channels
+    const power = (signal: Float32Array, from: number, to: number) =>
+      signal.slice(from * RATE, to * RATE).reduce((sum, v) => sum + v * v, 0)
+    const change = (from: number, to: number) =>
+      10 * Math.log10(power(out, from, to) / power(lisping, from, to))
+    expect(change(4.02, 4.07)).toBeLessThan(-0.5)
+    expect(Math.abs(change(4.2, 4.5))).toBeLessThan(0.1)
   })
 
   it('gives the keys of CLI.md, and EQ files that `apply` takes', async () => {
