@@ -3,6 +3,7 @@ import {
   get,
   instantiate,
   type KernelRun,
+  lanes,
   leb,
   OP,
   set,
@@ -100,9 +101,6 @@ const store = (offset: number, value: readonly number[]) => [
   ...value,
   ...[...OP.v128Store, ...at(offset)],
 ]
-/** Bytes of the single-precision lanes that are taken of two vectors. */
-const lanes = (list: readonly number[]) =>
-  list.flatMap((lane) => [0, 1, 2, 3].map((b) => 4 * lane + b))
 
 function splitFunction(): WasmFunction {
   const half = THIRD

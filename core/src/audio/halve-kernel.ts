@@ -3,6 +3,7 @@ import {
   get,
   instantiate,
   type KernelRun,
+  lanes,
   leb,
   OP,
   set,
@@ -65,9 +66,6 @@ const FIRST = 3
 const SUM = FIRST + REACH + 1
 
 const at = (offset: number) => [2, ...leb(offset)]
-/** Bytes of the single-precision lanes that are taken of two vectors. */
-const lanes = (list: readonly number[]) =>
-  list.flatMap((lane) => [0, 1, 2, 3].map((b) => 4 * lane + b))
 
 /** Samples at even and at odd places, apart. */
 function splitFunction() {

@@ -44,6 +44,11 @@ export function installAddKernel(wasm: WasmHost): void {
   kernel = new AddKernel(wasm)
 }
 
+/** For tests of what runs without it. */
+export function removeAddKernel(): void {
+  kernel = null
+}
+
 /** Adds a signal times a gain to `out`, which is as long. */
 export function addScaled(signal: Float32Array, gain: number, out: Float32Array): void {
   if (!kernel) {

@@ -2,6 +2,7 @@ export { instantiate, type KernelRun } from './instantiate'
 export {
   advance,
   get,
+  lanes,
   leb,
   OP,
   set,

@@ -85,6 +85,11 @@ export function advance(local: number, bytes: number): number[] {
   return [...get(local), ...OP.i32Const, ...signedLeb(bytes), ...OP.i32Add, ...set(local)]
 }
 
+/** Bytes of the single-precision lanes that a shuffle takes of two vectors. */
+export function lanes(list: readonly number[]): number[] {
+  return list.flatMap((lane) => [0, 1, 2, 3].map((b) => 4 * lane + b))
+}
+
 /** The end of a loop over places in memory: back to its beginning while one local is below another, then out of it. */
 export function untilReached(local: number, end: number): number[] {
   return [...get(local), ...get(end), ...OP.i32LtU, ...OP.brIf, 0, ...OP.end]
