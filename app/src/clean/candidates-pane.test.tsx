@@ -47,7 +47,7 @@ describe('what may not be the source', () => {
     const cut = { ...newBand('bell', 6450), q: 1.4, db: -3 }
     const moments = { hz: 6400, fromHz: 5000, toHz: 8200, excessDb: 14, timeShare: 0.06 }
     const { user } = shown({
-      harshness: { ...moments, cut, powerShare: 0.9, thresholdDb: -38 },
+      harshness: { ...moments, cut, thresholdDb: -38 },
     })
     store.dispatch(interfaceActions.nodeChosen('t0'))
     await screen.findByText('Harsh moments at 6.40 kHz')

@@ -1,6 +1,7 @@
 import type { EqBand } from '../filters'
 import { FILTER_COUNT, FILTER_HZ, type HearingBands } from '../hearing'
 import { type FollowBand, newFollowBand } from '../treatments'
+import { heardByBand, type MomentReading } from './self-drawn'
 import type { SourceReading } from './source-reading'
 
 /** Moments in which the range from 2 to 10 kHz jumps out of a voice or an instrument. */
@@ -13,9 +14,7 @@ export interface Harshness {
   readonly timeShare: number
   /** What answers it in an equaliser, for all of the time. */
   readonly cut: EqBand
-  /** Part of the track's power in the range that lies in moments as loud there. */
-  readonly powerShare: number
-  /** The level in the range above which the moments lie, in dB relative to a mean square of 1, as a detector hears it. */
+  /** The level there above which the moments lie, in dB relative to a mean square of 1, as a band that answers them hears it. */
   readonly thresholdDb: number
 }
 
@@ -73,14 +72,12 @@ interface Frame {
   readonly balance: number
 }
 
-/**
- * Short-time excess between 2 and 10 kHz against the track's own rest: sibilance, scrape, bite.
- * @param channels of the sound: of two, bands hold the power of both together.
- */
-export function findHarshness(
-  { bands, lowest }: Pick<SourceReading, 'bands' | 'lowest'>,
-  channels: number,
-): Harshness | null {
+/** Short-time excess between 2 and 10 kHz against the track's own rest: sibilance, scrape, bite. */
+export function findHarshness({
+  bands,
+  heard,
+  lowest,
+}: MomentReading & Pick<SourceReading, 'lowest'>): Harshness | null {
   if (lowest.pitchedShare < LEAST_PITCHED) return null
   const frames = readFrames(bands)
   const loudest = frames.reduce((most, f) => Math.max(most, f.body + f.high), 0)
@@ -89,9 +86,7 @@ export function findHarshness(
   const balance = median(sounding.map((f) => f.balance))
   const jumping = jumps(frames, sounding, loudest, balance)
   const told = isTold(jumping, sounding) ? jumping : sibilants(frames, loudest)
-  return isTold(told, sounding)
-    ? harshnessOf(told, frames, sounding, balance, bands, channels)
-    : null
+  return isTold(told, sounding) ? harshnessOf(told, sounding, balance, { bands, heard }) : null
 }
 
 function isTold(moments: readonly Frame[], sounding: readonly Frame[]): boolean {
@@ -145,64 +140,48 @@ function sibilants(frames: readonly Frame[], loudest: number): Frame[] {
 
 function harshnessOf(
   moments: readonly Frame[],
-  frames: readonly Frame[],
   sounding: readonly Frame[],
   balance: number,
-  bands: HearingBands,
-  channels: number,
+  reading: MomentReading,
 ): Harshness {
+  const { bands } = reading
   const mean = new Float64Array(FILTER_COUNT)
   for (const { frame } of moments) {
     for (let b = 0; b < FILTER_COUNT; b++) mean[b] += bands.mid[frame * FILTER_COUNT + b]
   }
   const { hz, fromHz, toHz } = centre(mean)
-  const { powerShare, thresholdDb } = whereLoud(moments, frames, bands, { fromHz, toHz })
+  const cut: EqBand = {
+    type: 'bell',
+    hz: Math.round(hz / 50) * 50,
+    db: -3,
+    q: Math.round(10 * Math.max(0.7, Math.min(3, hz / (toHz - fromHz)))) / 10,
+    slopeDbPerOct: 12,
+    channel: 'stereo',
+  }
   return {
     hz,
-    powerShare,
-    // What is heard of two channels is the middle, whose bands are doubled.
-    thresholdDb: Math.round(thresholdDb - 10 * Math.log10(channels)),
     fromHz,
     toHz,
     excessDb: moments.reduce((sum, f) => sum + f.balance - balance, 0) / moments.length,
     timeShare: moments.length / sounding.length,
-    cut: {
-      type: 'bell',
-      hz: Math.round(hz / 50) * 50,
-      db: -3,
-      q: Math.round(10 * Math.max(0.7, Math.min(3, hz / (toHz - fromHz)))) / 10,
-      slopeDbPerOct: 12,
-      channel: 'stereo',
-    },
+    cut,
+    thresholdDb: thresholdOf(moments, reading, cut),
   }
 }
 
-/** Softest part of the moments that the threshold leaves out, and how far under the others it lies. */
+/** Softest part of the moments that the threshold may leave out, and how far under the others it lies. */
 const SOFTEST = 0.2
 const UNDER_DB = 2
 
-/** How loud the moments are in their range, and what part of all that is there lies in what is as loud. */
-function whereLoud(
+/** The level over which the moments lie, as a band that answers them hears it. */
+function thresholdOf(
   moments: readonly Frame[],
-  frames: readonly Frame[],
-  { mid }: HearingBands,
-  { fromHz, toHz }: { fromHz: number; toHz: number },
-): Pick<Harshness, 'powerShare' | 'thresholdDb'> {
-  const power = ({ frame }: Frame) => {
-    let sum = 0
-    for (let b = 0; b < FILTER_COUNT; b++) {
-      if (FILTER_HZ[b] >= fromHz && FILTER_HZ[b] <= toHz) sum += mid[frame * FILTER_COUNT + b]
-    }
-    return sum
-  }
-  const told = moments.map(power).sort((a, b) => a - b)
-  const threshold = told[Math.floor(SOFTEST * told.length)] * 10 ** (-UNDER_DB / 10)
-  const all = frames.map(power)
-  const sum = (list: readonly number[]) => list.reduce((a, b) => a + b, 0)
-  return {
-    powerShare: sum(all.filter((p) => p > threshold)) / (sum(all) + 1e-12),
-    thresholdDb: 10 * Math.log10(threshold + 1e-12),
-  }
+  reading: MomentReading,
+  cut: Pick<EqBand, 'hz' | 'q'>,
+): number {
+  const levels = heardByBand(reading, { type: 'bell', hz: cut.hz, q: cut.q })
+  const told = moments.map(({ frame }) => levels[frame]).sort((a, b) => a - b)
+  return Math.round(told[Math.floor(SOFTEST * told.length)] - UNDER_DB)
 }
 
 function median(values: number[]): number {

@@ -1,15 +1,16 @@
-import { FILTER_COUNT, FILTER_HZ } from '../hearing'
+import { FILTER_COUNT, FILTER_HZ, filterNear } from '../hearing'
 import type { Edit } from '../session'
 import { type Measure, MIX, type Treatment } from '../treatments'
 import { addedTreatments, filterPowerGains, meanPowerGain } from './effects'
 import { LEVEL_BANDS } from './level-bands'
+import { type MomentReading, selfDrawnGains } from './self-drawn'
 import type { SourceReading } from './source-reading'
 
 /** What levels and sides are read from. */
 export interface MeasureSources {
   readonly tracks: readonly {
     readonly id: string
-    readonly reading: Pick<SourceReading, 'levels' | 'bands'>
+    readonly reading: Pick<SourceReading, 'levels' | 'bands' | 'heard'>
   }[]
   readonly mixLevels: Float64Array | null
 }
@@ -38,9 +39,10 @@ function readLevel(
   { tracks, mixLevels }: MeasureSources,
   change: MeasureChange | undefined,
 ): number {
-  const levels = track === MIX ? mixLevels : tracks.find((t) => t.id === track)?.reading.levels
+  const reading = tracks.find((t) => t.id === track)?.reading ?? null
+  const levels = track === MIX ? mixLevels : reading?.levels
   if (!levels) return Number.NaN
-  const gains = change && levelGains(addedTreatments(change.moves, track), change.sampleRateHz)
+  const gains = change && levelGains(addedTreatments(change.moves, track), change, reading)
   const powers = Array.from(levels, (db, i) => 10 ** (db / 10) * (gains?.[i] ?? 1))
   const first = LEVEL_BANDS.findIndex((b) => b.toHz > fromHz)
   let last = LEVEL_BANDS.length - 1
@@ -59,9 +61,19 @@ function readLevel(
 
 const LEVEL_EDGES = LEVEL_BANDS.map((b) => [b.fromHz, b.toHz] as const)
 
-/** Mean power gain of treatments over the bands in which levels are measured; the middle stands for all. */
-function levelGains(treatments: readonly Treatment[], sampleRateHz: number): Float64Array {
-  return meanPowerGain(treatments, 'mid', sampleRateHz, LEVEL_EDGES, 5)
+/**
+ * Mean power gain of treatments over the bands in which levels are measured; the middle stands for all.
+ * @param reading of a track: what of it treatments hear themselves; null for the mix, of which that is not known.
+ */
+function levelGains(
+  treatments: readonly Treatment[],
+  { sampleRateHz }: MeasureChange,
+  reading: MomentReading | null,
+): Float64Array {
+  const gains = meanPowerGain(treatments, 'mid', sampleRateHz, LEVEL_EDGES, 5)
+  if (!reading) return gains
+  const drawn = selfDrawnGains(treatments, reading, sampleRateHz)
+  return gains.map((gain, i) => gain * drawn[filterNear(LEVEL_BANDS[i].hz)])
 }
 
 function readSides(

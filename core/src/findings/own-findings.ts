@@ -1,11 +1,9 @@
-import { magnitudeDb } from '../filters'
 import { FILTER_HZ } from '../hearing'
-import { followFilters, newMark, newTreatment } from '../treatments'
+import { newMark, newTreatment } from '../treatments'
 import { ringCut } from './candidates'
 import { decayRatio } from './decay'
 import type { Finding } from './finding'
 import { tamingBand } from './harshness'
-import { readMeasure } from './measure'
 import { RING_LEVELS } from './rings'
 import type { SourceReading } from './source-reading'
 import { bandMove, placeKey, predict, type TracksContext, treatmentMove } from './survey-input'
@@ -101,20 +99,11 @@ function harshFinding(context: TracksContext, track: number, reading: SourceRead
   const harsh = reading.harshness
   const { id } = context.tracks[track]
   if (!harsh) return []
-  const { hz, fromHz, toHz, excessDb, timeShare, cut, powerShare } = harsh
+  const { hz, fromHz, toHz, excessDb, timeShare, cut } = harsh
   const measure = { of: 'level', track: id, fromHz, toHz, against: 'whole' } as const
   const band = tamingBand(harsh)
   const usual = newTreatment('follow', 'proposed', 'clean')
   const moves = [treatmentMove(id, { ...usual, params: { ...usual.params, bands: [band] } })]
-  // Only the moments are cut: what of the range is theirs falls, and the whole with it.
-  const before = readMeasure(measure, { tracks: context.tracks, mixLevels: null })
-  const here = 10 ** (before / 10)
-  const places = Float64Array.from({ length: 9 }, (_, i) => fromHz * (toHz / fromHz) ** (i / 8))
-  const drawn = followFilters(band, band.rangeDb)
-  const gains = magnitudeDb(drawn, places, context.trial.sampleRateHz).map((db) => 10 ** (db / 10))
-  const gain = gains.reduce((a, b) => a + b, 0) / gains.length
-  const left = here * (1 - powerShare * (1 - gain))
-  const after = 10 * Math.log10(left / (1 - here + left))
   return [
     {
       key: `harshness ${id}`,
@@ -127,7 +116,7 @@ function harshFinding(context: TracksContext, track: number, reading: SourceRead
       evidence: { kind: 'harshness', excessDb, timeShare },
       times: [],
       moves,
-      predicted: { measure, before, after },
+      predicted: predict(context, measure, moves),
     },
   ]
 }

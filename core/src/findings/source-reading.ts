@@ -87,7 +87,6 @@ export class SourceMeter {
   /** The middle of the stretches, in which rings are looked for. */
   readonly #middles: Float32Array[] = []
   readonly #sampleRateHz: number
-  readonly #channels: number
   readonly #pitch: PitchProfile
   readonly #hum: HumMeter
   readonly #halvings: number
@@ -112,7 +111,6 @@ export class SourceMeter {
     this.#outline = new Stretch(middle, end, 1)
     // One pass over frames serves what is looked for in short-time spectra, and levels.
     this.#sampleRateHz = sampleRateHz
-    this.#channels = channels
     this.#hearing = new HearingMeter(layout, (power, binHz, isMid) => {
       this.#high.add(power, binHz, isMid)
     })
@@ -161,13 +159,14 @@ export class SourceMeter {
   /** What was measured; to be called once, when everything has been added. */
   finish(): SourceReading {
     const bands = this.#hearing.finish()
+    const heard = this.#moments.finish()
     const [outline] = this.#outline.take()
     const levels = joinLevels(this.#low, this.#high)
     const lowest = this.#pitch.lowest()
     const hum = this.#hum.finish(levels.reduce((sum, db) => sum + 10 ** (db / 10), 0))
     const rumble = findRumble({ levels, lowest, bands })
     return {
-      heard: this.#moments.finish(),
+      heard,
       bands,
       levels,
       rings: findRings(joined(this.#middles), this.#sampleRateHz).filter((r) => !isOfHum(r, hum)),
@@ -175,7 +174,7 @@ export class SourceMeter {
       outline: outlineOf(decimate(outline, this.#halvings), this.#lowRateHz),
       // What is hum for the most part has needles for its answer.
       rumble: hum && rumble && rumble.levelDb < hum.levelDb + MOSTLY_DB ? null : rumble,
-      harshness: findHarshness({ bands, lowest }, this.#channels),
+      harshness: findHarshness({ bands, heard, lowest }),
       hum,
       wideLowEnd: findWideLowEnd(bands),
     }

@@ -32,6 +32,7 @@ export {
   reason,
 } from './evidence'
 export {
+  FOLLOW_KNEE_DB,
   FOLLOW_TYPES,
   type FollowBand,
   type FollowParams,

@@ -1,10 +1,8 @@
 import { GainSmoother, settle, staticGainDb, UsualLevel } from '../../dynamics'
-import { type FollowBand, REGION_QS } from './params'
+import { FOLLOW_KNEE_DB, type FollowBand, REGION_QS } from './params'
 
 /** Frames from one decision about a gain to the next; it moves from sample to sample. */
 export const CONTROL_FRAMES = 32
-/** Width of the knee: a voice's level moves by about as much within a syllable. */
-const KNEE_DB = 6
 const FASTEST_DETECTOR_SECONDS = 0.003
 /** A detector's time is no shorter than this part of its frequency's period. */
 const DETECTOR_PERIODS = 0.6
@@ -188,7 +186,7 @@ export class RunningBand {
     const isRelative = threshold.against === 'relative'
     const thresholdDb = isRelative ? (usual ?? 0) + threshold.db : threshold.db
     const isOn = on && !this.leaving && !(isRelative && usual === null)
-    const curve = { thresholdDb, ratio, kneeDb: KNEE_DB, rangeDb }
+    const curve = { thresholdDb, ratio, kneeDb: FOLLOW_KNEE_DB, rangeDb }
     this.#draw(isOn ? staticGainDb(levelDb, curve) : 0)
   }
 

@@ -2,6 +2,7 @@ import type { TreatmentForm } from '../kind'
 import { type FollowParams, followParams } from './params'
 
 export {
+  FOLLOW_KNEE_DB,
   FOLLOW_TYPES,
   type FollowBand,
   type FollowParams,

@@ -2,6 +2,8 @@ import * as z from 'zod'
 import { type EqBand, newBand } from '../../filters'
 import { itemId } from '../evidence'
 
+/** Width of the knee: a voice's level moves by about as much within a syllable. */
+export const FOLLOW_KNEE_DB = 6
 /** Bands that one treatment follows in. */
 export const MOST_FOLLOW_BANDS = 8
 /** Bands are shaped by these; a cut moves all that lies below its corner, or above. */
