@@ -5,6 +5,8 @@ interface PagePlayer {
   readonly positionFrames: number
   readonly playing: boolean
   readonly missed: { readonly value: number }
+  /** Gaps in the sound because the machine came too late. */
+  readonly late: { readonly value: { readonly gaps: number } }
   /** Blocks that the audio thread has been asked for. */
   readonly blocks: number
   play(): Promise<void>

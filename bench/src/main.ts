@@ -3,7 +3,7 @@ import { launch } from '../../e2e/src/browser'
 import { startServer } from '../../e2e/src/serve'
 import { measureDemo } from './demo'
 import { measureFilters } from './filters'
-import { measureFollowing } from './following'
+import { measureFollowing, measureFollowingPlayed } from './following'
 import { measureFrames } from './frames'
 import { measureImport } from './import'
 import {
@@ -23,6 +23,7 @@ const MEASUREMENTS = {
   import: measureImport,
   survey: measureSurvey,
   large: measureLargeSession,
+  'following-played': measureFollowingPlayed,
 } as const
 /** Measurements that take gigabytes of disk or many minutes: only when asked for. */
 const LONG = {
