@@ -1,4 +1,7 @@
 import { createHash } from 'node:crypto'
+import { rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { makeClip, writeWav } from '@sober-prism/core/audio'
 import { MixRun, streamRun } from '@sober-prism/core/mix'
 import { applyEdits, emptySession, newTrack, writeSession } from '@sober-prism/core/session'
@@ -79,10 +82,11 @@ export async function measureFollowingPlayed(
     await browser.newContext({ viewport: { width: 1280, height: 800 } })
   ).newPage()
   await page.goto(address)
-  const buffer = Buffer.from(sessionFile([...sixFollowing(), ...fourDucking('minimum')]))
-  const file = { name: 'Following.prism', mimeType: 'application/zip', buffer }
+  const file = join(tmpdir(), 'following.prism')
+  writeFileSync(file, sessionFile([...sixFollowing(), ...fourDucking('minimum')]))
   await page.getByLabel('Session file').setInputFiles(file)
   await page.waitForURL(/survey/, { timeout: 120_000 })
+  rmSync(file)
   await page.getByText(/^Measured over/).waitFor({ timeout: 300_000 })
   await page.getByRole('button', { name: 't7', exact: true }).click()
   const late = () =>
@@ -119,7 +123,7 @@ function sessionFile(treatments: readonly Treatment[]): Uint8Array {
     }
     const hash = whole.digest('hex')
     files[`audio/${hash}.wav`] = writeWav(makeClip(RATE, channels), '32f')
-    const track = newTrack(`t${n}`, `t${n}`, 'other', '', { hash, channels: 2, frames })
+    const track = newTrack(`t${n}`, `t${n}`, 'other', `${n}`, { hash, channels: 2, frames })
     made.tracks.push({ ...track, faderDb: FADER_DB })
   }
   const text = writeSession(applyEdits(made, moves(treatments)))
