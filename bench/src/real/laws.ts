@@ -1,23 +1,9 @@
 import { type Clip, makeClip } from '@sober-prism/core/audio'
 import { hearingOf, pairSums, surveyClips } from '@sober-prism/core/findings'
-import {
-  activityOf,
-  cochlearGains,
-  DEFAULT_CALIBRATION,
-  excitation,
-  FILTER_COUNT,
-  FILTER_HZ,
-  type HeardMoments,
-  heardMoments,
-  type MaskingSums,
-  maskTracks,
-  midAndSide,
-  pairMasking,
-  planMoments,
-} from '@sober-prism/core/hearing'
+import { pairMasking } from '@sober-prism/core/hearing'
 import { type DuckParams, newTreatment } from '@sober-prism/core/treatments'
 import { treatedBy } from '../../../cli/src/keyed'
-import { depthFor } from '../../../core/src/treatments/duck/depth'
+import { leastCost } from './least-cost'
 import { type RealOptions, type RealSession, realSession } from './session'
 
 export interface LawsOptions extends Pick<RealOptions, 'band' | 'many'> {
@@ -26,28 +12,40 @@ export interface LawsOptions extends Pick<RealOptions, 'band' | 'many'> {
 
 /**
  * Both laws of following across the spectrum, on the lead of each session and what takes most from it: what of the
- * lead is won, and what the other loses of its own loudness. The last column is what hearing asks for if gains could
- * be what they should at every moment, in every auditory filter, without attack or release: no processor can.
+ * lead is won, and what the other loses of its own loudness. The last two columns are the least for which any processor
+ * could win as much as *even*, as a part of what *even* takes.
  */
 export async function judgeLaws({ band, many, seeds }: LawsOptions): Promise<void> {
-  console.log('| seed | key over | *even* | *heard* | *heard* without times |')
-  console.log('|---|---|---|---|---|')
-  const sums = { even: [0, 0], heard: [0, 0], timeless: [0, 0] }
+  console.log('| seed | key over | *even* | *heard* | least | least in bands, in time |')
+  console.log('|---|---|---|---|---|---|')
+  const sums = { even: [0, 0], heard: [0, 0] }
+  const least = [0, 0]
   for (const seed of seeds) {
     const session = realSession({ band, seed, many, planted: false })
-    const pair = worstPair(session)
+    const { key, yielding, names } = worstPair(session)
     const figures: string[] = []
-    for (const law of ['even', 'heard', 'timeless'] as const) {
-      const { won, lost } = await followed(pair.key, pair.yielding, law)
+    const made = { even: yielding, heard: yielding }
+    for (const law of ['even', 'heard'] as const) {
+      made[law] = await treatedBy({ yielding, key }, [duckBy(law)])
+      const { won, lost } = outcomeOf(key, yielding, made[law])
       sums[law][0] += won
       sums[law][1] += lost
       figures.push(`${(100 * won).toFixed(1)} for ${lost.toFixed(2)}`)
     }
-    console.log(`| ${seed} | ${pair.names} | ${figures.join(' | ')} |`)
+    const { fromHz, toHz } = duckBy('even').params
+    const { anyGain, realGain } = leastCost(key, yielding, made.even, [fromHz, toHz])
+    least[0] += anyGain
+    least[1] += realGain
+    console.log(
+      `| ${seed} | ${names} | ${figures.join(' | ')} | ${anyGain.toFixed(2)} | ${realGain.toFixed(2)} |`,
+    )
   }
+  const count = seeds.length
   const mean = ([won, lost]: number[]) =>
-    `${((100 * won) / seeds.length).toFixed(1)} for ${(lost / seeds.length).toFixed(2)}`
-  console.log(`| mean | | ${mean(sums.even)} | ${mean(sums.heard)} | ${mean(sums.timeless)} |`)
+    `${((100 * won) / count).toFixed(1)} for ${(lost / count).toFixed(2)}`
+  console.log(
+    `| mean | | ${mean(sums.even)} | ${mean(sums.heard)} | ${least.map((v) => (v / count).toFixed(2)).join(' | ')} |`,
+  )
 }
 
 function worstPair({ tracks }: RealSession) {
@@ -60,13 +58,8 @@ function worstPair({ tracks }: RealSession) {
   return { key, yielding, names }
 }
 
-async function followed(key: Clip, yielding: Clip, law: DuckParams['law'] | 'timeless') {
-  const before = hearingOf(pairSums(key, yielding))
-  const after = hearingOf(
-    law === 'timeless'
-      ? timeless(key, yielding)
-      : pairSums(key, await treatedBy({ yielding, key }, [duckBy(law)])),
-  )
+function outcomeOf(key: Clip, yielding: Clip, made: Clip): { won: number; lost: number } {
+  const [before, after] = [yielding, made].map((clip) => hearingOf(pairSums(key, clip)))
   return {
     won: after.keyHeard - before.keyHeard,
     lost: before.yieldingSone - after.yieldingSone,
@@ -76,40 +69,6 @@ async function followed(key: Clip, yielding: Clip, law: DuckParams['law'] | 'tim
 function duckBy(law: DuckParams['law']) {
   const { params } = newTreatment('duck', 'duck', 'fit')
   return newTreatment('duck', 'duck', 'fit', { ...params, law })
-}
-
-const MOMENTS = 400
-
-/** The law by itself: each moment's depth in each auditory filter, at that moment only. */
-function timeless(key: Clip, yielding: Clip): MaskingSums {
-  const { depthDb, fromHz, toHz } = duckBy('heard').params
-  const rate = key.sampleRateHz
-  const longest = Math.max(key.frames, yielding.frames)
-  const moments = planMoments(rate, longest, [activityOf(key.channels)], MOMENTS)
-  const [lead, own] = [key, yielding].map((c) =>
-    heardMoments(midAndSide(c.channels), rate, moments),
-  )
-  const parts = [own.mid, own.side, own.cross, own.past].map((p) => p?.slice() ?? null)
-  const [mid, side, cross, past] = parts
-  const cochlea = cochlearGains(DEFAULT_CALIBRATION)
-  const excitationOf = (heard: HeardMoments, row: number) =>
-    excitation(
-      cochlea.map((gain, b) => gain * (heard.mid[row + b] + (heard.side?.[row + b] ?? 0))),
-      new Float64Array(FILTER_COUNT),
-    )
-  for (let row = 0; row < own.mid.length; row += FILTER_COUNT) {
-    const [asked, given] = [excitationOf(lead, row), excitationOf(own, row)]
-    for (let b = 0; b < FILTER_COUNT; b++) {
-      if (FILTER_HZ[b] < fromHz || FILTER_HZ[b] > toHz) continue
-      const gain = 10 ** (-depthFor(asked[b], given[b], depthDb, b) / 10)
-      for (const part of parts) if (part) part[row + b] *= gain
-    }
-  }
-  const treated = { ...own, mid: mid ?? own.mid, side, cross, past: past ?? own.past }
-  return maskTracks(
-    [lead, treated].map((heard) => ({ heard, gainDb: 0 })),
-    { calibration: DEFAULT_CALIBRATION, mode: 'stereo', listening: 'speakers' },
-  )
 }
 
 function atGain(clip: Clip, db: number): Clip {
