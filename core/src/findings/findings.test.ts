@@ -360,6 +360,17 @@ describe('trying moves out', () => {
     expect(inMixSone[1]).toBeLessThan(0)
   })
 
+  it('asked for one track alone, a move wins it the same, on strokes and in stereo too', () => {
+    const strokes = voice.map((v, i) => (Math.floor((10 * i) / RATE) % 3 === 0 ? v : 0))
+    const wide = makeClip(RATE, [cover, cover.map((v, i) => 0.6 * v + 0.3 * voice[i])])
+    const tracks = [masked(strokes), { heard: readSource(wide).heard, gainDb: -3 }, masked(voice)]
+    const trial = new Trial(tracks, settings)
+    for (const mover of [0, 1]) {
+      expect(trial.wonBy(mover, [cut], 2)).toBeCloseTo(trial.tryMove(mover, [cut]).inMixSone[2], 9)
+      expect(trial.wonBy(mover, [cut], 2)).toBeGreaterThan(0)
+    }
+  })
+
   it('treated spectra tell nearly what the treated sound tells', () => {
     const trial = new Trial([masked(voice), masked(cover)], settings)
     const spectra = trial.tryMove(1, [cut]).inMixSone[0]

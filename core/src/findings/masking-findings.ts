@@ -125,7 +125,7 @@ function merged(worse: Finding, other: Finding, context: Context): Finding {
   const moves = [...worse.moves, ...other.moves]
   const bands = bandsOf(moves, worse.tracks[0])
   const { aloneSone, inMixSone } = trial.loudness[target]
-  const gained = trial.tryMove(masker, bands, 0, [target]).inMixSone[target]
+  const gained = trial.wonBy(masker, bands, target)
   const { evidence } = worse
   if (evidence.kind !== 'masking' || other.evidence.kind !== 'masking') return worse
   return {

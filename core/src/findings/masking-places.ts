@@ -134,16 +134,12 @@ const CUTS_DB = [-3.5, -5.5] as const
 const ENOUGH = 0.6
 
 /** The bell on the masker that answers a place, tried out with the model. */
-export function proposeCut(
-  place: MaskingPlace,
-  trial: Trial,
-): { band: EqBand; gainSone: number; ownSone: number } {
+export function proposeCut(place: MaskingPlace, trial: Trial): { band: EqBand; gainSone: number } {
   const { target, masker, hz } = place
   const q = Math.min(4, Math.max(0.7, hz / (bandEdgeHz(place.to) - bandEdgeHz(place.from))))
   const attempt = (db: number) => {
     const band = roundedBell(hz, db, q)
-    const { inMixSone } = trial.tryMove(masker, [band], 0, [target, masker])
-    return { band, gainSone: inMixSone[target], ownSone: inMixSone[masker] }
+    return { band, gainSone: trial.wonBy(masker, [band], target) }
   }
   const deepest = attempt(CUTS_DB[CUTS_DB.length - 1])
   for (const db of CUTS_DB.slice(0, -1)) {

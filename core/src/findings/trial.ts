@@ -2,6 +2,7 @@ import type { EqBand } from '../filters'
 import {
   changeExcitation,
   cochlearGains,
+  coversMore,
   ERB_STEP,
   earIntensity,
   FILTER_COUNT,
@@ -115,6 +116,14 @@ export class Trial {
   tryMove(track: number, bands: readonly EqBand[], gainDb = 0, of = this.#everybody): Effect {
     const treatment = this.#treatment(track, bands, gainDb)
     return this.#compare(track, this.#change(track, treatment), treatment, of)
+  }
+
+  /** What of `target` would be won in the mix by bands on another track: as {@link tryMove} says, for a part of its work. */
+  wonBy(track: number, bands: readonly EqBand[], target: number): number {
+    const treatment = this.#treatment(track, bands, 0)
+    const changed = this.#change(track, treatment, target)
+    const [first, last] = reachOf(treatment)
+    return this.#partialChange(target, this.#patterns[target].ears, changed, track, first, last)
   }
 
   /** What it would change if a track were measured as `treated` instead, at its level in the mix. */
@@ -260,8 +269,8 @@ export class Trial {
     }
   }
 
-  /** What a track becomes at each ear. */
-  #change(track: number, { mid, side, from, to }: Treatment): ChangedEar[] {
+  /** What a track becomes at each ear. @param listener who alone hears it: only what reaches that one is worked out. */
+  #change(track: number, { mid, side, from, to }: Treatment, listener?: number): ChangedEar[] {
     const { heard, gainDb } = this.#tracks[track]
     const pattern = this.#patterns[track]
     const level = 10 ** (gainDb / 10)
@@ -275,17 +284,24 @@ export class Trial {
       masker: new Float32Array(FILTER_COUNT),
     }))
     const work = new Float64Array(FILTER_COUNT)
+    const heardBy = listener === undefined ? pattern.weights : this.#patterns[listener].weights
     for (let m = 0; m < this.moments; m++) {
-      if (pattern.weights[m] === 0) continue
+      if (pattern.weights[m] === 0 || heardBy[m] === 0) continue
       const at = m * FILTER_COUNT
       earIntensity(heard, at, gains, { mid, side }, this.#settings, rooms, 0)
       pattern.ears.forEach((ear, e) => {
         const row = (values: Float32Array) => values.subarray(at, at + FILTER_COUNT)
-        work.set(row(ear.excitation))
-        changeExcitation(work, row(ear.intensity), rooms[e].intensity, from, to)
-        out[e].excitation.set(work, at)
-        work.set(row(ear.spread))
-        changeExcitation(work, row(ear.masker), rooms[e].masker, from, to)
+        // Where the past covers no more than the present, what is heard is what covers.
+        const isNow = !coversMore(ear, at) && !coversMore(rooms[e], 0)
+        if (isNow || listener === undefined) {
+          work.set(row(ear.excitation))
+          changeExcitation(work, row(ear.intensity), rooms[e].intensity, from, to)
+          out[e].excitation.set(work, at)
+        }
+        if (!isNow) {
+          work.set(row(ear.spread))
+          changeExcitation(work, row(ear.masker), rooms[e].masker, from, to)
+        }
         const before = row(ear.spread)
         const added = row(out[e].added)
         for (let b = 0; b < FILTER_COUNT; b++) added[b] = work[b] - before[b]
@@ -297,11 +313,10 @@ export class Trial {
   #compare(
     track: number,
     changed: readonly ChangedEar[],
-    { from, to }: Treatment,
+    treatment: Treatment,
     of: readonly number[],
   ): Effect {
-    const first = Math.max(0, from - REACH_DOWN)
-    const last = Math.min(FILTER_COUNT, to + REACH_UP)
+    const [first, last] = reachOf(treatment)
     const inMixSone = new Float64Array(this.#tracks.length)
     for (const t of of) {
       const own = t === track ? changed : this.#patterns[t].ears
@@ -391,6 +406,11 @@ export class Trial {
     }
     return sum
   }
+}
+
+/** The filters that hear a change. */
+function reachOf({ from, to }: Treatment): [number, number] {
+  return [Math.max(0, from - REACH_DOWN), Math.min(FILTER_COUNT, to + REACH_UP)]
 }
 
 /** K-weighting of power per hearing band (BS.1770-5). */

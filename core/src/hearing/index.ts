@@ -64,6 +64,7 @@ export {
   totalSone,
 } from './specific-loudness'
 export {
+  coversMore,
   type EarPatterns,
   earIntensity,
   hasTwoEars,

@@ -174,7 +174,7 @@ function soundingTime(sone: Float64Array, seconds: Float64Array): Float64Array {
 }
 
 /** Whether the past covers more than the present does. */
-function coversMore({ intensity, masker }: EarRoom, at: number): boolean {
+export function coversMore({ intensity, masker }: EarRoom, at: number): boolean {
   for (let i = at; i < at + FILTER_COUNT; i++) if (masker[i] > 1.02 * intensity[i]) return true
   return false
 }
