@@ -1,5 +1,6 @@
 import type { EqBand } from '../filters'
 import {
+  bandsAround,
   changeExcitation,
   cochlearGains,
   coversMore,
@@ -283,12 +284,13 @@ export class Trial {
       intensity: new Float32Array(FILTER_COUNT),
       masker: new Float32Array(FILTER_COUNT),
     }))
+    const around = bandsAround(from, to)
     const work = new Float64Array(FILTER_COUNT)
     const heardBy = listener === undefined ? pattern.weights : this.#patterns[listener].weights
     for (let m = 0; m < this.moments; m++) {
       if (pattern.weights[m] === 0 || heardBy[m] === 0) continue
       const at = m * FILTER_COUNT
-      earIntensity(heard, at, gains, { mid, side }, this.#settings, rooms, 0)
+      earIntensity(heard, at, gains, { mid, side }, this.#settings, rooms, 0, around)
       pattern.ears.forEach((ear, e) => {
         const row = (values: Float32Array) => values.subarray(at, at + FILTER_COUNT)
         // Where the past covers no more than the present, what is heard is what covers.

@@ -149,6 +149,11 @@ export function changeExcitation(
   for (let b = 0; b < FILTER_COUNT; b++) if (pattern[b] < 0) pattern[b] = 0
 }
 
+/** The bands that {@link changeExcitation} looks at: those that change, and those whose level counts beside them. */
+export function bandsAround(from: number, to: number): [number, number] {
+  return [Math.max(0, from - 2 * HALF_ERB_BANDS), Math.min(FILTER_COUNT, to + 2 * HALF_ERB_BANDS)]
+}
+
 /** Adds what bands `from` to `to` bring to each filter, or takes it away with sign -1. */
 function spread(
   intensity: ArrayLike<number>,

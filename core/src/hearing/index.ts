@@ -2,6 +2,7 @@ export { Beside } from './beside'
 export { earTransferDb } from './ear'
 export { exactLoudness, exactPartialLoudness, type SoundComponent } from './exact-loudness'
 export {
+  bandsAround,
   changeExcitation,
   ERB_STEP,
   excitation,

@@ -46,10 +46,13 @@ interface EarRoom {
   readonly masker: Float32Array
 }
 
+const EVERY_BAND = [0, FILTER_COUNT] as const
+
 /**
  * What the ears get of a sound at one moment.
  * @param row of the sound's bands; @param into where it goes in the rooms.
  * @param gains at the cochlea; @param parts gains on middle and sides besides.
+ * @param from which band and up to which; others are left as they are in the rooms.
  */
 export function earIntensity(
   { mid, side, cross, past, fade }: Omit<HeardMoments, 'moments'>,
@@ -59,10 +62,11 @@ export function earIntensity(
   settings: Pick<HearingSettings, 'mode' | 'listening'>,
   rooms: readonly EarRoom[],
   into: number,
+  [from, to]: readonly [number, number] = EVERY_BAND,
 ): void {
   const [first, second] = rooms
   const far = crosstalk(settings.listening)
-  for (let b = 0; b < FILTER_COUNT; b++) {
+  for (let b = from; b < to; b++) {
     const gain = gains[b]
     const ofMid = parts ? parts.mid[b] : 1
     const middle = mid[row + b] * gain * ofMid
