@@ -1,10 +1,11 @@
 import { resample } from '@sober-prism/core/audio'
 import { alignClips, WHOLE_LINE_UP } from '@sober-prism/core/findings'
+import { treatClip } from '@sober-prism/core/mix'
 import { newTreatment } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { FileError, UsageError } from './cli-error'
 import { readClip } from './files'
-import { treatedBy, writeClip } from './keyed'
+import { writeClip } from './keyed'
 import type { Command } from './run'
 import { figure } from './table'
 import { BITS } from './write-audio'
@@ -41,7 +42,7 @@ export const align: Command = async (args, around) => {
     if (!found) throw new FileError(otherFile, `does not carry the source of ${leadFile}`)
     const { delayFrames, polarity, turnDeg } = found
     const made = newTreatment('align', 'align', 'fit', { delayFrames, polarity, turnDeg })
-    const moved = await treatedBy({ yielding: other, key: other }, [made])
+    const moved = await treatClip(other, [made])
     await writeClip(around, out, moved, { force: call.force, bits })
   }
   around.progress('')

@@ -1,9 +1,10 @@
 import type { Clip } from '@sober-prism/core/audio'
+import { treatClip } from '@sober-prism/core/mix'
 import { erbBands, longTermPower } from '@sober-prism/core/spectrum'
 import { type DuckParams, newTreatment } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { UsageError } from './cli-error'
-import { hearAfter, heardWords, readPair, treatedBy, writeClip } from './keyed'
+import { hearAfter, heardWords, readPair, writeClip } from './keyed'
 import type { Command } from './run'
 import { figure } from './table'
 import { BITS } from './write-audio'
@@ -53,7 +54,11 @@ export const duck: Command = async (args, around) => {
   }
   const pair = await readPair(around, yieldingFile, keyFile)
   around.progress('following')
-  const treated = await treatedBy(pair, [newTreatment('duck', 'duck', 'fit', params)])
+  const treated = await treatClip(
+    pair.yielding,
+    [newTreatment('duck', 'duck', 'fit', params)],
+    pair.key,
+  )
   const after = hearAfter(pair, treated)
   await writeClip(around, out, treated, { force: call.force, bits })
   around.progress('')

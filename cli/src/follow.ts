@@ -1,5 +1,6 @@
 import { proposeFollow, usualLevel } from '@sober-prism/core/findings'
 import { pairMasking } from '@sober-prism/core/hearing'
+import { treatClip } from '@sober-prism/core/mix'
 import { DocumentError, parseChainFile } from '@sober-prism/core/session'
 import {
   type FollowBand,
@@ -10,7 +11,7 @@ import {
 import { type ParsedCall, parseCall } from './arguments'
 import { FileError, UsageError } from './cli-error'
 import { readText } from './files'
-import { hearAfter, heardWords, type KeyedPair, readPair, treatedBy, writeClip } from './keyed'
+import { hearAfter, heardWords, type KeyedPair, readPair, writeClip } from './keyed'
 import type { Command } from './run'
 import { figure } from './table'
 import { BITS } from './write-audio'
@@ -83,7 +84,7 @@ export const follow: Command = async (args, around) => {
 }
 
 async function tryBands(pair: KeyedPair, bands: readonly FollowBand[]) {
-  const treated = await treatedBy(pair, [treatmentOf(bands)])
+  const treated = await treatClip(pair.yielding, [treatmentOf(bands)], pair.key)
   return { bands, treated, after: hearAfter(pair, treated), rangeDb: 0 }
 }
 

@@ -1,9 +1,6 @@
-import { type Clip, type MemorySource, resample } from '@sober-prism/core/audio'
+import { type Clip, resample } from '@sober-prism/core/audio'
 import { hearingOf, type PairHearing, pairSums } from '@sober-prism/core/findings'
 import type { MaskingSums } from '@sober-prism/core/hearing'
-import { ChainRun, designNow, streamRun } from '@sober-prism/core/mix'
-import type { Treatment } from '@sober-prism/core/treatments'
-import { fromClip } from './audio-file'
 import { readClip } from './files'
 import type { Surroundings } from './run'
 import { figure } from './table'
@@ -27,32 +24,6 @@ export async function readPair(
   progress('listening')
   const sums = pairSums(key, yielding)
   return { yielding, key, sums, before: hearingOf(sums) }
-}
-
-/** The yielding sound through a treatment, aligned with its input and as long. */
-export async function treatedBy(
-  { yielding, key }: Pick<KeyedPair, 'yielding' | 'key'>,
-  treatments: readonly Treatment[],
-): Promise<Clip> {
-  const { sampleRateHz, frames, source } = fromClip(yielding)
-  const run = new ChainRun(
-    { treatments: [...treatments], output: { trimDb: 0, polarity: 'normal' } },
-    source,
-    0,
-    sampleRateHz,
-    { fromFrame: 0, toFrame: frames },
-    designNow(sampleRateHz),
-    fromClip(key).source as MemorySource,
-  )
-  const channels = yielding.channels.map(() => new Float32Array(frames))
-  let at = 0
-  for await (const piece of streamRun(run)) {
-    channels.forEach((c, i) => {
-      c.set(piece[i], at)
-    })
-    at += piece[0].length
-  }
-  return { ...yielding, channels }
 }
 
 /** How both are heard once the yielding one is treated. */

@@ -1,8 +1,8 @@
 import { type Clip, makeClip } from '@sober-prism/core/audio'
 import { hearingOf, pairSums, surveyClips } from '@sober-prism/core/findings'
 import { pairMasking } from '@sober-prism/core/hearing'
+import { treatClip } from '@sober-prism/core/mix'
 import { type DuckParams, newTreatment } from '@sober-prism/core/treatments'
-import { treatedBy } from '../../../cli/src/keyed'
 import { leastCost } from './least-cost'
 import { type RealOptions, type RealSession, realSession } from './session'
 
@@ -26,7 +26,7 @@ export async function judgeLaws({ band, many, seeds }: LawsOptions): Promise<voi
     const figures: string[] = []
     const made = { even: yielding, heard: yielding }
     for (const law of ['even', 'heard'] as const) {
-      made[law] = await treatedBy({ yielding, key }, [duckBy(law)])
+      made[law] = await treatClip(yielding, [duckBy(law)], key)
       const { won, lost } = outcomeOf(key, yielding, made[law])
       sums[law][0] += won
       sums[law][1] += lost

@@ -1,7 +1,7 @@
-import { type Clip, MemorySource, makeClip } from '../audio'
+import { type Clip, makeClip } from '../audio'
 import { type EqBand, newBand } from '../filters'
 import { pairMasking } from '../hearing'
-import { ChainRun, designNow, panGains, streamRun } from '../mix'
+import { panGains, treatClip } from '../mix'
 import { longTermPower } from '../spectrum'
 import { newMark, newTreatment, type Treatment } from '../treatments'
 import { hearingOf, type PairHearing, pairSums } from './hear-pair'
@@ -61,7 +61,7 @@ export async function proposeYielding(
     let found: { option: YieldOption; rangeDb: number } | null = null
     for (const rangeDb of RANGES_DB) {
       const treatment = make(rangeDb)
-      const after = hearingOf(pairSums(key, await treated(yielding, key, treatment)))
+      const after = hearingOf(pairSums(key, await treatClip(yielding, [treatment], key)))
       onProgress(++done / steps)
       const from = found?.option.after ?? before
       const step = Math.abs(rangeDb - (found?.rangeDb ?? 0))
@@ -145,26 +145,4 @@ function inOrder(options: readonly YieldOption[], before: PairHearing): YieldOpt
     (o) => win(cut) >= AS_WELL * win(o) && loss(cut) <= loss(o) / AS_WELL,
   )
   return [...(isAsGood ? [cut, ...moving] : [...moving, cut]), ...asides]
-}
-
-async function treated(clip: Clip, key: Clip, treatment: Treatment): Promise<Clip> {
-  const { sampleRateHz, frames } = clip
-  const run = new ChainRun(
-    { treatments: [treatment], output: { trimDb: 0, polarity: 'normal' } },
-    new MemorySource(clip.channels),
-    0,
-    sampleRateHz,
-    { fromFrame: 0, toFrame: frames },
-    designNow(sampleRateHz),
-    new MemorySource(key.channels),
-  )
-  const channels = clip.channels.map(() => new Float32Array(frames))
-  let at = 0
-  for await (const piece of streamRun(run)) {
-    channels.forEach((c, i) => {
-      c.set(piece[i], at)
-    })
-    at += piece[0].length
-  }
-  return { ...clip, channels }
 }

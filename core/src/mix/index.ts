@@ -43,3 +43,4 @@ export {
   withoutSilent,
 } from './stems'
 export { type Loop, Transport } from './transport'
+export { treatClip } from './treat-clip'

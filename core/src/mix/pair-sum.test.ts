@@ -1,27 +1,16 @@
 import { describe, expect, it } from 'vitest'
-import { MemorySource, makeClip } from '../audio'
+import { makeClip } from '../audio'
 import { newBand } from '../filters'
 import { crossSpectrum, longTermLevels, makeBands } from '../spectrum'
 import { gaussianNoise } from '../testing/signals'
 import { newMark, newTreatment, predictPairSum, respondChain, type Treatment } from '../treatments'
-import { ChainRun, designNow, streamRun } from '.'
+import { treatClip } from '.'
 
 const RATE = 48000
 const THIRDS = makeBands('third').filter(({ hz }) => hz > 60 && hz < 15000)
 
-async function treated(signal: Float32Array, treatments: Treatment[]): Promise<Float32Array> {
-  const source = new MemorySource([signal])
-  const chain = { treatments, output: { trimDb: 0, polarity: 'normal' as const } }
-  const stretch = { fromFrame: 0, toFrame: signal.length }
-  const run = new ChainRun(chain, source, 0, RATE, stretch, designNow(RATE))
-  const out = new Float32Array(signal.length)
-  let at = 0
-  for await (const [piece] of streamRun(run)) {
-    out.set(piece, at)
-    at += piece.length
-  }
-  return out
-}
+const treated = async (signal: Float32Array, treatments: Treatment[]) =>
+  (await treatClip(makeClip(RATE, [signal]), treatments)).channels[0]
 
 describe('the sum of two tracks', () => {
   it('is what the chains of both give, delays and phase included', async () => {
