@@ -9,13 +9,17 @@ import {
   levelGrids,
   meanProfile,
   RING_LEVELS,
-  RING_WEIGHTS,
+  RING_PLACES,
+  rankPlaces,
   readBell,
   ringFeatures,
   ringScores,
+  rowAt,
+  sumOfTrees,
   topPlaces,
 } from '@sober-prism/core/findings/rings'
 import { prepareHost } from '../../cli/src/host'
+import { fitTrees } from './boosting'
 import { fitLogistic } from './logistic'
 
 /**
@@ -57,7 +61,31 @@ function readSounds(folder: string): Sound[] {
   })
 }
 
+const TREES = { trees: 120, rate: 0.06, penalty: 5, leastInAnswer: 20 }
+
+/** Trees over the likeliest places of sounds, by the sum of a model. */
+function fitJudge(sounds: readonly Sound[], { weights, intercept }: ReturnType<typeof fitModel>) {
+  const rows: Float64Array[] = []
+  const labels: number[] = []
+  for (const { features, trim, ring } of sounds) {
+    const scores = trim(ringScores(features, weights, intercept))
+    for (const { cell } of topPlaces(scores, RING_PLACES)) {
+      rows.push(rowAt(features, scores, Math.round(cell)))
+      labels.push(isAt(ring, cell) ? 1 : 0)
+    }
+  }
+  return fitTrees(rows, labels, TREES)
+}
+
+const isAt = (ring: Sound['ring'], cell: number) =>
+  ring !== null && Math.abs(hzOfCell(cell) / ring.hz - 1) < 0.03
+
 const cellAt = (hz: number) => 48 * Math.log2(hz / hzOfCell(0))
+
+function fitAll(sounds: readonly Sound[]) {
+  const model = fitModel(sounds)
+  return { ...model, trees: fitJudge(sounds, model) }
+}
 
 function fitModel(sounds: readonly Sound[]) {
   const names = [...sounds[0].features.keys()]
@@ -91,12 +119,15 @@ function fitModel(sounds: readonly Sound[]) {
   }
 }
 
-type Model = ReturnType<typeof fitModel>
+type Model = ReturnType<typeof fitAll>
 
 function score(sounds: readonly Sound[], model: Model | null) {
-  const claims = sounds.map((s) =>
-    topPlaces(s.trim(ringScores(s.features, model?.weights, model?.intercept)), 3),
-  )
+  const judge =
+    model && ((row: Float64Array) => model.trees.intercept + sumOfTrees(row, model.trees.table))
+  const claims = sounds.map((s) => {
+    const scores = s.trim(ringScores(s.features, model?.weights, model?.intercept))
+    return rankPlaces(s.features, scores, undefined, judge ?? undefined)
+  })
   const clean = sounds.flatMap((s, i) => (s.ring ? [] : [claims[i]]))
   const thresholdFor = (perTrack: number) => {
     const all = clean
@@ -123,9 +154,7 @@ function report(
       all++
       const isClear = ring.db >= 9 && ring.rise >= 3
       if (isClear) clear++
-      const hit = claims[i].find(
-        (c) => c.score >= threshold && Math.abs(hzOfCell(c.cell) / ring.hz - 1) < 0.03,
-      )
+      const hit = claims[i].find((c) => c.score >= threshold && isAt(ring, c.cell))
       if (!hit) return
       found++
       if (!isClear) return
@@ -144,6 +173,9 @@ function report(
   return used
 }
 
+/** Claims below this say nothing of those that are told. */
+const LEAST_ODDS = -4
+
 /** How likely claims are right, by score, when a third of sounds have a ring. */
 function calibrate(sounds: readonly Sound[], model: Model | null): void {
   const { claims } = score(sounds, model)
@@ -152,8 +184,8 @@ function calibrate(sounds: readonly Sound[], model: Model | null): void {
   const counts: number[] = []
   sounds.forEach(({ ring }, i) => {
     for (const { cell, score: s } of claims[i]) {
-      if (s < 0) continue
-      const isRight = ring !== null && Math.abs(hzOfCell(cell) / ring.hz - 1) < 0.03
+      if (s < LEAST_ODDS) continue
+      const isRight = isAt(ring, cell)
       // A third claim beside a planted ring is as false as one in an untouched sound.
       rows.push(Float64Array.of(s))
       labels.push(isRight ? 1 : 0)
@@ -177,7 +209,7 @@ console.log(
 console.log('|---|---|---|---|---|---|---|')
 if (fitted.length > 0) {
   const sounds = fitted.flatMap(readSounds)
-  const model = fitModel(sounds)
+  const model = fitAll(sounds)
   report('fitted on', sounds, model, null)
   // Thresholds come from folds: each fourth of the sounds is judged by weights of the others.
   const thresholds = [0, 0]
@@ -185,7 +217,7 @@ if (fitted.length > 0) {
   const bases = [...new Set(sounds.map((s) => s.base))]
   for (let f = 0; f < FOLDS; f++) {
     const held = new Set(bases.filter((_, i) => i % FOLDS === f))
-    const others = fitModel(sounds.filter((s) => !held.has(s.base)))
+    const others = fitAll(sounds.filter((s) => !held.has(s.base)))
     const used = report(
       `fold ${f + 1}`,
       sounds.filter((s) => held.has(s.base)),
@@ -207,8 +239,10 @@ if (fitted.length > 0) {
     '/tmp/ring-weights.txt',
     `${model.intercept.toFixed(4)}\n${table}\n${thresholds.join(' ')}\n`,
   )
+  const { intercept, table: numbers } = model.trees
+  const short = numbers.map((v) => Number(v.toPrecision(4)))
+  writeFileSync('/tmp/ring-trees.txt', `${intercept.toFixed(4)}\n${short.join(', ')}\n`)
 } else {
-  if (RING_WEIGHTS.length === 0) throw new Error('There are no weights yet.')
   if (readsLevels) report('levels read off', judged.flatMap(readSounds), null, null)
   else {
     for (const folder of judged) {

@@ -13,7 +13,7 @@ import { sessionOf, show } from '../testing/render'
 import { CandidatesPane } from './candidates-pane'
 
 const needles = [50, 100, 150].map((hz) => ({ ...newBand('notch', hz), q: 40 }))
-const ring = { hz: 2310, q: 14, db: 11, score: 3, likelihood: 0.82 }
+const ring = { hz: 2310, q: 14, db: 11, score: 1.5, likelihood: 0.82 }
 
 function measuredWith(parts: Partial<SourceReading>): Analysis['tracks'] {
   const reading = {
@@ -104,7 +104,7 @@ describe('what may not be the source', () => {
   })
 
   it('makes all of a kind at once', async () => {
-    const { user } = shown({ rings: [ring, { ...ring, hz: 800, score: 1.5, likelihood: 0.2 }] })
+    const { user } = shown({ rings: [ring, { ...ring, hz: 800, score: -2, likelihood: 0.05 }] })
     store.dispatch(interfaceActions.nodeChosen('t0'))
     await screen.findByText(/Only a pencil mark/)
     await user.click(screen.getByRole('button', { name: 'Cut all 2 rings' }))

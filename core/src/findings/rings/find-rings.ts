@@ -2,6 +2,8 @@ import type { Features } from './features'
 import { meanProfile, ringFeatures } from './features'
 import { CELLS, hzOfCell, type LevelGrid, levelGrids } from './level-grid'
 import { BELL_QS, fitBell } from './operators'
+import { TREES_INTERCEPT } from './tree-table'
+import { sumOfTrees } from './trees'
 import { RING_INTERCEPT, RING_WEIGHTS, type RingWeight } from './weights'
 
 /** A place that stands out whatever is played. */
@@ -10,7 +12,7 @@ export interface Ring {
   readonly q: number
   /** Height over the places beside it, in dB. */
   readonly db: number
-  /** The sum of what tells it, in natural log odds before {@link likelihood}. */
+  /** What tells it, in natural log odds before {@link likelihood}. */
   readonly score: number
   /** How likely it is a ring of the room, the microphone or a filter, 0 to 1; else it belongs to the instrument. */
   readonly likelihood: number
@@ -23,6 +25,8 @@ const HIGHEST_HZ = 10_500
 /** Claims stand this many cells apart. */
 const APART = 10
 const MOST_CLAIMS = 3
+/** Places that are asked twice. */
+export const RING_PLACES = 15
 
 /** The sum over features at each cell, smoothed a little. */
 export function ringScores(
@@ -68,6 +72,29 @@ export function topPlaces(scores: Float64Array, most: number): { cell: number; s
   return out
 }
 
+/** What trees ask about at a place: its features in the order of the weights, and their sum. */
+export function rowAt(features: Features, scores: Float64Array, cell: number): Float64Array {
+  const row = new Float64Array(RING_WEIGHTS.length + 1)
+  RING_WEIGHTS.forEach(({ name }, i) => {
+    row[i] = features.get(name)?.[cell] ?? 0
+  })
+  row[RING_WEIGHTS.length] = scores[cell]
+  return row
+}
+
+/** The likeliest places, best first: the sum says where they may be, trees over the same features how likely each is. */
+export function rankPlaces(
+  features: Features,
+  scores: Float64Array,
+  most = MOST_CLAIMS,
+  judge = (row: Float64Array) => TREES_INTERCEPT + sumOfTrees(row),
+): { cell: number; score: number }[] {
+  return topPlaces(scores, RING_PLACES)
+    .map(({ cell }) => ({ cell, score: judge(rowAt(features, scores, Math.round(cell))) }))
+    .sort((a, b) => b.score - a.score)
+    .slice(0, most)
+}
+
 /** What rings usually have; single readings scatter by as much as that, so that they are drawn half-way there. */
 const USUAL_DB = 10.5
 const USUAL_Q = 15.5
@@ -81,9 +108,9 @@ export function readBell(mean: Float64Array, cell: number): { db: number; q: num
 }
 
 /** Log odds of a claim by its score, where one sound in three has a ring: read off sounds that set no weight. */
-const ODDS = { slope: 0.95, offset: -3.59 } as const
+const ODDS = { slope: 1.25, offset: -0.36 } as const
 /** Claims that are told as findings, and those that are only marked in pencil. */
-export const RING_LEVELS = { finding: 1.7, mark: 0.85 } as const
+export const RING_LEVELS = { finding: -1.55, mark: -2.45 } as const
 
 export function likelihoodOf(score: number): number {
   return 1 / (1 + Math.exp(-(ODDS.slope * score + ODDS.offset)))
@@ -93,10 +120,11 @@ export function likelihoodOf(score: number): number {
 export function findRings(signal: Float32Array, sampleRateHz: number): Ring[] {
   const { levels, floor } = levelGrids(signal, sampleRateHz)
   if (levels.frames < LEAST_FRAMES) return []
-  const scores = ringScores(ringFeatures(levels, floor))
+  const features = ringFeatures(levels, floor)
+  const scores = ringScores(features)
   const mean = meanProfile(levels)
   leaveOutEdge(scores, levels)
-  return topPlaces(scores, MOST_CLAIMS).flatMap(({ cell, score }): Ring[] => {
+  return rankPlaces(features, scores).flatMap(({ cell, score }): Ring[] => {
     const bell = readBell(mean, cell)
     if (score < RING_LEVELS.mark || bell.db > HIGHEST_DB) return []
     return [{ hz: hzOfCell(cell), ...bell, score, likelihood: likelihoodOf(score) }]

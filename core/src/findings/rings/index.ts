@@ -4,10 +4,14 @@ export {
   leaveOutEdge,
   likelihoodOf,
   RING_LEVELS,
+  RING_PLACES,
   type Ring,
+  rankPlaces,
   readBell,
   ringScores,
+  rowAt,
   topPlaces,
 } from './find-rings'
 export { CELLS, hzOfCell, levelGrids } from './level-grid'
+export { sumOfTrees } from './trees'
 export { RING_WEIGHTS, type RingWeight } from './weights'
