@@ -24,8 +24,8 @@ import { fitLogistic } from './logistic'
 
 /**
  * How many planted rings are found in realistic sounds: `npm run rings -- DIR… [--fit DIR…]`. The folders hold what the
- * maker of realistic sounds wrote: sounds and `rings.csv`. With `--fit` the weights are fitted on those folders first,
- * and written to core/src/findings/rings/weights.ts. With `--levels` the levels of claims are read off the folders, at 0.3
+ * maker of realistic sounds wrote: sounds and `rings.csv`. With `--fit` weights and trees are fitted on those folders
+ * first, and left in /tmp as they stand in core/src/findings/rings. With `--levels` the levels of claims are read off the folders, at 0.3
  * and 0.6 false claims a clean track.
  */
 interface Sound {
