@@ -116,10 +116,6 @@ export class Measurement {
     for (const work of [measuring, references, mixing, grouping]) work.catch(() => {})
     const measured = await measuring
     const settings = this.#surveySettings(present)
-    const own = this.#run(
-      around.scheduler.node(trackFindingsNode, settings, tracks, surveyKey(settings)),
-    )
-    own.catch(() => {})
     const masking = this.#masking(present, tracks)
     const sums = await this.#run(masking)
     this.show({
@@ -127,6 +123,11 @@ export class Measurement {
       covering: coverings(sums, present),
       mono: around.mono,
     })
+    // Not before: masking takes all workers, and is what one waits for.
+    const own = this.#run(
+      around.scheduler.node(trackFindingsNode, settings, tracks, surveyKey(settings)),
+    )
+    own.catch(() => {})
     const target = targetOf(await references)
     const reading = await mixing
     this.show({ mix: reading, balance: readBalance(reading.levels, target) })
