@@ -1,4 +1,4 @@
-import { FILTER_HZ, trackMasking } from '../hearing'
+import { FILTER_HZ } from '../hearing'
 import { MIX } from '../treatments'
 import type { Balance } from './balance'
 import type { Finding } from './finding'
@@ -14,14 +14,13 @@ const BALANCE_WEIGHT = 0.35
 /** Broad regions of the mix that stand out; those that several tracks bring become pile-ups. */
 export function balanceFindings(context: Context, balance: Balance): Finding[] {
   const { tracks, sums, trial, masked } = context
-  const piled = tracks.map((_, t) => trackMasking(sums, t).piled)
   const yielding = tracks.flatMap(({ isLead }, t) => (isLead ? [] : [t]))
   return balance.regions.map((region) => {
     const { hz, fromHz, toHz, deviationDb, toleranceDb, move } = region
     const within = (f: number) => f >= fromHz && f <= toHz
     const evened = FILTER_HZ.map((f) => (within(f) ? 10 ** (-deviationDb / 10) : 1))
     const severity = BALANCE_WEIGHT * trial.wholeChange(evened)
-    const pile = findPileUp(region, masked, piled, yielding)
+    const pile = findPileUp(region, masked, sums, yielding)
     if (pile) return pileUpFinding(context, region, pile, severity)
     const measure = { of: 'level', track: MIX, fromHz, toHz, against: 'whole' } as const
     const moves = [bandMove(MIX, 'shape', move)]

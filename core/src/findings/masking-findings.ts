@@ -6,9 +6,11 @@ import { bandsOf } from './predict-moves'
 import { bandMove, type Context, placeKey } from './survey-input'
 
 /** Loudness that any company costs: this share of a lead's own, or of another track's, is no fault. */
-const COMPANY = { lead: 0.03, other: 0.02 } as const
+const COMPANY = { lead: 0.03, other: 0.06 } as const
+/** Of what a track loses to one other so much counts in any case. */
+const LEAST_COUNTED = 0.1
 /** What is lost to a track that is no lead counts for less where no lead is concerned. */
-const ASIDE = 0.5
+const ASIDE = 0.3
 /** A masker is named for a track that is no lead when at least this part of the loss is its doing. */
 const LEAST_PART = 0.3
 /** A masking move must bring back this much of the target's loudness. */
@@ -154,7 +156,8 @@ function maskingCandidates({ tracks, sums }: Context): { place: MaskingPlace; se
         const company = COMPANY[tracks[target].isLead ? 'lead' : 'other'] * loudness[target]
         const beyond = place.lostSone - company
         if (!tracks[target].isLead && place.maskerPart < LEAST_PART) continue
-        const severity = tracks[target].isLead ? beyond : ASIDE * beyond
+        const counted = Math.max(beyond, LEAST_COUNTED * place.lostSone)
+        const severity = tracks[target].isLead ? counted : ASIDE * counted
         if (severity >= LEAST_SONE) found.push({ place, severity })
       }
     }

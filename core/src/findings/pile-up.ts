@@ -1,4 +1,10 @@
-import { FILTER_COUNT, FILTER_HZ, type MaskingTrack } from '../hearing'
+import {
+  FILTER_COUNT,
+  FILTER_HZ,
+  type MaskingSums,
+  type MaskingTrack,
+  pairMasking,
+} from '../hearing'
 import type { BalanceRegion } from './balance'
 import { sumOf } from './masking-places'
 
@@ -8,7 +14,7 @@ export interface PileUp {
   readonly tracks: readonly number[]
   /** Share of the power there that each brings, leads left out. */
   readonly shares: readonly number[]
-  /** Loudness they lose there in the crowd, in sone. */
+  /** Loudness they take from each other there, in sone. */
   readonly lostSone: number
 }
 
@@ -16,20 +22,20 @@ const LEAST_TRACKS = 3
 const MOST_TRACKS = 4
 /** A track takes part with this share of the power. */
 const LEAST_SHARE = 0.04
-/** ... and this loudness lost in the crowd, in sone. */
+/** ... and this loudness lost to the others of them, in sone. */
 const LEAST_LOST = 0.03
 /** Pile-ups are a matter of the low and middle range. */
 const FROM_HZ = 100
 const TO_HZ = 1200
 
 /**
- * Whether an excess of the mix is a pile-up: at least three tracks that may yield bring it, and lose
- * loudness there in a crowd in which none is clear.
+ * Whether an excess of the mix is a pile-up: at least three tracks that may yield bring it, and take loudness from each
+ * other there.
  */
 export function findPileUp(
   region: BalanceRegion,
   tracks: readonly MaskingTrack[],
-  piled: readonly Float64Array[],
+  sums: MaskingSums,
   candidates: readonly number[],
 ): PileUp | null {
   if (region.deviationDb <= 0 || region.hz < FROM_HZ || region.hz > TO_HZ) return null
@@ -37,13 +43,18 @@ export function findPileUp(
   const to = FILTER_HZ.findIndex((hz) => hz > region.toHz)
   const powers = candidates.map((t) => powerIn(tracks[t], from, to))
   const whole = powers.reduce((a, b) => a + b, 0)
-  const parts = candidates
-    .map((track, i) => ({
+  const strong = candidates
+    .map((track, i) => ({ track, share: powers[i] / Math.max(1e-20, whole) }))
+    .filter((p) => p.share >= LEAST_SHARE)
+  const lostTo = (target: number, masker: number) =>
+    target === masker ? 0 : sumOf(pairMasking(sums, target, masker).lost, from, to)
+  const parts = strong
+    .map(({ track, share }) => ({
       track,
-      share: powers[i] / Math.max(1e-20, whole),
-      lost: sumOf(piled[track], from, to),
+      share,
+      lost: strong.reduce((sum, other) => sum + lostTo(track, other.track), 0),
     }))
-    .filter((p) => p.share >= LEAST_SHARE && p.lost >= LEAST_LOST)
+    .filter((p) => p.lost >= LEAST_LOST)
     .sort((a, b) => b.share - a.share)
     .slice(0, MOST_TRACKS)
   if (parts.length < LEAST_TRACKS) return null

@@ -27,7 +27,7 @@ export interface PlanStep {
   readonly trimDb: number
   /** The finding it comes from, or null for a move the search made itself. */
   readonly findingKey: string | null
-  /** Sones won by all tracks together, the treated one's loss counted in. */
+  /** Sones that tracks win and lose by it all together, but for what the treated one loses. */
   readonly gainSone: number
   /** What the treated track pays: sones of its loudness in the mix, and of its tone moved elsewhere. */
   readonly costSone: number
@@ -62,7 +62,7 @@ export interface PlanLimits {
 export const PLAN_LIMITS: PlanLimits = { mostMoves: 8, mostLu: 1.4 }
 
 /** Sones of leads count this many times. */
-const LEAD_WEIGHT = 4
+const LEAD_WEIGHT = 10
 /** Widths and depths that the search tries for each track that covers a lead. */
 const QS = [0.7, 1, 1.4] as const
 const SECOND_Q = 1
@@ -76,16 +76,13 @@ const WIDE_CUT_DB = 3
 const NARROWEST_WIDE_Q = 0.67
 /** A track is asked to yield so often. */
 const MOST_PER_TRACK = 2
-/**
- * A sone of a track's tone that moves elsewhere counts as much as this many sones won. On the demo: 0.6 wins 0.116 of the
- * lead's loudness at 78 % of the cost of deep wide cuts, 2 wins 0.113 at 73 %, 4 wins 0.091 at 49 %.
- */
+/** A sone of a track's tone that moves elsewhere counts as much as this many sones won: broad deep cuts are dear. */
 const TONE_WEIGHT = 2
 /** A step must be worth this much; where the next is worth less than this part of the first, the curve has bent. */
 const LEAST_WORTH = 0.1
 const LEAST_PART = 0.05
-/** All tracks together must win this by a move, in sone. */
-const LEAST_SONE = 0.05
+/** A move must win this for others than the track that pays, in sone. */
+const LEAST_SONE = 0.1
 /** Tracks that take less than this share of a lead's loss are not asked to yield. */
 const LEAST_SHARE = 0.04
 const SEARCH_FRAMES = 64
@@ -160,10 +157,11 @@ export function planMoves(
     const moving = followInstead(trial, best.move, still, leads)
     const trimDb = moving ? 0 : stays
     const effect = moving?.effect ?? still
-    const gainSone = effect.inMixSone.reduce((a, b) => a + b, 0)
+    const won = effect.inMixSone.reduce((a, b) => a + b, 0)
+    const gainSone = won - Math.min(0, effect.inMixSone[owner])
     const costSone = costOf(effect, owner)
     candidates.splice(candidates.indexOf(best), 1)
-    // What hardly wins anything for all together is no move, whatever a lead wins by it.
+    // What hardly wins anything is no move, whatever the lead's part of it.
     if (gainSone < LEAST_SONE) {
       round--
       continue

@@ -49,7 +49,7 @@ export function findingEvidence({ fromHz, toHz, names, evidence }: NamedFinding)
     case 'masking':
       return `${span}, ${evidence.where === 'sides' ? 'at the sides' : 'in the middle'}; ${percent(evidence.lostShare)} of ${names[1]} is lost there, in ${percent(evidence.timeShare)} of the passage`
     case 'pile-up':
-      return `${span}: ${list(names)}; ${decibel(evidence.excessDb)} over the target, ${evidence.lostSone.toFixed(1)} sone lost in the crowd`
+      return `${span}: ${list(names)}; ${decibel(evidence.excessDb)} over the target; they take ${evidence.lostSone.toFixed(1)} sone from each other`
     case 'resonance':
       return `${decibel(evidence.heightDb)} over its surroundings whatever is played, Q about ${evidence.q.toFixed(0)}${slower(evidence.decayRatio)}; ${likely(evidence.likelihood)}`
     case 'balance':

@@ -57,6 +57,7 @@ export function thinOut(tracks: readonly MaskingTrack[], most: number): MaskingT
       cross: heard.cross && rows(heard.cross),
       past: rows(heard.past),
       fade: rows(heard.fade),
+      tonal: rows(heard.tonal),
     },
   }))
 }
@@ -83,6 +84,8 @@ interface NoiseAtEar {
 /** What is left of a track beside the others, moment by moment, and what that was computed from. */
 export interface TrackBeside {
   readonly ears: readonly NoiseAtEar[]
+  /** On K, by how tonal the others are. */
+  readonly kFactors: Float32Array
   readonly partial: Float32Array
   /** How the ears are joined, per moment; null where both hear the same. */
   readonly factors: readonly EarFactors[] | null
@@ -101,6 +104,7 @@ export function besideEachOther(patterns: readonly TrackPatterns[]): TrackBeside
       noise: new Float32Array(cells),
       won: earCount > 1 ? new Float32Array(cells) : null,
     })),
+    kFactors: new Float32Array(cells),
     partial: new Float32Array(cells),
     factors: earCount > 1 ? Array.from({ length: count }, emptyFactors) : null,
   }))
@@ -109,14 +113,15 @@ export function besideEachOther(patterns: readonly TrackPatterns[]): TrackBeside
     const at = m * FILTER_COUNT
     patterns.forEach((pattern, t) => {
       if (pattern.aloneSone[m] === 0) return
-      const { noise, won } = company.beside(t)
+      const { noise, won, kFactors } = company.beside(t)
       const own = out[t]
+      own.kFactors.set(kFactors, at)
       own.ears.forEach((ear, e) => {
         ear.noise.set(noise[e], at)
         ear.won?.set(won[e], at)
       })
       const [left, right] = rooms
-      partialAtEars(pattern, noise, at, [left, right], 0, FILTER_COUNT)
+      partialAtEars(pattern, noise, kFactors, at, [left, right])
       const factors = own.factors?.[m]
       if (factors) joinBy(earFactors(left, right, factors), left, right, left)
       own.partial.set(left, at)
@@ -129,13 +134,12 @@ export function besideEachOther(patterns: readonly TrackPatterns[]): TrackBeside
 function partialAtEars(
   { ears }: Pick<TrackPatterns, 'ears'>,
   noise: readonly ArrayLike<number>[],
+  kFactors: ArrayLike<number>,
   at: number,
   out: readonly Float64Array[],
-  from: number,
-  to: number,
 ): void {
   noise.forEach((beside, e) => {
     const { excitation } = ears[e] ?? ears[0]
-    specificPartialLoudness(excitation.subarray(at, at + FILTER_COUNT), beside, out[e], from, to)
+    specificPartialLoudness(excitation.subarray(at, at + FILTER_COUNT), beside, kFactors, out[e])
   })
 }

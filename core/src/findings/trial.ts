@@ -67,7 +67,8 @@ const unchanged: PartGains = {
 
 /**
  * Some moments of all tracks on which moves are tried out: each move is run through the masking model, and only what it
- * touches is computed again. What a move takes from the noise of others is taken with the slopes of its own track.
+ * touches is computed again. What a move takes from the noise of others is taken with the slopes of its own track; how tonal
+ * that noise is stays as it was.
  */
 export class Trial {
   readonly #settings: TrialSettings
@@ -344,6 +345,7 @@ export class Trial {
     this.#each(t, (m, seconds) => {
       if (moved[m] === 0) return
       const at = m * FILTER_COUNT
+      const factors = beside.kFactors.subarray(at, at + FILTER_COUNT)
       beside.ears.forEach(({ noise: known, won }, e) => {
         const more = added && (added[e] ?? added[0]).added
         for (let b = from; b < to; b++) {
@@ -354,14 +356,15 @@ export class Trial {
         specificPartialLoudness(
           excitation.subarray(at, at + FILTER_COUNT),
           noise,
+          factors,
           heard[e],
           from,
           to,
         )
       })
-      const factors = beside.factors?.[m]
+      const joined = beside.factors?.[m]
       const [all, right] = heard
-      if (factors) joinBy(factors, all, right, all, from, to)
+      if (joined) joinBy(joined, all, right, all, from, to)
       let difference = 0
       for (let b = from; b < to; b++) difference += all[b] - beside.partial[at + b]
       sum += difference * seconds

@@ -8,20 +8,22 @@ export class Beside {
 
   /**
    * @param signal excitation at each ear; @param noise the same, made smaller by what the ears' difference wins.
+   * @param kFactors on K by how tonal the noise is; see `kFactor`.
    * @param out specific loudness that is left, in sone per ERB.
    */
   partial(
     signal: readonly ArrayLike<number>[],
     noise: readonly ArrayLike<number>[],
+    kFactors: ArrayLike<number> | null,
     out: Float64Array,
     from = 0,
     to = FILTER_COUNT,
   ): Float64Array {
     const count = Math.max(signal.length, noise.length)
-    if (count === 1) return specificPartialLoudness(signal[0], noise[0], out, from, to)
+    if (count === 1) return specificPartialLoudness(signal[0], noise[0], kFactors, out, from, to)
     const [left, right] = this.#ears
-    specificPartialLoudness(signal[0], noise[0], left)
-    specificPartialLoudness(signal[1] ?? signal[0], noise[1] ?? noise[0], right)
+    specificPartialLoudness(signal[0], noise[0], kFactors, left)
+    specificPartialLoudness(signal[1] ?? signal[0], noise[1] ?? noise[0], kFactors, right)
     return joinEars(left, right, out)
   }
 
@@ -29,13 +31,14 @@ export class Beside {
   static isHidden(
     signal: readonly ArrayLike<number>[],
     noise: readonly ArrayLike<number>[],
+    kFactors: ArrayLike<number>,
     b: number,
   ): boolean {
     const count = Math.max(signal.length, noise.length)
     for (let e = 0; e < count; e++) {
       const s = signal[e] ?? signal[0]
       const n = noise[e] ?? noise[0]
-      if (s[b] >= maskedThreshold(n[b], b)) return false
+      if (s[b] >= maskedThreshold(n[b], b, kFactors[b])) return false
     }
     return true
   }

@@ -24,7 +24,9 @@ function pattern(sound: readonly SoundComponent[]): Float64Array {
 const fast = (sound: readonly SoundComponent[]) =>
   totalSone(specificLoudness(pattern(sound), new Float64Array(FILTER_COUNT)))
 const fastPartial = (sound: readonly SoundComponent[], noise: readonly SoundComponent[]) =>
-  totalSone(specificPartialLoudness(pattern(sound), pattern(noise), new Float64Array(FILTER_COUNT)))
+  totalSone(
+    specificPartialLoudness(pattern(sound), pattern(noise), null, new Float64Array(FILTER_COUNT)),
+  )
 
 /** Noise as lines 10 Hz apart, falling by `slope` dB per octave in density, `dbSpl` in all. */
 function noise(dbSpl: number, slope: number): SoundComponent[] {

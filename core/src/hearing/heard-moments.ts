@@ -5,6 +5,7 @@ import { ERB_STEP, FILTER_COUNT, FILTER_HZ } from './excitation'
 import { cochlearGains, DEFAULT_CALIBRATION } from './hearing-bands'
 import type { Moments } from './moments'
 import { QUIET } from './specific-loudness'
+import { type FlatnessRange, flatnessRange, spreadTonality, takeTonality } from './tonality'
 
 /**
  * What a track sounds like at each moment: power in quarter-ERB bands, `moments × FILTER_COUNT` values each. The middle
@@ -22,6 +23,8 @@ export interface HeardMoments {
   readonly past: Float32Array
   /** Part of its level over the threshold of hearing, in dB, that it still covers: 1 falling to 0 with time. */
   readonly fade: Float32Array
+  /** How tonal the sound is that each filter hears, 0 for noise to 1 for tones. */
+  readonly tonal: Float32Array
 }
 
 /**
@@ -29,14 +32,17 @@ export interface HeardMoments {
  * ours are squared Hann windows of 170 to 21 ms, effectively 46 to 6 ms: longer in the lows, so that 25 Hz does not smear
  * over its neighbours, and not shorter in the highs, where the power of noise would scatter more than hearing, which
  * smooths loudness over 22 ms and more, lets it. Loudness under a squared window is about even over moments a quarter of
- * it apart: a click is as loud wherever it falls.
+ * it apart: a click is as loud wherever it falls. Where tones are told from noise (`tonalHz`), windows are longer than
+ * those in which power is measured.
  */
 const RANGES = [
-  { halvings: 3, toHz: 100 },
-  { halvings: 2, toHz: 500 },
-  { halvings: 1, toHz: 1250 },
-  { halvings: 0, toHz: Number.POSITIVE_INFINITY },
+  { halvings: 3, toHz: 100, tonalHz: [0, 800] },
+  { halvings: 2, toHz: 500, tonalHz: null },
+  { halvings: 1, toHz: 1250, tonalHz: null },
+  { halvings: 0, toHz: Number.POSITIVE_INFINITY, tonalHz: [6000, Number.POSITIVE_INFINITY] },
 ] as const
+/** Between those, tones are told from noise in a window of 85 ms, which tells partials 80 Hz apart. */
+const TONAL_RANGE = { halvings: 1, longer: 2, tonalHz: [800, 6000] } as const
 /** Length of the shortest window; the longer ones have as many samples, at a half, a quarter and an eighth of the rate. */
 const WINDOW_SECONDS = 0.0213
 const MOST_HALVINGS = 3
@@ -70,12 +76,16 @@ interface Range {
   /** Bins that are looked at: those of the range, and some beside it in which a lobe of it may lie. */
   readonly first: number
   readonly last: number
+  /** Bins whose powers are asked for, by the range or by what tells tones from noise. */
+  readonly powers: readonly [number, number]
   /** How much the range counts at each bin. */
   readonly weight: Float64Array
   /** Where each bin stands among the bands. */
   readonly place: Float64Array
   /** Width of a bin where the ear's transfer is steep from band to band, else 0. */
   readonly steepHz: number
+  /** Where tones are told from noise in this window. */
+  readonly flatness: FlatnessRange
 }
 
 /** Bins beside a range in which a lobe of it may lie. */
@@ -86,8 +96,21 @@ const LEAST_PEAK = 8
 /** Ranges meet over this part of the frequency to either side, where both count in part. */
 const CROSSING = 0.06
 
-function makeRange(sampleRateHz: number, halvings: number, fromHz: number, toHz: number): Range {
-  const size = windowSize(sampleRateHz)
+/** What is looked for, and in which window: `longer` times the shortest, after as many halvings. */
+interface RangeLayout {
+  readonly halvings: number
+  readonly longer?: number
+  /** Where powers are taken. */
+  readonly hz?: readonly [number, number]
+  /** Where tones are told from noise. */
+  readonly tonalHz?: readonly [number, number] | null
+}
+
+function makeRange(
+  sampleRateHz: number,
+  { halvings, longer = 1, hz: [fromHz, toHz] = [0, 0], tonalHz }: RangeLayout,
+): Range {
+  const size = longer * windowSize(sampleRateHz)
   const hann = makeWindow('hann', size)
   const window = Float32Array.from(hann, (w) => w * w)
   let square = 0
@@ -95,16 +118,21 @@ function makeRange(sampleRateHz: number, halvings: number, fromHz: number, toHz:
   const binHz = sampleRateHz / 2 ** halvings / size
   const lowest = hzToErbNumber(FILTER_HZ[0])
   const most = size / 2 - 1
+  const first = Math.max(1, Math.floor(fromHz / binHz) - LOBE_BINS)
+  const last = Math.min(
+    most,
+    toHz < Number.POSITIVE_INFINITY ? Math.ceil(toHz / binHz) + LOBE_BINS : most,
+  )
+  const flatness = flatnessRange(tonalHz ?? [0, 0], binHz, most + 1)
   return {
     halvings,
     steepHz: halvings === MOST_HALVINGS ? binHz : 0,
+    flatness,
+    powers: [Math.min(first, flatness.first), Math.max(last, flatness.last)],
     window,
     scale: 1 / (size * square),
-    first: Math.max(1, Math.floor(fromHz / binHz) - LOBE_BINS),
-    last: Math.min(
-      most,
-      toHz < Number.POSITIVE_INFINITY ? Math.ceil(toHz / binHz) + LOBE_BINS : most,
-    ),
+    first,
+    last,
     weight: Float64Array.from(
       { length: most + 2 },
       (_, k) => crossing(k * binHz, fromHz) * (1 - crossing(k * binHz, toHz)),
@@ -254,6 +282,7 @@ export class MomentsMeter {
   readonly #moments: Moments
   readonly #ranges: readonly Range[]
   readonly #pastRange: Range
+  readonly #tonalRange: Range
   readonly #lags: readonly { readonly frames: number; readonly fade: number }[]
   /** Frames that are held before and after a moment. */
   readonly #before: number
@@ -268,6 +297,7 @@ export class MomentsMeter {
   readonly #cross: Float32Array | null
   readonly #past: Float32Array
   readonly #fade: Float32Array
+  readonly #tonal: Float32Array
   readonly #windowed: Float32Array
   /** Per channel, the widest window at a half, a quarter and an eighth of the rate. */
   readonly #halved: Float32Array[][]
@@ -282,21 +312,25 @@ export class MomentsMeter {
   constructor({ sampleRateHz, channels, moments }: MomentsLayout) {
     this.#moments = moments
     let from = 0
-    this.#ranges = RANGES.map(({ halvings, toHz }) => {
-      const range = makeRange(sampleRateHz, halvings, from, toHz)
+    this.#ranges = RANGES.map(({ toHz, ...layout }) => {
+      const range = makeRange(sampleRateHz, { ...layout, hz: [from, toHz] })
       from = toHz
       return range
     })
-    this.#pastRange = makeRange(sampleRateHz, 0, PAST_FROM_HZ, Number.POSITIVE_INFINITY)
+    this.#pastRange = makeRange(sampleRateHz, {
+      halvings: 0,
+      hz: [PAST_FROM_HZ, Number.POSITIVE_INFINITY],
+    })
+    this.#tonalRange = makeRange(sampleRateHz, TONAL_RANGE)
     this.#lags = LAGS[moments.isDense ? 'dense' : 'sampled'].map((seconds) => ({
       frames: Math.round(seconds * sampleRateHz),
       fade: fadeAfter(seconds),
     }))
-    const longest = this.#lags[this.#lags.length - 1].frames
+    const longestLag = this.#lags[this.#lags.length - 1].frames
     const window = windowSize(sampleRateHz)
     // One frame more, which halving asks for.
     this.#after = (window << MOST_HALVINGS) / 2 + 2 ** MOST_HALVINGS
-    this.#before = Math.max(this.#after, longest + window / 2)
+    this.#before = Math.max(this.#after, longestLag + window / 2)
     const size = this.#before + this.#after + PIECE
     this.#held = Array.from({ length: channels }, () => new Float32Array(size))
     this.#from = -this.#before
@@ -307,16 +341,18 @@ export class MomentsMeter {
     this.#cross = channels > 1 ? new Float32Array(cells) : null
     this.#past = new Float32Array(cells)
     this.#fade = new Float32Array(cells)
-    this.#windowed = new Float32Array(window)
+    this.#tonal = new Float32Array(cells)
+    const longest = TONAL_RANGE.longer * window
+    this.#windowed = new Float32Array(longest)
     this.#halved = this.#held.map(() =>
       Array.from(
         { length: MOST_HALVINGS },
         (_, h) => new Float32Array((window << (MOST_HALVINGS - 1 - h)) + 2 ** MOST_HALVINGS),
       ),
     )
-    this.#spectra = [new Float32Array(window + 2), new Float32Array(window + 2)]
-    this.#power = Array.from({ length: 3 }, () => new Float64Array(window / 2 + 1))
-    this.#both = new Float64Array(window / 2 + 1)
+    this.#spectra = [new Float32Array(longest + 2), new Float32Array(longest + 2)]
+    this.#power = Array.from({ length: 3 }, () => new Float64Array(longest / 2 + 1))
+    this.#both = new Float64Array(longest / 2 + 1)
     this.#lead = channels > 1 ? this.#both : this.#power[0]
     this.#parts = channels > 1 ? this.#power : [this.#power[0]]
   }
@@ -349,6 +385,7 @@ export class MomentsMeter {
       cross: this.#cross,
       past: this.#past,
       fade: this.#fade,
+      tonal: this.#tonal,
     }
   }
 
@@ -383,7 +420,7 @@ export class MomentsMeter {
   /** @param centre of the moment among the held samples. */
   #measure(centre: number): void {
     const row = this.#next * FILTER_COUNT
-    const window = this.#windowed.length
+    const window = this.#pastRange.window.length
     this.#held.forEach((held, c) => {
       let from = held
       let start = centre - (window << MOST_HALVINGS) / 2
@@ -401,12 +438,17 @@ export class MomentsMeter {
     const factor = 2 * this.#monoFactor
     const out = [this.#mid, this.#side, this.#cross].flatMap((part) => (part ? [part] : []))
     for (const range of this.#ranges) {
-      const { halvings } = range
-      const at =
-        halvings === 0 ? centre - window / 2 : ((window << (MOST_HALVINGS - halvings)) - window) / 2
-      this.#powers(range, at)
+      this.#powers(range, this.#startOf(range, centre))
       lobesIntoBands(range, this.#lead, this.#parts, out, row, factor)
+      takeTonality(range.flatness, this.#lead, this.#tonal, row)
     }
+    this.#powers(this.#tonalRange, this.#startOf(this.#tonalRange, centre))
+    takeTonality(this.#tonalRange.flatness, this.#lead, this.#tonal, row)
+    spreadTonality(
+      this.#tonal,
+      (b) => this.#mid[row + b] + (this.#side ? this.#side[row + b] : 0),
+      row,
+    )
     const range = this.#pastRange
     for (const { frames, fade } of this.#lags) {
       this.#powers(range, centre - frames - window / 2)
@@ -414,6 +456,13 @@ export class MomentsMeter {
       lobesIntoBands(range, this.#lead, [this.#lead], [this.#sums], 0, factor)
       this.#remember(fade, row)
     }
+  }
+
+  /** Where a window about a moment begins, in the samples held or in what was halved of them. */
+  #startOf({ halvings, window }: Range, centre: number): number {
+    if (halvings === 0) return centre - window.length / 2
+    const halved = this.#pastRange.window.length << (MOST_HALVINGS - halvings)
+    return (halved - window.length) / 2
   }
 
   /** Keeps what covers most, as heard at the usual level. */
@@ -440,7 +489,7 @@ export class MomentsMeter {
   }
 
   /** Powers of the middle and the side, and twice the real part of their product, in that order. */
-  #powers({ halvings, window, scale, first, last }: Range, start: number): void {
+  #powers({ halvings, window, scale, powers: [first, last] }: Range, start: number): void {
     const fft = realFft(window.length)
     for (let c = 0; c < this.#held.length; c++) {
       const signal = halvings === 0 ? this.#held[c] : this.#halved[c][halvings - 1]

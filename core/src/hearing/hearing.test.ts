@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { makeClip, seededRandom } from '../audio'
-import { sine, whiteNoise } from '../testing/signals'
+import { bandNoise, sine, whiteNoise } from '../testing/signals'
 import {
   activityOf,
   changeExcitation,
@@ -258,10 +258,10 @@ describe('partial loudness', () => {
   })
 
   it('a low masker covers a high tone more than a high masker covers a low tone', () => {
-    const low = track(sine(500, 0.5, 48000, 0.3))
-    const high = track(sine(1000, 0.5, 48000, 0.03))
-    const lowQuiet = track(sine(500, 0.5, 48000, 0.03))
-    const highLoud = track(sine(1000, 0.5, 48000, 0.3))
+    const low = track(bandNoise([400, 600], 0.5, RATE, 1), 6)
+    const high = track(sine(1000, 0.5, RATE, 0.03))
+    const lowQuiet = track(sine(500, 0.5, RATE, 0.03))
+    const highLoud = track(bandNoise([870, 1130], 0.5, RATE, 1), 6)
     const up = trackMasking(mask([high, low]), 0).audibleShare
     const down = trackMasking(mask([lowQuiet, highLoud]), 0).audibleShare
     expect(up).toBeLessThan(down - 0.05)

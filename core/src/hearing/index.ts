@@ -27,7 +27,14 @@ export {
   hearingBands,
   midAndSide,
 } from './hearing-bands'
-export { type FilterConstants, filterConstants, inNoise, inQuiet } from './loudness-law'
+export {
+  type FilterConstants,
+  filterConstants,
+  inNoise,
+  inQuiet,
+  kFactor,
+  TONAL_MASKER_DB,
+} from './loudness-law'
 export { type LoudnessOverTime, loudnessOverTime } from './loudness-over-time'
 export {
   addSums,

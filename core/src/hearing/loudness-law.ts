@@ -123,15 +123,28 @@ function veryLoud(e: number, f: FilterConstants): number {
 }
 
 /**
+ * What is taken off K beside a tonal masker, in dB. Noise beside a complex tone reaches a loudness at a ratio 12 to 16 dB
+ * lower than the tone beside the noise (Gockel, Moore and Patterson 2003; memory): so it does here, with this figure.
+ */
+export const TONAL_MASKER_DB = 19
+
+/** Factor on K beside a masker that is tonal to the part `tonality`, 0 to 1. */
+export function kFactor(tonality: number): number {
+  return Math.exp((-TONAL_MASKER_DB * Math.LN10 * tonality) / 10)
+}
+
+/**
  * Specific partial loudness of a signal beside a noise, without the scale factor: Moore, Glasberg and
  * Baer 1997, eq. 17 to 20.
+ * @param factor on K, see {@link kFactor}.
  */
-export function inNoise(signal: number, noise: number, f: FilterConstants): number {
+export function inNoise(signal: number, noise: number, f: FilterConstants, factor = 1): number {
   if (signal <= 0) return 0
   if (noise <= 0) return inQuiet(signal, f)
-  const threshold = f.k * noise + f.quiet
+  const k = f.k * factor
+  const threshold = k * noise + f.quiet
   const total = inQuietAbove(signal + noise, f)
-  const noiseAtThreshold = inQuietAbove(noise * (1 + f.k) + f.quiet, f)
+  const noiseAtThreshold = inQuietAbove(noise * (1 + k) + f.quiet, f)
   if (signal >= threshold) {
     const taken = (noiseAtThreshold - f.quietLoudness) * (threshold / signal) ** 0.3
     return Math.max(0, total - taken)

@@ -2,6 +2,7 @@ import { Beside, type EarParts, unmask } from './beside'
 import { ERB_STEP, excitation, FILTER_COUNT, FILTER_HZ } from './excitation'
 import type { HeardMoments } from './heard-moments'
 import type { Calibration } from './hearing-bands'
+import { kFactor } from './loudness-law'
 import { type TrackPatterns, trackPatterns } from './track-patterns'
 import { differenceAtEars, type Listening } from './two-ears'
 
@@ -148,9 +149,9 @@ export function maskPatterns(
     patterns.forEach((pattern, t) => {
       if (pattern.weights[m] === 0) return
       sounding.push(t)
-      const { signal, noise } = company.beside(t)
-      beside.partial(signal, noise, partial[t])
-      account(sums, patterns, t, { m, slot, seconds: seconds[m] }, { signal, noise }, partial[t])
+      const met = company.beside(t)
+      beside.partial(met.signal, met.noise, met.kFactors, partial[t])
+      account(sums, patterns, t, { m, slot, seconds: seconds[m] }, met, partial[t])
     })
     if (sounding.length >= PILE) accountPile(sums, patterns, m, sounding, partial)
   }
@@ -191,6 +192,10 @@ export class Company {
   readonly #met = new Float64Array(FILTER_COUNT)
   readonly #won: Float64Array[]
   readonly #noise: Float64Array[]
+  /** What each brings to a filter, summed; and its square as far as it is tonal. */
+  readonly #covers = new Float64Array(FILTER_COUNT)
+  readonly #steady = new Float64Array(FILTER_COUNT)
+  readonly #kFactors = new Float64Array(FILTER_COUNT)
   #m = 0
 
   constructor(private readonly patterns: readonly TrackPatterns[]) {
@@ -210,6 +215,8 @@ export class Company {
     for (const sum of [...this.#allMasker, ...this.#allIntensity, this.#all.all, this.#all.apart]) {
       sum.fill(0)
     }
+    this.#covers.fill(0)
+    this.#steady.fill(0)
     for (const pattern of this.patterns) {
       this.#allMasker.forEach((sum, e) => {
         const { masker, intensity } = earOf(pattern, e)
@@ -220,14 +227,26 @@ export class Company {
         }
       })
       if (this.#two) addParts(pattern, row, this.#all)
+      for (const { spread } of pattern.ears) {
+        const counts = 1 / pattern.ears.length
+        for (let b = 0; b < FILTER_COUNT; b++) {
+          const covers = counts * spread[row + b]
+          this.#covers[b] += covers
+          this.#steady[b] += covers * covers * pattern.tonal[row + b]
+        }
+      }
     }
   }
 
-  /** Excitation of a track at each ear, and of all others: made smaller by `won`, what the ears' difference wins. */
+  /**
+   * Excitation of a track at each ear, and of all others: made smaller by `won`, what the ears' difference wins.
+   * `kFactors` tell how little they cover by being tonal.
+   */
   beside(t: number): {
     signal: Float32Array[]
     noise: readonly Float64Array[]
     won: readonly Float64Array[]
+    kFactors: Float64Array
   } {
     const row = this.#m * FILTER_COUNT
     const pattern = this.patterns[t]
@@ -248,7 +267,23 @@ export class Company {
       unmask(this.#own, this.#others, own, this.#earNoise, won)
       for (let b = 0; b < FILTER_COUNT; b++) noise[b] /= won[b]
     })
-    return { signal, noise: this.#noise, won: this.#won }
+    this.#factorsBeside(pattern, row)
+    return { signal, noise: this.#noise, won: this.#won, kFactors: this.#kFactors }
+  }
+
+  /**
+   * How tonal the others are together: what of the square of their intensity does not fluctuate. A tone is steady, a noise is
+   * not; of unrelated sounds together only their own squares are, while the products of any two beat.
+   */
+  #factorsBeside({ ears, tonal }: TrackPatterns, row: number): void {
+    for (let b = 0; b < FILTER_COUNT; b++) {
+      let own = 0
+      for (const { spread } of ears) own += spread[row + b] / ears.length
+      const others = this.#covers[b] - own
+      const steady = this.#steady[b] - own * own * tonal[row + b]
+      const tonality = others > 1e-3 * this.#covers[b] ? steady / (others * others) : 0
+      this.#kFactors[b] = kFactor(Math.max(0, Math.min(1, tonality)))
+    }
   }
 
   #partsBeside(pattern: TrackPatterns, row: number): void {
@@ -287,7 +322,11 @@ function account(
   patterns: readonly TrackPatterns[],
   t: number,
   when: { readonly m: number; readonly slot: number; readonly seconds: number },
-  heard: { readonly signal: readonly Float32Array[]; readonly noise: readonly Float64Array[] },
+  heard: {
+    readonly signal: readonly Float32Array[]
+    readonly noise: readonly Float64Array[]
+    readonly kFactors: Float64Array
+  },
   partial: Float64Array,
 ): void {
   const { m, slot, seconds } = when
@@ -313,7 +352,8 @@ function account(
     sums.lost[row + b] += lost
     lostPerNoise[b] = weights[b] > 0 ? lost / weights[b] : 0
     if (left >= CROWDED_SHARE * own) continue
-    if (Beside.isHidden(heard.signal, heard.noise, b)) sums.hidden[row + b] += own * scale
+    if (Beside.isHidden(heard.signal, heard.noise, heard.kFactors, b))
+      sums.hidden[row + b] += own * scale
     else sums.crowded[row + b] += own * scale
   }
   for (let o = 0; o < patterns.length; o++) {

@@ -103,16 +103,21 @@ export function specificLoudness(
   return out
 }
 
-/** Specific loudness that is left of a signal beside a noise, in sone per ERB, both ears together. */
+/**
+ * Specific loudness that is left of a signal beside a noise, in sone per ERB, both ears together.
+ * @param kFactors on K by how tonal the noise is, per filter; null for a noise that is one.
+ */
 export function specificPartialLoudness(
   signal: ArrayLike<number>,
   noise: ArrayLike<number>,
+  kFactors: ArrayLike<number> | null,
   out: Float64Array,
   from = 0,
   to = FILTER_COUNT,
 ): Float64Array {
   for (let i = from; i < to; i++) {
-    out[i] = signal[i] > LEAST ? scales[i] * fastInNoise(signal[i], noise[i], i) : 0
+    const factor = kFactors ? kFactors[i] : 1
+    out[i] = signal[i] > LEAST ? scales[i] * fastInNoise(signal[i], noise[i], i, factor) : 0
   }
   return out
 }
@@ -124,7 +129,7 @@ export function inQuietAt(filter: number, signal: number): number {
 
 /** `inNoise` of the loudness law in a filter, by tables. */
 export function inNoiseAt(filter: number, signal: number, noise: number): number {
-  return signal > LEAST ? fastInNoise(signal, noise, filter) : 0
+  return signal > LEAST ? fastInNoise(signal, noise, filter, 1) : 0
 }
 
 /** The filter whose centre is nearest to a frequency. */
@@ -133,13 +138,14 @@ export function filterNear(hz: number): number {
   return Math.max(0, Math.min(FILTER_COUNT - 1, Math.round(place)))
 }
 
-function fastInNoise(signal: number, noise: number, i: number): number {
+function fastInNoise(signal: number, noise: number, i: number, factor: number): number {
   if (noise <= LEAST) return look(quietTables[i], signal)
   const f = constants[i]
   const table = aboveTables[i]
-  const threshold = f.k * noise + f.quiet
+  const k = f.k * factor
+  const threshold = k * noise + f.quiet
   const total = look(table, signal + noise)
-  const noiseAtThreshold = look(table, noise * (1 + f.k) + f.quiet)
+  const noiseAtThreshold = look(table, noise * (1 + k) + f.quiet)
   if (signal >= threshold) {
     const taken = (noiseAtThreshold - f.quietLoudness) * look(powerTable, threshold / signal)
     return total > taken ? total - taken : 0
@@ -164,6 +170,6 @@ export function bandEdgeHz(i: number): number {
 }
 
 /** Excitation under which a signal is hidden beside a noise in filter `i`: its masked threshold. */
-export function maskedThreshold(noise: number, i: number): number {
-  return constants[i].k * noise + constants[i].quiet
+export function maskedThreshold(noise: number, i: number, factor = 1): number {
+  return constants[i].k * factor * noise + constants[i].quiet
 }

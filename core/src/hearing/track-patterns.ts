@@ -24,6 +24,8 @@ export interface TrackPatterns {
   /** One where both ears hear the same, else left and right. */
   readonly ears: readonly EarPatterns[]
   readonly listening: Listening
+  /** How tonal the track is as each filter hears it, 0 to 1, `moments × FILTER_COUNT`. */
+  readonly tonal: Float32Array
   /** Share of each band's power that lies in the sides of the mix, `moments × FILTER_COUNT`; null where none does. */
   readonly sides: Float32Array | null
   /** Specific loudness alone, in sone per ERB, `moments × FILTER_COUNT`. */
@@ -55,7 +57,7 @@ const EVERY_BAND = [0, FILTER_COUNT] as const
  * @param from which band and up to which; others are left as they are in the rooms.
  */
 export function earIntensity(
-  { mid, side, cross, past, fade }: Omit<HeardMoments, 'moments'>,
+  { mid, side, cross, past, fade }: Omit<HeardMoments, 'moments' | 'tonal'>,
   row: number,
   gains: Float64Array,
   parts: PartGains | null,
@@ -131,6 +133,7 @@ export function trackPatterns(track: MaskingTrack, settings: HearingSettings): T
     moments,
     listening: settings.listening,
     ears,
+    tonal: heard.tonal,
     sides: isTwo ? new Float32Array(cells) : null,
     alone: new Float32Array(cells),
     aloneSone: new Float64Array(count),

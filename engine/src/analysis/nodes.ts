@@ -61,7 +61,7 @@ interface TrackSettings extends Tools {
 /** A track through its chain, and through those of its groups. */
 export const trackNode: NodeKind<TrackSettings, readonly [], MeasuredTrack> = {
   name: 'track',
-  version: 14,
+  version: 15,
   label: 'Measuring tracks and mix',
   keep: 'stored',
   async run(_, { pool, beds: _beds, path, fill, ...input }, { signal, onProgress }) {
@@ -110,7 +110,7 @@ export function mixBeds({
 /** The mix, rendered and measured in parts by whichever worker is free. */
 export const mixNode: NodeKind<MixSettings, readonly [], MixReading> = {
   name: 'mix',
-  version: 6,
+  version: 7,
   label: 'Measuring tracks and mix',
   keep: 'stored',
   async run(_, settings, { signal, onProgress }) {
@@ -140,7 +140,7 @@ export const mixNode: NodeKind<MixSettings, readonly [], MixReading> = {
 /** What comes out of a group. */
 export const groupNode: NodeKind<Omit<MixSettings, 'bedKey'>, readonly [], Measured> = {
   name: 'group',
-  version: 1,
+  version: 2,
   label: 'Measuring groups',
   keep: 'stored',
   run(_, { pool, beds: _beds, ...input }, { signal, onProgress }) {
@@ -156,7 +156,7 @@ interface ReferenceSettings extends Tools {
 /** A reference as a whole. */
 export const referenceNode: NodeKind<ReferenceSettings, readonly [], Measured> = {
   name: 'reference',
-  version: 5,
+  version: 6,
   label: 'Measuring references',
   keep: 'stored',
   run(_, { pool, recording, sampleRateHz }, { signal }) {
@@ -171,7 +171,7 @@ interface PatternSettings extends Tools, Hearing {
 /** Excitation of a track at its level in the mix; after a move most tracks have theirs still. */
 export const patternsNode: NodeKind<PatternSettings, readonly [MeasuredTrack], TrackPatterns> = {
   name: 'patterns',
-  version: 7,
+  version: 8,
   label: 'Who covers whom',
   keep: 'at-hand',
   run([track], { pool, gainDb, calibration, mode, listening }, { signal }) {
@@ -187,7 +187,7 @@ export const patternsNode: NodeKind<PatternSettings, readonly [MeasuredTrack], T
 /** Who covers whom: all patterns against each other, in pieces of time. */
 export const maskingNode: NodeKind<Tools, readonly TrackPatterns[], MaskingSums> = {
   name: 'masking',
-  version: 7,
+  version: 8,
   label: 'Who covers whom',
   keep: 'stored',
   async run(patterns, { pool }, { signal, onProgress }) {
@@ -263,7 +263,7 @@ export const mixFindingsNode: NodeKind<
   Finding[]
 > = {
   name: 'mix findings',
-  version: 8,
+  version: 9,
   label: 'Trying moves out',
   keep: 'stored',
   async run([sums, mix, ...measured], settings, { signal, onProgress }) {

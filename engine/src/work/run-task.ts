@@ -497,7 +497,7 @@ function toShared<T extends Float32Array | Float64Array>(values: T): T {
   return shared
 }
 
-function shareHeard({ moments, mid, side, cross, past, fade }: HeardMoments): HeardMoments {
+function shareHeard({ moments, mid, side, cross, past, fade, tonal }: HeardMoments): HeardMoments {
   return {
     moments,
     mid: toShared(mid),
@@ -505,6 +505,7 @@ function shareHeard({ moments, mid, side, cross, past, fade }: HeardMoments): He
     cross: cross && toShared(cross),
     past: toShared(past),
     fade: toShared(fade),
+    tonal: toShared(tonal),
   }
 }
 
