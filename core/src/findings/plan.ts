@@ -59,7 +59,7 @@ export interface PlanLimits {
 }
 
 /** 1.5 LU is what is promised; gated loudness may differ a little from the power the search goes by. */
-export const PLAN_LIMITS: PlanLimits = { mostMoves: 8, mostLu: 1.4 }
+export const PLAN_LIMITS: PlanLimits = { mostMoves: 8, mostLu: 1.3 }
 
 /** Sones of leads count this many times. */
 const LEAD_WEIGHT = 10
@@ -79,7 +79,7 @@ const MOST_PER_TRACK = 2
 /** A sone of a track's tone that moves elsewhere counts as much as this many sones won: broad deep cuts are dear. */
 const TONE_WEIGHT = 2
 /** A step must be worth this much; where the next is worth less than this part of the first, the curve has bent. */
-const LEAST_WORTH = 0.1
+const LEAST_WORTH = 0.2
 const LEAST_PART = 0.05
 /** A move must win this for others than the track that pays, in sone. */
 const LEAST_SONE = 0.1

@@ -84,8 +84,10 @@ interface NoiseAtEar {
 /** What is left of a track beside the others, moment by moment, and what that was computed from. */
 export interface TrackBeside {
   readonly ears: readonly NoiseAtEar[]
-  /** On K, by how tonal the others are. */
+  /** On K, by how tonal the others are, and what that is told by; see {@link Company.beside}. */
   readonly kFactors: Float32Array
+  readonly covers: Float32Array
+  readonly asNoise: Float32Array
   readonly partial: Float32Array
   /** How the ears are joined, per moment; null where both hear the same. */
   readonly factors: readonly EarFactors[] | null
@@ -105,6 +107,8 @@ export function besideEachOther(patterns: readonly TrackPatterns[]): TrackBeside
       won: earCount > 1 ? new Float32Array(cells) : null,
     })),
     kFactors: new Float32Array(cells),
+    covers: new Float32Array(cells),
+    asNoise: new Float32Array(cells),
     partial: new Float32Array(cells),
     factors: earCount > 1 ? Array.from({ length: count }, emptyFactors) : null,
   }))
@@ -113,9 +117,11 @@ export function besideEachOther(patterns: readonly TrackPatterns[]): TrackBeside
     const at = m * FILTER_COUNT
     patterns.forEach((pattern, t) => {
       if (pattern.aloneSone[m] === 0) return
-      const { noise, won, kFactors } = company.beside(t)
+      const { noise, won, kFactors, covers, asNoise } = company.beside(t)
       const own = out[t]
       own.kFactors.set(kFactors, at)
+      own.covers.set(covers, at)
+      own.asNoise.set(asNoise, at)
       own.ears.forEach((ear, e) => {
         ear.noise.set(noise[e], at)
         ear.won?.set(won[e], at)

@@ -12,6 +12,8 @@ import {
   type HearingSettings,
   joinBy,
   joinEars,
+  kFactor,
+  kTogether,
   type MaskingTrack,
   type PartGains,
   specificLoudness,
@@ -67,8 +69,7 @@ const unchanged: PartGains = {
 
 /**
  * Some moments of all tracks on which moves are tried out: each move is run through the masking model, and only what it
- * touches is computed again. What a move takes from the noise of others is taken with the slopes of its own track; how tonal
- * that noise is stays as it was.
+ * touches is computed again. What a move takes from the noise of others is taken with the slopes of its own track.
  */
 export class Trial {
   readonly #settings: TrialSettings
@@ -79,6 +80,7 @@ export class Trial {
   readonly #power: Float64Array
   readonly #everybody: readonly number[]
   readonly moments: number
+  readonly #factors = new Float64Array(FILTER_COUNT)
 
   constructor(tracks: readonly MaskingTrack[], settings: TrialSettings) {
     this.#settings = settings
@@ -345,7 +347,9 @@ export class Trial {
     this.#each(t, (m, seconds) => {
       if (moved[m] === 0) return
       const at = m * FILTER_COUNT
-      const factors = beside.kFactors.subarray(at, at + FILTER_COUNT)
+      const factors = added
+        ? this.#kFactors(beside, mover, added, at, from, to)
+        : beside.kFactors.subarray(at, at + FILTER_COUNT)
       beside.ears.forEach(({ noise: known, won }, e) => {
         const more = added && (added[e] ?? added[0]).added
         for (let b = from; b < to; b++) {
@@ -370,6 +374,25 @@ export class Trial {
       sum += difference * seconds
     })
     return sum * ERB_STEP * this.#scale(t)
+  }
+
+  /** Factors on K beside all others, once the mover covers as much more as it adds. */
+  #kFactors(
+    { covers, asNoise }: TrackBeside,
+    mover: number,
+    added: readonly ChangedEar[],
+    at: number,
+    from: number,
+    to: number,
+  ): Float64Array {
+    const { tonal } = this.#patterns[mover]
+    for (let b = from; b < to; b++) {
+      const [first, second = first] = added
+      const more = (first.added[at + b] + second.added[at + b]) / 2
+      const moreAsNoise = more * kFactor(tonal[at + b])
+      this.#factors[b] = kTogether(covers[at + b] + more, asNoise[at + b] + moreAsNoise)
+    }
+    return this.#factors
   }
 
   /** What a track gains alone, and how far its tone moves. */

@@ -41,6 +41,7 @@ export {
   Company,
   emptySums,
   type HearingSettings,
+  kTogether,
   MASKING_MODEL,
   type MaskingMode,
   type MaskingSums,

@@ -192,9 +192,11 @@ export class Company {
   readonly #met = new Float64Array(FILTER_COUNT)
   readonly #won: Float64Array[]
   readonly #noise: Float64Array[]
-  /** What each brings to a filter, summed; and its square as far as it is tonal. */
+  /** What all bring to a filter; and noise that covers as much. */
   readonly #covers = new Float64Array(FILTER_COUNT)
-  readonly #steady = new Float64Array(FILTER_COUNT)
+  readonly #asNoise = new Float64Array(FILTER_COUNT)
+  readonly #othersCover = new Float64Array(FILTER_COUNT)
+  readonly #othersAsNoise = new Float64Array(FILTER_COUNT)
   readonly #kFactors = new Float64Array(FILTER_COUNT)
   #m = 0
 
@@ -216,7 +218,7 @@ export class Company {
       sum.fill(0)
     }
     this.#covers.fill(0)
-    this.#steady.fill(0)
+    this.#asNoise.fill(0)
     for (const pattern of this.patterns) {
       this.#allMasker.forEach((sum, e) => {
         const { masker, intensity } = earOf(pattern, e)
@@ -227,26 +229,21 @@ export class Company {
         }
       })
       if (this.#two) addParts(pattern, row, this.#all)
-      for (const { spread } of pattern.ears) {
-        const counts = 1 / pattern.ears.length
-        for (let b = 0; b < FILTER_COUNT; b++) {
-          const covers = counts * spread[row + b]
-          this.#covers[b] += covers
-          this.#steady[b] += covers * covers * pattern.tonal[row + b]
-        }
-      }
+      this.#addCover(pattern, row)
     }
   }
 
   /**
    * Excitation of a track at each ear, and of all others: made smaller by `won`, what the ears' difference wins.
-   * `kFactors` tell how little they cover by being tonal.
+   * `kFactors` tell how little they cover by being tonal: as much as noise of the power `asNoise`, where they bring `covers`.
    */
   beside(t: number): {
     signal: Float32Array[]
     noise: readonly Float64Array[]
     won: readonly Float64Array[]
     kFactors: Float64Array
+    covers: Float64Array
+    asNoise: Float64Array
   } {
     const row = this.#m * FILTER_COUNT
     const pattern = this.patterns[t]
@@ -268,21 +265,35 @@ export class Company {
       for (let b = 0; b < FILTER_COUNT; b++) noise[b] /= won[b]
     })
     this.#factorsBeside(pattern, row)
-    return { signal, noise: this.#noise, won: this.#won, kFactors: this.#kFactors }
+    return {
+      signal,
+      noise: this.#noise,
+      won: this.#won,
+      kFactors: this.#kFactors,
+      covers: this.#othersCover,
+      asNoise: this.#othersAsNoise,
+    }
   }
 
-  /**
-   * How tonal the others are together: what of the square of their intensity does not fluctuate. A tone is steady, a noise is
-   * not; of unrelated sounds together only their own squares are, while the products of any two beat.
-   */
+  #addCover({ ears, tonal }: TrackPatterns, row: number): void {
+    for (let b = 0; b < FILTER_COUNT; b++) {
+      const covers = meanOfEars(ears, row + b)
+      this.#covers[b] += covers
+      this.#asNoise[b] += covers * kFactor(tonal[row + b])
+    }
+  }
+
+  /** Thresholds beside several add up: each of the others counts with its own K. */
   #factorsBeside({ ears, tonal }: TrackPatterns, row: number): void {
     for (let b = 0; b < FILTER_COUNT; b++) {
-      let own = 0
-      for (const { spread } of ears) own += spread[row + b] / ears.length
-      const others = this.#covers[b] - own
-      const steady = this.#steady[b] - own * own * tonal[row + b]
-      const tonality = others > 1e-3 * this.#covers[b] ? steady / (others * others) : 0
-      this.#kFactors[b] = kFactor(Math.max(0, Math.min(1, tonality)))
+      const own = meanOfEars(ears, row + b)
+      const covers = this.#covers[b] - own
+      const asNoise = this.#asNoise[b] - own * kFactor(tonal[row + b])
+      // Rounding may leave a trace of the track itself.
+      const isNothing = covers <= 1e-6 * this.#covers[b]
+      this.#othersCover[b] = isNothing ? 0 : covers
+      this.#othersAsNoise[b] = isNothing ? 0 : asNoise
+      this.#kFactors[b] = kTogether(this.#othersCover[b], this.#othersAsNoise[b])
     }
   }
 
@@ -295,6 +306,18 @@ export class Company {
       this.#others.apart[b] = Math.max(0, this.#all.apart[b] - this.#own.apart[b])
     }
   }
+}
+
+/** Factor on K beside several tracks; see {@link Company.beside}. */
+export function kTogether(covers: number, asNoise: number): number {
+  return covers > 0 ? Math.max(LEAST_K_FACTOR, Math.min(1, asNoise / covers)) : 1
+}
+
+const LEAST_K_FACTOR = kFactor(1)
+
+function meanOfEars(ears: TrackPatterns['ears'], at: number): number {
+  const [first, second] = ears
+  return second ? (first.spread[at] + second.spread[at]) / 2 : first.spread[at]
 }
 
 function emptyParts(): EarParts {
