@@ -44,7 +44,7 @@ const DEMO_FAULTS: Faults = {
   farDrum: { delayFrames: 149, turnDeg: 140 },
   dull: { hz: 4000, db: -5 },
   pileUp: { hz: 320, q: 1.1, db: 10 },
-  cover: { hz: 2200, db: 12 },
+  cover: { hz: 2200, db: 14 },
   boom: { hz: 85, db: 9 },
   wanderHz: 118,
   rumbleDb: -18,

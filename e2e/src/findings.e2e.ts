@@ -28,7 +28,11 @@ const heard = async (name: string) =>
 
 describe('findings', () => {
   it('names every planted fault, worst first, and folds small ones away', async () => {
+    const large = await titles()
+    expect(large).toContain('Accordion covers Singer')
+    await page.getByRole('button', { name: /Show \d+ smaller/ }).click()
     const all = await titles()
+    expect(all.length).toBeGreaterThan(large.length)
     for (const title of [
       'Accordion covers Singer',
       /^Singer rings at 2\.7\d kHz/,
@@ -45,9 +49,8 @@ describe('findings', () => {
       Number.parseFloat,
     )
     expect(sones).toEqual([...sones].sort((a, b) => b - a))
-    await page.getByRole('button', { name: /Show \d+ smaller/ }).click()
-    expect((await titles()).length).toBeGreaterThan(all.length)
     await page.getByRole('button', { name: /Hide \d+ smaller/ }).click()
+    expect(await titles()).toEqual(large)
   })
 
   it('can be heard three ways at equal loudness, and left again', async () => {
@@ -210,7 +213,7 @@ describe('the plan', () => {
     await count.fill('2')
     await page.getByRole('button', { name: 'Apply the first 2' }).click()
     await measured(page)
-    await expect.poll(() => heard('Singer'), { timeout: 30_000 }).toBeGreaterThan(before + 4)
+    await expect.poll(() => heard('Singer'), { timeout: 30_000 }).toBeGreaterThan(before + 1)
     expect(Math.abs((await heard('Singer')) - shares[1])).toBeLessThan(2)
     await page.keyboard.press('Control+z')
     await measured(page)

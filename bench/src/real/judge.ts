@@ -116,5 +116,13 @@ function plannedMoves(plan: Plan, session: RealSession): string[] {
     ({ node, band, follows, gainSone, costSone }) =>
       `  plan: ${session.tracks[Number(node)].name} ${band.db} dB at ${Math.round(band.hz)} Hz, Q ${band.q}${follows === null ? '' : `, while ${session.tracks[Number(follows)].name} sounds`}: wins ${gainSone.toFixed(2)}, costs ${costSone.toFixed(2)} sone`,
   )
-  return [...moves, `  plan ends: ${plan.end}, by faders ${plan.fadersDb} dB`]
+  const heard = [plan.heardBefore, plan.steps.at(-1)?.heard ?? plan.heardBefore].map((shares) =>
+    session.tracks.flatMap(({ isLead }, t) =>
+      isLead ? [Math.round(100 * (shares.get(String(t)) ?? 0))] : [],
+    ),
+  )
+  return [
+    ...moves,
+    `  plan ends: ${plan.end}, lead heard ${heard.join(' to ')} %, by faders ${plan.fadersDb} dB`,
+  ]
 }

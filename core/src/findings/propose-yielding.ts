@@ -26,7 +26,7 @@ export interface YieldProposal {
 const BANDS = 4
 const RANGES_DB = [-3, -6] as const
 /** A further decibel must win so much more of the key, in shares. */
-const WORTH_SHARE = 0.01
+const WORTH_SHARE = 0.004
 /** A static cut is the first choice where it wins this part of what a moving one wins, for no more loss. */
 const AS_WELL = 0.85
 /** Nothing is proposed that wins less of the key than this. */
