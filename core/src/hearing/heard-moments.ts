@@ -163,15 +163,6 @@ function windowSize(sampleRateHz: number): number {
   return 2 ** Math.round(Math.log2(sampleRateHz * WINDOW_SECONDS))
 }
 
-function applyWindow(
-  signal: Float32Array,
-  start: number,
-  window: Float32Array,
-  out: Float32Array,
-): void {
-  for (let i = 0; i < window.length; i++) out[i] = signal[start + i] * window[i]
-}
-
 /** Powers of one signal, in bins `first` to `last`. */
 function takePowers(
   spectrum: Float32Array,
@@ -181,8 +172,27 @@ function takePowers(
   out: Float64Array,
 ): void {
   for (let k = first; k <= last; k++) {
-    const [re, im] = [spectrum[2 * k], spectrum[2 * k + 1]]
+    const re = spectrum[2 * k]
+    const im = spectrum[2 * k + 1]
     out[k] = (re * re + im * im) * scale
+  }
+}
+
+/** Powers of two signals together. */
+function takeBoth(
+  a: Float32Array,
+  b: Float32Array,
+  scale: number,
+  first: number,
+  last: number,
+  out: Float64Array,
+): void {
+  for (let k = first; k <= last; k++) {
+    const re = a[2 * k]
+    const im = a[2 * k + 1]
+    const otherRe = b[2 * k]
+    const otherIm = b[2 * k + 1]
+    out[k] = (re * re + im * im + otherRe * otherRe + otherIm * otherIm) * scale
   }
 }
 
@@ -298,13 +308,10 @@ export class MomentsMeter {
   readonly #past: Float32Array
   readonly #fade: Float32Array
   readonly #tonal: Float32Array
-  readonly #windowed: Float32Array
   /** Per channel, the widest window at a half, a quarter and an eighth of the rate. */
   readonly #halved: Float32Array[][]
   readonly #spectra: Float32Array[]
-  readonly #power: Float64Array[]
   readonly #sums = new Float32Array(FILTER_COUNT)
-  readonly #both: Float64Array
   /** The powers whose lobes are looked for, and those that are measured. */
   readonly #lead: Float64Array
   readonly #parts: readonly Float64Array[]
@@ -343,7 +350,6 @@ export class MomentsMeter {
     this.#fade = new Float32Array(cells)
     this.#tonal = new Float32Array(cells)
     const longest = TONAL_RANGE.longer * window
-    this.#windowed = new Float32Array(longest)
     this.#halved = this.#held.map(() =>
       Array.from(
         { length: MOST_HALVINGS },
@@ -351,10 +357,9 @@ export class MomentsMeter {
       ),
     )
     this.#spectra = [new Float32Array(longest + 2), new Float32Array(longest + 2)]
-    this.#power = Array.from({ length: 3 }, () => new Float64Array(longest / 2 + 1))
-    this.#both = new Float64Array(longest / 2 + 1)
-    this.#lead = channels > 1 ? this.#both : this.#power[0]
-    this.#parts = channels > 1 ? this.#power : [this.#power[0]]
+    const bins = () => new Float64Array(longest / 2 + 1)
+    this.#lead = bins()
+    this.#parts = channels > 1 ? [bins(), bins(), bins()] : [this.#lead]
   }
 
   /** Takes the next piece. @param signals middle, and the sides where there are two channels. */
@@ -438,11 +443,12 @@ export class MomentsMeter {
     const factor = 2 * this.#monoFactor
     const out = [this.#mid, this.#side, this.#cross].flatMap((part) => (part ? [part] : []))
     for (const range of this.#ranges) {
-      this.#powers(range, this.#startOf(range, centre))
+      this.#transform(range, this.#startOf(range, centre))
+      this.#takeParts(range)
       lobesIntoBands(range, this.#lead, this.#parts, out, row, factor)
       takeTonality(range.flatness, this.#lead, this.#tonal, row)
     }
-    this.#powers(this.#tonalRange, this.#startOf(this.#tonalRange, centre))
+    this.#transform(this.#tonalRange, this.#startOf(this.#tonalRange, centre))
     takeTonality(this.#tonalRange.flatness, this.#lead, this.#tonal, row)
     spreadTonality(
       this.#tonal,
@@ -451,7 +457,7 @@ export class MomentsMeter {
     )
     const range = this.#pastRange
     for (const { frames, fade } of this.#lags) {
-      this.#powers(range, centre - frames - window / 2)
+      this.#transform(range, centre - frames - window / 2)
       this.#sums.fill(0)
       lobesIntoBands(range, this.#lead, [this.#lead], [this.#sums], 0, factor)
       this.#remember(fade, row)
@@ -488,19 +494,26 @@ export class MomentsMeter {
     return this.#side ? 1 : 0.5
   }
 
-  /** Powers of the middle and the side, and twice the real part of their product, in that order. */
-  #powers({ halvings, window, scale, powers: [first, last] }: Range, start: number): void {
+  /** Spectra from a sample on, and the power of all channels together. */
+  #transform({ halvings, window, scale, powers: [first, last] }: Range, start: number): void {
     const fft = realFft(window.length)
     for (let c = 0; c < this.#held.length; c++) {
       const signal = halvings === 0 ? this.#held[c] : this.#halved[c][halvings - 1]
-      applyWindow(signal, start, window, this.#windowed)
-      fft.forward(this.#windowed, this.#spectra[c])
-      takePowers(this.#spectra[c], 2 * scale, first, last, this.#power[c])
+      fft.windowed(signal, start, window, this.#spectra[c], first, last)
     }
+    const [mid, side] = this.#spectra
+    if (this.#held.length < 2) takePowers(mid, 2 * scale, first, last, this.#lead)
+    else takeBoth(mid, side, 2 * scale, first, last, this.#lead)
+  }
+
+  /** Of the same spectra the powers of the middle and the side, and twice the real part of their product. */
+  #takeParts({ scale, first, last }: Range): void {
     if (this.#held.length < 2) return
-    const [mid, side, cross] = this.#power
-    takeCross(this.#spectra[0], this.#spectra[1], 2 * scale, first, last, cross)
-    for (let k = first; k <= last; k++) this.#both[k] = mid[k] + side[k]
+    const [mid, side] = this.#spectra
+    const [ofMid, ofSide, cross] = this.#parts
+    takePowers(mid, 2 * scale, first, last, ofMid)
+    takePowers(side, 2 * scale, first, last, ofSide)
+    takeCross(mid, side, 2 * scale, first, last, cross)
   }
 }
 

@@ -12,6 +12,18 @@ export interface RealFft {
   forward(time: Float32Array, spectrum: Float32Array): void
   inverse(spectrum: Float32Array, time: Float32Array): void
   /**
+   * Spectrum of the `size` samples from `start` on, windowed: of it bins `first` to `last`, which are not the outermost;
+   * the others are left as they are.
+   */
+  windowed(
+    signal: Float32Array,
+    start: number,
+    window: Float32Array,
+    spectrum: Float32Array,
+    first: number,
+    last: number,
+  ): void
+  /**
    * Powers of bins 0 to size/2 of the `size` samples from `start` on, windowed; each times `scale`, the
    * bins between the ends doubled for both signs of their frequency.
    */
@@ -68,7 +80,11 @@ export function referenceFft(size: number): RealFft {
   const fft = new FFT(size)
   const complex = fft.createComplexArray()
   const result = fft.createComplexArray()
-  const windowed = new Float32Array(size)
+  const work = new Float32Array(size)
+  const applyWindow = (signal: Float32Array, start: number, window: Float32Array) => {
+    for (let i = 0; i < size; i++) work[i] = signal[start + i] * window[i]
+    return work
+  }
   return {
     size,
     forward(time, spectrum) {
@@ -81,9 +97,12 @@ export function referenceFft(size: number): RealFft {
       fft.inverseTransform(result, complex)
       for (let i = 0; i < size; i++) time[i] = result[2 * i]
     },
+    windowed(signal, start, window, spectrum, first, last) {
+      fft.realTransform(result, applyWindow(signal, start, window))
+      for (let i = 2 * first; i < 2 * last + 2; i++) spectrum[i] = result[i]
+    },
     power(signal, start, window, scale, out) {
-      for (let i = 0; i < size; i++) windowed[i] = signal[start + i] * window[i]
-      fft.realTransform(result, windowed)
+      fft.realTransform(result, applyWindow(signal, start, window))
       const last = size / 2
       for (let k = 0; k <= last; k++) {
         const sides = k === 0 || k === last ? 1 : 2

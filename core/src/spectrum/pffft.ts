@@ -1,6 +1,7 @@
 import type { WasmHost } from '../wasm'
 import type { RealFft } from './fft'
 import type { PartitionFft, Spectrum } from './partition-fft'
+import { type SpectrumKernel, spectrumKernel } from './spectrum-kernel'
 
 interface WasmMemory {
   readonly buffer: ArrayBuffer
@@ -26,12 +27,17 @@ export interface PffftModule {
   transform: Transform
   /** sum += a · b · scale, bin by bin. */
   multiplyAdd(setup: number, a: number, b: number, sum: number, scale: number): void
+  /** Loops beside the transform on the same memory. */
+  readonly loops: SpectrumKernel
+  /** Where the scale of the loops' powers stands. */
+  readonly scaleAt: number
 }
 
 const REAL = 0
 const FORWARD = 0
 const BACKWARD = 1
 const PAGE_BYTES = 65536
+const VECTOR_BYTES = 16
 
 /** The wasm's own names: the build is minified, its loader maps them the same way. */
 interface RawExports {
@@ -68,7 +74,10 @@ export function loadPffft(wasm: WasmHost, bytes: Uint8Array<ArrayBuffer>): Pffft
   })
   const raw = instance.exports as RawExports
   raw.e()
+  const scaleAt = raw.f(VECTOR_BYTES)
   return {
+    loops: spectrumKernel(wasm, raw.d, scaleAt),
+    scaleAt,
     memory: raw.d,
     newSetup: raw.k,
     alignedMalloc: raw.f,
@@ -83,16 +92,26 @@ export function loadPffft(wasm: WasmHost, bytes: Uint8Array<ArrayBuffer>): Pffft
 class Views {
   #buffer: ArrayBuffer | null = null
   #whole = new Float32Array(0)
+  #doubles = new Float64Array(0)
 
   constructor(private readonly module: PffftModule) {}
 
   get floats(): Float32Array {
-    const { buffer } = this.module.memory
-    if (buffer !== this.#buffer) {
-      this.#buffer = buffer
-      this.#whole = new Float32Array(buffer)
-    }
+    this.#look()
     return this.#whole
+  }
+
+  get doubles(): Float64Array {
+    this.#look()
+    return this.#doubles
+  }
+
+  #look(): void {
+    const { buffer } = this.module.memory
+    if (buffer === this.#buffer) return
+    this.#buffer = buffer
+    this.#whole = new Float32Array(buffer)
+    this.#doubles = new Float64Array(buffer)
   }
 }
 
@@ -119,47 +138,39 @@ function copyFrom(
   for (let i = 0; i < count; i++) out[i] = memory[at + i] * scale
 }
 
-// Loops stand in functions of their own, which the engine compiles once for all callers.
-
-function putWindowed(
-  memory: Float32Array,
-  at: number,
-  signal: Float32Array,
-  start: number,
-  window: Float32Array,
-): void {
-  for (let i = 0; i < window.length; i++) memory[at + i] = signal[start + i] * window[i]
-}
-
-/** PFFFT packs the real Nyquist bin beside the real bin 0. */
-function takePowers(memory: Float32Array, at: number, scale: number, out: Float64Array): void {
-  const last = out.length - 1
-  const both = 2 * scale
-  for (let k = 1; k < last; k++) {
-    const re = memory[at + 2 * k]
-    const im = memory[at + 2 * k + 1]
-    out[k] = (re * re + im * im) * both
-  }
-  out[0] = memory[at] * memory[at] * scale
-  out[last] = memory[at + 1] * memory[at + 1] * scale
-}
-
 /** The real transform of one size on a PFFFT module. */
 export function pffftTransform(module: PffftModule, size: number): RealFft {
   const setup = makeSetup(module, size)
   const inputAt = allocate(module, size * 4)
   const outputAt = allocate(module, size * 4)
   const workAt = allocate(module, size * 4)
+  const windowAt = allocate(module, size * 4)
+  const powersAt = allocate(module, size * 4)
   const views = new Views(module)
   const input = inputAt / 4
   const output = outputAt / 4
+  const powers = powersAt / 8
+  const last = size / 2
+  /** Whose values stand at `windowAt`. */
+  let windowed: Float32Array | null = null
+  const transformWindowed = (signal: Float32Array, start: number, window: Float32Array) => {
+    const memory = views.floats
+    memory.set(signal.subarray(start, start + size), input)
+    if (window !== windowed) {
+      memory.set(window, windowAt / 4)
+      windowed = window
+    }
+    module.loops.window(inputAt, windowAt, inputAt + size * 4)
+    module.transformOrdered(setup, inputAt, outputAt, workAt, FORWARD)
+    return memory
+  }
   return {
     size,
     forward(time, spectrum) {
       const memory = views.floats
       memory.set(time, input)
       module.transformOrdered(setup, inputAt, outputAt, workAt, FORWARD)
-      copyFrom(memory, output, spectrum, size, 1)
+      spectrum.set(memory.subarray(output, output + size))
       // PFFFT packs the real Nyquist bin beside the real bin 0.
       spectrum[size] = spectrum[1]
       spectrum[size + 1] = 0
@@ -172,11 +183,19 @@ export function pffftTransform(module: PffftModule, size: number): RealFft {
       module.transformOrdered(setup, inputAt, outputAt, workAt, BACKWARD)
       copyFrom(memory, output, time, size, 1 / size)
     },
+    windowed(signal, start, window, spectrum, first, last) {
+      const memory = transformWindowed(signal, start, window)
+      spectrum.set(memory.subarray(output + 2 * first, output + 2 * last + 2), 2 * first)
+    },
     power(signal, start, window, scale, out) {
-      const memory = views.floats
-      putWindowed(memory, input, signal, start, window)
-      module.transformOrdered(setup, inputAt, outputAt, workAt, FORWARD)
-      takePowers(memory, output, scale, out)
+      const memory = transformWindowed(signal, start, window)
+      const { doubles } = views
+      doubles[module.scaleAt / 8] = 2 * scale
+      module.loops.powers(outputAt, powersAt, powersAt + size * 4)
+      out.set(doubles.subarray(powers, powers + last))
+      // Here too the first and the last stand at one place.
+      out[0] = memory[output] * memory[output] * scale
+      out[last] = memory[output + 1] * memory[output + 1] * scale
     },
   }
 }

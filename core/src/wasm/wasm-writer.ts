@@ -105,10 +105,13 @@ export interface WasmFunction {
   readonly code: readonly number[]
 }
 
-/** A module that exports its memory as `memory` and the functions by their names. */
+/**
+ * A module that exports the functions by their names.
+ * @param memory pages of its own, which it exports as `memory`; or that of another, imported as `memory` of `host`.
+ */
 export function writeModule(
   functions: readonly WasmFunction[],
-  pages: number,
+  memory: number | 'imported',
 ): Uint8Array<ArrayBuffer> {
   const text = (s: string) => [...leb(s.length), ...[...s].map((c) => c.charCodeAt(0))]
   const section = (id: number, body: readonly number[]) => [id, ...leb(body.length), ...body]
@@ -121,15 +124,18 @@ export function writeModule(
     const body = [...list(locals), ...code, ...OP.end]
     return [...leb(body.length), ...body]
   })
+  const isOwn = memory !== 'imported'
+  const theirs = [...text('host'), ...text('memory'), 0x02, 0x00, ...leb(1)]
   return Uint8Array.from([
     ...[0x00, 0x61, 0x73, 0x6d, 0x01, 0x00, 0x00, 0x00],
     ...section(1, list([[FUNCTION, ...list([[I32], [I32], [I32]]), 0]])),
+    ...(isOwn ? [] : section(2, list([theirs]))),
     ...section(3, list(functions.map(() => [0]))),
-    ...section(5, list([[0x00, ...leb(pages)]])),
+    ...(isOwn ? section(5, list([[0x00, ...leb(memory)]])) : []),
     ...section(
       7,
       list([
-        [...text('memory'), 0x02, 0],
+        ...(isOwn ? [[...text('memory'), 0x02, 0]] : []),
         ...functions.map(({ name }, i) => [...text(name), 0x00, ...leb(i)]),
       ]),
     ),
