@@ -62,7 +62,6 @@ export const masking: Command = async (args, around) => {
       crowded,
       clear,
       lostToSidesSone: sum(more.lostToSides),
-      lostInCrowdSone: sum(more.piled),
     }
   })
   const pairs = call.files.flatMap((target, t) =>

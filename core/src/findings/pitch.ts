@@ -148,18 +148,12 @@ class PitchWindow {
   take(signal: Float32Array, middle: number): number {
     const frame = this.#window.length
     const from = middle - frame / 2
-    for (let i = 0; i < frame; i++) this.#padded[i] = this.#window[i] * (signal[from + i] ?? 0)
+    const [begin, end] = [Math.max(0, from), Math.min(signal.length, from + frame)]
+    this.#padded.fill(0)
+    for (let i = begin; i < end; i++) this.#padded[i - from] = this.#window[i - from] * signal[i]
     realFft(this.#size).forward(this.#padded, this.#spectrum)
     const first = Math.ceil((FROM_HZ * this.#size) / this.#rateHz)
-    let sum = 0
-    for (let bin = 0; bin <= this.#size / 2; bin++) {
-      const [re, im] = [this.#spectrum[2 * bin], this.#spectrum[2 * bin + 1]]
-      const power = bin < first ? 0 : re * re + im * im
-      this.#spectrum[2 * bin] = power
-      this.#spectrum[2 * bin + 1] = 0
-      sum += power
-    }
-    return sum / frame ** 2
+    return intoPowers(this.#spectrum, first) / frame ** 2
   }
 
   /** What the frame that was taken last repeats with, within a range; null where that is not clear. */
@@ -202,6 +196,21 @@ class PitchWindow {
     }
     return has(1) || (has(2) && has(3) && (has(5) || has(7)))
   }
+}
+
+/** Turns a spectrum into its powers, from a bin on; below it there is nothing. @returns their sum. */
+function intoPowers(spectrum: Float32Array, first: number): number {
+  let sum = 0
+  spectrum.fill(0, 0, 2 * first)
+  for (let at = 2 * first; at < spectrum.length; at += 2) {
+    const re = spectrum[at]
+    const im = spectrum[at + 1]
+    const power = re * re + im * im
+    spectrum[at] = power
+    spectrum[at + 1] = 0
+    sum += power
+  }
+  return sum
 }
 
 /** Autocorrelation of a Hann window of a size, 1 at lag 0. */

@@ -102,6 +102,8 @@ export function installSpreadKernel(wasm: WasmHost): void {
     levels: LEVELS,
     upper: upperSkirts,
     lower: makeLowerSkirts,
+    // As far as they are heard.
+    decades: (level) => Math.ceil((level + 1 + LOWEST_LEVEL_DB - INAUDIBLE_DB) / 10),
   })
 }
 
@@ -174,10 +176,6 @@ function spread(
 
 /** One set of bands at hand, of one kind of array, whatever it came in. */
 const powers = new Float64Array(FILTER_COUNT)
-/** How far out a band's skirts are followed at each level: to a whole decade, at least as far as they are heard. */
-const decadesAt = Uint8Array.from({ length: LEVELS }, (_, index) =>
-  Math.max(0, Math.ceil((index + 1 + LOWEST_LEVEL_DB - INAUDIBLE_DB) / 10)),
-)
 
 /** The same by the kernel. */
 function spreadBy(
@@ -191,8 +189,7 @@ function spreadBy(
   for (let band = from; band < to; band++) {
     const power = powers[band]
     if (power < INAUDIBLE) continue
-    const index = levelIndex(powers, band)
-    by.add(band, sign * power, index, decadesAt[index])
+    by.add(band, sign * power, levelIndex(powers, band))
   }
 }
 

@@ -1,4 +1,5 @@
 export { Beside } from './beside'
+export { Company, kTogether } from './company'
 export { earTransferDb } from './ear'
 export { exactLoudness, exactPartialLoudness, type SoundComponent } from './exact-loudness'
 export {
@@ -38,10 +39,8 @@ export {
 export { type LoudnessOverTime, loudnessOverTime } from './loudness-over-time'
 export {
   addSums,
-  Company,
   emptySums,
   type HearingSettings,
-  kTogether,
   MASKING_MODEL,
   type MaskingMode,
   type MaskingSums,

@@ -178,7 +178,7 @@ export function pffftTransform(module: PffftModule, size: number): RealFft {
     },
     inverse(spectrum, time) {
       const memory = views.floats
-      for (let i = 0; i < size; i++) memory[input + i] = spectrum[i]
+      memory.set(spectrum.subarray(0, size), input)
       memory[input + 1] = spectrum[size]
       module.transformOrdered(setup, inputAt, outputAt, workAt, BACKWARD)
       copyFrom(memory, output, time, size, 1 / size)

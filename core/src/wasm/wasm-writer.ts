@@ -11,6 +11,7 @@ export interface WasmHost {
 /** The few instructions of WebAssembly that our kernels are made of, by their opcodes (core specification 2.0). */
 export const OP = {
   loop: [0x03, 0x40],
+  if: [0x04, 0x40],
   end: [0x0b],
   brIf: [0x0d],
   localGet: [0x20],
