@@ -65,7 +65,7 @@ export const trackNode: NodeKind<TrackSettings, readonly [], MeasuredTrack> = {
   label: 'Measuring tracks and mix',
   keep: 'stored',
   async run(_, { pool, beds: _beds, path, fill, ...input }, { signal, onProgress }) {
-    const options = { queueSignal: signal, onProgress }
+    const options = { queueSignal: signal, onProgress, followed: true }
     if (fill && !path) {
       const { filling, track } = fill
       const bed = { target: filling.target, gainDb: track.faderDb }
@@ -179,7 +179,7 @@ export const patternsNode: NodeKind<PatternSettings, readonly [MeasuredTrack], T
     return pool.run(
       'patterns',
       { track: masking, settings: { calibration, mode, listening } },
-      { queueSignal: signal, first: true },
+      { queueSignal: signal, first: true, followed: true },
     )
   },
 }

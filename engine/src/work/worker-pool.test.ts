@@ -131,4 +131,49 @@ describe('the pool', () => {
     await refused
     expect(FakeWorker.all.flatMap((worker) => worker.given).length).toBe(3)
   })
+
+  it('begins nothing that can wait between a job and what follows on it', async () => {
+    const { pool, first, second } = await proven()
+    const given = () => [first, second].flatMap((worker) => worker.given.slice(1))
+    const measured = pool.run(task, input, { followed: true })
+    const other = pool.run('mixPart' as TaskName, input)
+    const waiting = pool.run('mixPart' as TaskName, input)
+    await settled()
+    const track = first.given.at(-1) === 'track' ? first : second
+    const beside = track === first ? second : first
+    track.finish(0)
+    beside.finish(0)
+    await Promise.all([measured, other])
+    expect(given().sort()).toEqual(['mixPart', 'track'])
+    const patterns = pool.run('patterns' as TaskName, input, { first: true, followed: true })
+    await settled()
+    // One is at rest, for what follows on this one goes before.
+    expect(given().sort()).toEqual(['mixPart', 'patterns', 'track'])
+    const heard = first.given.at(-1) === 'patterns' ? first : second
+    heard.finish(0)
+    await patterns
+    const masking = [1, 2].map(() => pool.run('masking' as TaskName, input, { first: true }))
+    await settled()
+    expect(given().filter((name) => name === 'masking').length).toBe(2)
+    for (const worker of [first, second]) worker.finish(0)
+    await Promise.all(masking)
+    await settled()
+    expect(given().filter((name) => name === 'mixPart').length).toBe(2)
+    for (const worker of [first, second]) worker.finish(0)
+    await waiting
+  })
+
+  it('waits only a little for what follows', async () => {
+    const { pool, first, second } = await proven()
+    const measured = pool.run(task, input, { followed: true })
+    await settled()
+    for (const worker of [first, second]) worker.finish(0)
+    await measured
+    const waiting = pool.run('mixPart' as TaskName, input)
+    await settled()
+    expect([...first.given, ...second.given]).not.toContain('mixPart')
+    await vi.waitFor(() => expect([...first.given, ...second.given]).toContain('mixPart'))
+    for (const worker of [first, second]) worker.finish('late')
+    expect(await waiting).toBe('late')
+  })
 })

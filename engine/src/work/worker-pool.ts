@@ -10,6 +10,7 @@ interface Job {
   readonly queueSignal: AbortSignal | undefined
   readonly onProgress: Progress
   readonly first: boolean
+  readonly followed: boolean
   readonly resolve: (output: never) => void
   readonly reject: (error: unknown) => void
   /** It was tried again, or is not to be, after a worker ended under it. */
@@ -27,6 +28,8 @@ export interface RunOptions {
   readonly onProgress?: Progress
   /** Goes before what can wait. */
   readonly first?: boolean
+  /** What goes first follows right after it: nothing that can wait is begun in between. */
+  readonly followed?: boolean
   /** Whether it may be done again when a worker ends under it; else that fails. */
   readonly retry?: boolean
 }
@@ -42,6 +45,9 @@ interface Hand {
   onEnd: (error: EngineError) => void
 }
 
+/** So long is waited at most for what follows. */
+const PAUSE_MS = 300
+
 /**
  * Runs tasks on a few workers. Cancelling a running task ends its worker and starts a fresh one. A task whose worker
  * ends or hangs is given to another one once.
@@ -51,6 +57,9 @@ export class WorkerPool {
   readonly #idle: Hand[] = []
   readonly #queue: Job[] = []
   readonly #all = new Set<Hand>()
+  /** Jobs under way that something follows. */
+  readonly #followed = new Set<Job>()
+  #pause: ReturnType<typeof setTimeout> | null = null
 
   constructor(size = Math.max(2, Math.min(8, navigator.hardwareConcurrency || 2))) {
     this.#size = size
@@ -63,17 +72,20 @@ export class WorkerPool {
   run<N extends TaskName>(
     name: N,
     input: Tasks[N]['in'],
-    { signal, queueSignal, onProgress = () => {}, first = false, retry = true }: RunOptions = {},
+    options: RunOptions = {},
   ): Promise<Tasks[N]['out']> {
+    const { signal, queueSignal, onProgress = () => {}, retry = true } = options
+    const { first = false, followed = false } = options
     return new Promise((resolve, reject) => {
-      const given = { name, input, signal, queueSignal, onProgress, first, resolve, reject }
-      this.#enqueue({ ...given, retried: !retry, begun: false })
+      const given = { name, input, signal, queueSignal, onProgress, first, followed }
+      this.#enqueue({ ...given, resolve, reject, retried: !retry, begun: false })
     })
   }
 
   /** Ends all workers; work under way is left unanswered. */
   close(): void {
     this.#queue.length = 0
+    this.#endPause()
     for (const hand of [...this.#all]) this.#dismiss(hand)
   }
 
@@ -91,11 +103,39 @@ export class WorkerPool {
         job.reject(given.reason)
         continue
       }
+      // What goes first stands first: all others can wait too.
+      if (!job.first && this.#isPaused) return
       const hand = this.#idle.pop() ?? this.#hire()
       if (!hand) return
       this.#queue.shift()
+      // More of it may be given in a moment.
+      if (job.first && this.#pause !== null) this.#pauseFor(0)
       this.#assign(hand, job)
     }
+  }
+
+  /** Whether what goes first is about to come. */
+  get #isPaused(): boolean {
+    return this.#pause !== null || [...this.#followed].some((job) => job.first)
+  }
+
+  /** Waits a little for what follows, unless there is more of what it follows on. */
+  #startPause(): void {
+    if (this.#followed.size > 0 || this.#queue.some((job) => job.followed)) return
+    this.#pauseFor(PAUSE_MS)
+  }
+
+  #pauseFor(ms: number): void {
+    this.#endPause()
+    this.#pause = setTimeout(() => {
+      this.#pause = null
+      this.#next()
+    }, ms)
+  }
+
+  #endPause(): void {
+    if (this.#pause !== null) clearTimeout(this.#pause)
+    this.#pause = null
   }
 
   #hire(): Hand | null {
@@ -133,6 +173,7 @@ export class WorkerPool {
       worker.onerror = null
       life.rest()
       job.signal?.removeEventListener('abort', abort)
+      this.#followed.delete(job)
       this.#next()
     }
     const abort = () => {
@@ -142,6 +183,7 @@ export class WorkerPool {
     }
     job.signal?.addEventListener('abort', abort)
     job.begun = false
+    if (job.followed) this.#followed.add(job)
     hand.onEnd = (error) => {
       finish()
       // Several workers may end at once, and the job be given to one whose end was not noticed yet: that is no try.
@@ -163,6 +205,8 @@ export class WorkerPool {
       }
       hand.proven = true
       this.#idle.push(hand)
+      this.#followed.delete(job)
+      if (job.followed && message.kind === 'done') this.#startPause()
       finish()
       if (message.kind === 'done') job.resolve(message.output as never)
       else if (message.kind === 'failed') {
