@@ -59,7 +59,7 @@ export interface PlanLimits {
 }
 
 /** 1.5 LU is what is promised; gated loudness may differ a little from the power the search goes by. */
-export const PLAN_LIMITS: PlanLimits = { mostMoves: 8, mostLu: 1.3 }
+export const PLAN_LIMITS: PlanLimits = { mostMoves: 8, mostLu: 1.4 }
 
 /** Sones of leads count this many times. */
 const LEAD_WEIGHT = 10
@@ -91,7 +91,7 @@ const AS_WELL = 0.85
 const CLEARLY_LESS = 0.7
 
 /** Boosts of a lead itself, where all of them together take most from it; a cut is worth eight times a boost. */
-const BOOSTS_DB = [1, 1.5, 2] as const
+const BOOSTS_DB = [1, 1.5, 2, 2.5, 3] as const
 const BOOST_WEIGHT = 0.12
 
 interface CandidateMove {
