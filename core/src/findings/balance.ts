@@ -57,17 +57,27 @@ export function slopeTarget(dbPerOctave = DEFAULT_SLOPE_DB): BalanceTarget {
   }
 }
 
-/** The mean of references, each at the same loudness, with their spread as tolerance. */
+/**
+ * How much further one more recording of a kind stands from the mean of some than they do themselves: the variance of a
+ * difference from their mean is (n + 1)/n for a new one, (n - 1)/n for each of them.
+ */
+function oneMore(count: number): number {
+  return Math.sqrt((count + 1) / (count - 1))
+}
+
+/** The mean of references, each at the same loudness, with their spread as tolerance for one more. */
 export function referenceTarget(references: readonly Float64Array[]): BalanceTarget {
   const smoothed = references.map((levels) => centred(smooth(levels)))
   const mean = (i: number) => smoothed.reduce((sum, l) => sum + l[i], 0) / smoothed.length
   const levels = Float64Array.from(LEVEL_BANDS, (_, i) => mean(i))
+  // Of one reference nothing is known of how far others are from it.
+  const factor = references.length > 1 ? oneMore(references.length) : 1
+  const spread = (m: number, i: number) =>
+    factor * smoothed.reduce((most, l) => Math.max(most, Math.abs(l[i] - m)), 0)
   return {
     kind: 'references',
     levels,
-    tolerance: levels.map((m, i) =>
-      smoothed.reduce((most, l) => Math.max(most, Math.abs(l[i] - m)), LEAST_TOLERANCE_DB),
-    ),
+    tolerance: levels.map((m, i) => Math.max(LEAST_TOLERANCE_DB, spread(m, i))),
   }
 }
 

@@ -328,6 +328,16 @@ describe('balance', () => {
     expect(regions[0].move.q).toBeLessThan(0.8)
   })
 
+  it('tolerates of a mix what references differ by, and of one more of their kind somewhat more', () => {
+    const tilted = (db: number) => pink.map((level, i) => level + db * Math.sin(i / 6))
+    const three = referenceTarget([tilted(-3), tilted(0), tilted(3)])
+    expect(readBalance(tilted(3.8), three).regions).toEqual([])
+    expect(readBalance(tilted(5), three).regions.length).toBeGreaterThan(0)
+    // The same spread is better known from many.
+    const many = referenceTarget(Array.from({ length: 13 }, (_, i) => tilted(i / 2 - 3)))
+    expect(readBalance(tilted(3.8), many).regions.length).toBeGreaterThan(0)
+  })
+
   it('does not depend on how loud the mix is', () => {
     const target = slopeTarget()
     const soft = pink.map((db) => db - 20)

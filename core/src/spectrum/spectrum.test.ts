@@ -32,6 +32,34 @@ describe('Fourier transform', () => {
     referenceFft(size).inverse(reference, back)
     expect(Math.max(...back.map((v, i) => Math.abs(v - signal[i])))).toBeLessThan(1e-6)
   })
+
+  it('windows before it transforms, whichever window was used last', () => {
+    const size = 512
+    const signal = whiteNoise(3 * size, 8)
+    const windows = (['hann', 'blackman-harris', 'hann'] as const).map((name) =>
+      Float32Array.from(makeWindow(name, size)),
+    )
+    for (const [round, window] of windows.entries()) {
+      const start = 100 * round
+      const [fast, reference] = [realFft(size), referenceFft(size)].map((fft) => {
+        const spectrum = new Float32Array(size + 2)
+        fft.windowed(signal, start, window, spectrum, 20, 90)
+        const power = new Float64Array(size / 2 + 1)
+        fft.power(signal, start, window, 0.25, power)
+        return { spectrum, power }
+      })
+      const asked = Array.from(reference.spectrum)
+      expect(asked.slice(40, 182).some((v) => Math.abs(v) > 1)).toBe(true)
+      expect(asked.every((v, i) => v === 0 || (i >= 40 && i < 182))).toBe(true)
+      fast.spectrum.forEach((v, i) => {
+        expect(Math.abs(v - asked[i])).toBeLessThan(1e-4)
+      })
+      const total = reference.power.reduce((a, b) => a + b, 0)
+      fast.power.forEach((v, k) => {
+        expect(Math.abs(v - reference.power[k]) / total).toBeLessThan(1e-7)
+      })
+    }
+  })
 })
 
 describe('windows (Harris 1978)', () => {
