@@ -61,7 +61,7 @@ function readSounds(folder: string): Sound[] {
   })
 }
 
-const TREES = { trees: 120, rate: 0.06, penalty: 5, leastInAnswer: 20 }
+const TREES = { trees: 240, rate: 0.06, penalty: 5, leastInAnswer: 20 }
 
 /** Trees over the likeliest places of sounds, by the sum of a model. */
 function fitJudge(sounds: readonly Sound[], { weights, intercept }: ReturnType<typeof fitModel>) {

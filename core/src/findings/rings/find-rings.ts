@@ -22,11 +22,12 @@ const MOST_SPREADS = 4
 /** Only places in this range are claimed. */
 const LOWEST_HZ = 97
 const HIGHEST_HZ = 10_500
-/** Claims stand this many cells apart. */
+/** Claims stand this many cells apart; places that are asked twice may be nearer, so that no partial hides a ring. */
 const APART = 10
+const PLACES_APART = 3
 const MOST_CLAIMS = 3
 /** Places that are asked twice. */
-export const RING_PLACES = 15
+export const RING_PLACES = 30
 
 /** The sum over features at each cell, smoothed a little. */
 export function ringScores(
@@ -65,8 +66,8 @@ export function topPlaces(scores: Float64Array, most: number): { cell: number; s
     out.push({ cell: best + shift, score: b })
     left.fill(
       Number.NEGATIVE_INFINITY,
-      Math.max(0, best - APART),
-      Math.min(CELLS, best + APART + 1),
+      Math.max(0, best - PLACES_APART),
+      Math.min(CELLS, best + PLACES_APART + 1),
     )
   }
   return out
@@ -89,10 +90,15 @@ export function rankPlaces(
   most = MOST_CLAIMS,
   judge = (row: Float64Array) => TREES_INTERCEPT + sumOfTrees(row),
 ): { cell: number; score: number }[] {
-  return topPlaces(scores, RING_PLACES)
+  const places = topPlaces(scores, RING_PLACES)
     .map(({ cell }) => ({ cell, score: judge(rowAt(features, scores, Math.round(cell))) }))
     .sort((a, b) => b.score - a.score)
-    .slice(0, most)
+  const out: typeof places = []
+  for (const place of places) {
+    if (out.length === most) break
+    if (out.every(({ cell }) => Math.abs(cell - place.cell) > APART)) out.push(place)
+  }
+  return out
 }
 
 /** What rings usually have; single readings scatter by as much as that, so that they are drawn half-way there. */
@@ -107,10 +113,10 @@ export function readBell(mean: Float64Array, cell: number): { db: number; q: num
   return { db: (best.db[c] + USUAL_DB) / 2, q: Math.sqrt(best.q * USUAL_Q) }
 }
 
-/** Log odds of a claim by its score, where one sound in three has a ring: read off sounds that set no weight. */
-const ODDS = { slope: 1.25, offset: -0.36 } as const
+/** Log odds of a claim by its score, where one sound in three has a ring: read off folds, by trees of the others. */
+const ODDS = { slope: 1.15, offset: -0.34 } as const
 /** Claims that are told as findings, and those that are only marked in pencil. */
-export const RING_LEVELS = { finding: -1.55, mark: -2.45 } as const
+export const RING_LEVELS = { finding: -1.65, mark: -2.5 } as const
 
 export function likelihoodOf(score: number): number {
   return 1 / (1 + Math.exp(-(ODDS.slope * score + ODDS.offset)))
