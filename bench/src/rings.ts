@@ -1,6 +1,6 @@
 import { readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { readWav } from '@sober-prism/core/audio'
+import { type Clip, readWav } from '@sober-prism/core/audio'
 import {
   CELLS,
   type Features,
@@ -21,16 +21,19 @@ import {
 import { prepareHost } from '../../cli/src/host'
 import { fitTrees } from './boosting'
 import { fitLogistic } from './logistic'
+import type { BANDS } from './real/parts'
+import { preparePlayers } from './real/players'
+import { ringingParts } from './real/ringing-songs'
 
 /**
  * How many planted rings are found in realistic sounds: `npm run rings -- DIR… [--fit DIR…]`. The folders hold what the
- * maker of realistic sounds wrote: sounds and `rings.csv`. With `--fit` weights and trees are fitted on those folders
+ * maker of realistic sounds wrote: sounds and `rings.csv`; `songs:judging:100-111` in their place is parts of songs that are made here
+ * ({@link ringingParts}). With `--fit` weights and trees are fitted on those folders
  * first, and left in /tmp as they stand in core/src/findings/rings. With `--levels` the levels of claims are read off the folders, at 0.3
  * and 0.6 false claims a clean track.
  */
 interface Sound {
   readonly base: string
-  readonly kind: string
   readonly features: Features
   readonly mean: Float64Array
   /** Takes out of scores what is never claimed. */
@@ -44,24 +47,37 @@ interface Sound {
   } | null
 }
 
-function readSounds(folder: string): Sound[] {
+/** Sounds of a folder, or parts of songs: `songs:PLAYERS:FROM-TO`. */
+function readSounds(from: string): Sound[] {
+  const [kind, players, seeds] = from.split(':')
+  if (kind !== 'songs') return readFolder(from)
+  const [first, last] = seeds.split('-').map(Number)
+  const each = Array.from({ length: last - first + 1 }, (_, i) => first + i)
+  return ringingParts(players as keyof typeof BANDS, each).map(({ base, clip, ring }) =>
+    readSound(base, clip, ring),
+  )
+}
+
+function readFolder(folder: string): Sound[] {
   const [, ...lines] = readFileSync(join(folder, 'rings.csv'), 'utf8').trim().split(/\r?\n/)
   return lines.map((line) => {
-    const [file, base, kind, , , hz, db, q, , rise] = line.split(',')
+    const [file, base, , , , hz, db, q, , rise] = line.split(',')
     const clip = readWav(new Uint8Array(readFileSync(join(folder, file))))
-    const { channels, sampleRateHz } = clip
-    const { levels, floor } = levelGrids(channels[0], sampleRateHz)
-    const features = ringFeatures(levels, floor)
     const ring = hz ? { hz: Number(hz), db: Number(db), q: Number(q), rise: Number(rise) } : null
-    // Of the levels only the edge is kept.
-    const open = new Float64Array(CELLS)
-    leaveOutEdge(open, levels)
-    const trim = (scores: Float64Array) => scores.map((s, c) => s + open[c])
-    return { base: `${folder} ${base}`, kind, features, mean: meanProfile(levels), trim, ring }
+    return readSound(`${folder} ${base}`, clip, ring)
   })
 }
 
-const TREES = { trees: 240, rate: 0.06, penalty: 5, leastInAnswer: 20 }
+function readSound(base: string, { channels, sampleRateHz }: Clip, ring: Sound['ring']): Sound {
+  const { levels, floor } = levelGrids(channels[0], sampleRateHz)
+  // Of the levels only the edge is kept.
+  const open = new Float64Array(CELLS)
+  leaveOutEdge(open, levels)
+  const trim = (scores: Float64Array) => scores.map((s, c) => s + open[c])
+  return { base, features: ringFeatures(levels, floor), mean: meanProfile(levels), trim, ring }
+}
+
+const TREES = { trees: 200, rate: 0.08, penalty: 5, leastInAnswer: 20 }
 
 /** Trees over the likeliest places of sounds, by the sum of a model. */
 function fitJudge(sounds: readonly Sound[], { weights, intercept }: ReturnType<typeof fitModel>) {
@@ -197,6 +213,7 @@ function calibrate(sounds: readonly Sound[], model: Model | null): void {
 }
 
 prepareHost()
+if (process.argv.some((w) => w.startsWith('songs:'))) preparePlayers()
 const words = process.argv.slice(2)
 const readsLevels = words.includes('--levels')
 const given = words.filter((w) => w !== '--levels')

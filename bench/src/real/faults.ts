@@ -160,9 +160,9 @@ export function plantFaults(
   return { parts, table }
 }
 
-/** A ring raises the filters of the ear near it by so much in this share of the sounding frames. */
-const RISE = 10 ** 0.2
-const LEAST_RISING = 0.3
+/** A ring that is heard raises the filters of the ear near it by 2 dB in this share of the sounding frames. */
+export const LEAST_RISING = 0.3
+const HEARD_DB = 2
 const FRAMES: StftSettings = { size: 4096, hop: 4096, window: 'hann' }
 
 /** A ring that is heard in what the sound excites; null where twenty tries find none. */
@@ -170,12 +170,15 @@ function audibleRing(clip: Clip, random: Random) {
   for (let i = 0; i < 20; i++) {
     const hz = Math.exp(Math.log(250) + Math.log(4500 / 250) * random())
     const [db, q] = [10 + 5 * random(), 10 + 15 * random()]
-    if (risingShare(clip, band('bell', hz, { db, q })) >= LEAST_RISING) return { hz, db, q }
+    if (risingShare(clip, band('bell', hz, { db, q }), HEARD_DB) >= LEAST_RISING)
+      return { hz, db, q }
   }
   return null
 }
 
-function risingShare({ channels: [first] }: Clip, bell: EqBand): number {
+/** The share of sounding frames in which a bell raises a filter of the ear nearby that is heard there, by so many dB. */
+export function risingShare({ channels: [first] }: Clip, bell: EqBand, byDb: number): number {
+  const rise = 10 ** (byDb / 10)
   const near = erbBands(0.5).filter((b) => Math.abs(Math.log2(b.hz / bell.hz)) < 0.25)
   const powersOf = (sound: Float32Array) => {
     const frames: { near: Float64Array; whole: number }[] = []
@@ -191,7 +194,7 @@ function risingShare({ channels: [first] }: Clip, bell: EqBand): number {
   const rising = sounding.filter((i) =>
     before[i].near.some(
       // What lies 50 dB under the frame's whole is not heard beside it.
-      (power, b) => after[i].near[b] > RISE * power && power > 1e-5 * before[i].whole,
+      (power, b) => after[i].near[b] > rise * power && power > 1e-5 * before[i].whole,
     ),
   )
   return rising.length / Math.max(1, sounding.length)

@@ -1,9 +1,9 @@
 import { FILTER_HZ } from '../hearing'
 import { MIX } from '../treatments'
-import type { Balance } from './balance'
+import type { Balance, BalanceRegion } from './balance'
 import type { Finding } from './finding'
 import { roundedBell } from './masking-places'
-import { findPileUp } from './pile-up'
+import { findPileUp, powerBetween } from './pile-up'
 import { bandMove, type Context, placeKey, predict } from './survey-input'
 
 /** In a pile-up, what its tracks lose in the crowd counts this part on top of the imbalance. */
@@ -19,7 +19,8 @@ export function balanceFindings(context: Context, balance: Balance): Finding[] {
     const { hz, fromHz, toHz, deviationDb, toleranceDb, move } = region
     const within = (f: number) => f >= fromHz && f <= toHz
     const evened = FILTER_HZ.map((f) => (within(f) ? 10 ** (-deviationDb / 10) : 1))
-    const severity = BALANCE_WEIGHT * trial.wholeChange(evened)
+    const counted = deviationDb > 0 ? 1 - shareOfLeads(context, region) : 1
+    const severity = BALANCE_WEIGHT * counted * trial.wholeChange(evened)
     const pile = findPileUp(region, masked, sums, yielding)
     if (pile) return pileUpFinding(context, region, pile, severity)
     const measure = { of: 'level', track: MIX, fromHz, toHz, against: 'whole' } as const
@@ -40,9 +41,16 @@ export function balanceFindings(context: Context, balance: Balance): Finding[] {
   })
 }
 
+/** The leads' part of the power in a region: what is strong because they are there is their own tone, not the mix's. */
+function shareOfLeads({ tracks, masked }: Context, { fromHz, toHz }: BalanceRegion): number {
+  const powers = masked.map((track) => powerBetween(track, fromHz, toHz))
+  const sum = (of: readonly number[]) => of.reduce((a, b) => a + b, 0)
+  return sum(powers.filter((_, t) => tracks[t].isLead)) / Math.max(1e-20, sum(powers))
+}
+
 function pileUpFinding(
   { trial, tracks }: Context,
-  region: Balance['regions'][number],
+  region: BalanceRegion,
   pile: NonNullable<ReturnType<typeof findPileUp>>,
   severity: number,
 ): Finding {

@@ -41,7 +41,7 @@ export function findPileUp(
   if (region.deviationDb <= 0 || region.hz < FROM_HZ || region.hz > TO_HZ) return null
   const from = FILTER_HZ.findIndex((hz) => hz >= region.fromHz)
   const to = FILTER_HZ.findIndex((hz) => hz > region.toHz)
-  const powers = candidates.map((t) => powerIn(tracks[t], from, to))
+  const powers = candidates.map((t) => powerBetween(tracks[t], region.fromHz, region.toHz))
   const whole = powers.reduce((a, b) => a + b, 0)
   const strong = candidates
     .map((track, i) => ({ track, share: powers[i] / Math.max(1e-20, whole) }))
@@ -65,7 +65,14 @@ export function findPileUp(
   }
 }
 
-function powerIn({ heard, gainDb }: MaskingTrack, from: number, to: number): number {
+/** Power of a track at its gain between two frequencies, summed over its moments. */
+export function powerBetween(
+  { heard, gainDb }: MaskingTrack,
+  fromHz: number,
+  toHz: number,
+): number {
+  const from = FILTER_HZ.filter((hz) => hz < fromHz).length
+  const to = FILTER_HZ.filter((hz) => hz <= toHz).length
   const { mid, side, moments } = heard
   let sum = 0
   moments.seconds.forEach((seconds, m) => {

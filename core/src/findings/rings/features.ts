@@ -1,6 +1,7 @@
 import { clustersOf } from './clusters'
 import { CELLS, type LevelGrid, PER_OCTAVE, runningMean } from './level-grid'
 import { BELL_QS, box, fitBell, standardBox } from './operators'
+import { peakCurves } from './peaks'
 
 /** What may tell a ring at each cell, by name. */
 export type Features = ReadonlyMap<string, Float64Array>
@@ -48,6 +49,14 @@ export function ringFeatures(grid: LevelGrid, floor: LevelGrid): Features {
   overTime(grid, out)
   kindsOfMoments(grid, out)
   kindsOfSpectra(grid, out)
+  const peaks = peakCurves(grid)
+  out.set('peakMean', peaks.mean)
+  out.set('peakShare', peaks.share)
+  out.set('peakLow', peaks.low)
+  out.set('peakHigh', peaks.high)
+  out.set('peakSteadiness', peaks.steadiness)
+  out.set('peakLeastPart', peaks.leastPart)
+  out.set('peakOverBeside', peaks.overBeside)
   out.set('excLtas2', exceeding(box(ltas, 2)))
   out.set('excFloor2', exceeding(box(v5, 2)))
   out.set('excQ25t14', exceeding(fitBell(q25, 14).t))

@@ -13,5 +13,5 @@ export {
   topPlaces,
 } from './find-rings'
 export { CELLS, hzOfCell, levelGrids } from './level-grid'
-export { sumOfTrees } from './trees'
+export { ANSWERS, sumOfTrees, TREE_SIZE } from './trees'
 export { RING_WEIGHTS, type RingWeight } from './weights'
