@@ -19,10 +19,10 @@ export function balanceFindings(context: Context, balance: Balance): Finding[] {
     const { hz, fromHz, toHz, deviationDb, toleranceDb, move } = region
     const within = (f: number) => f >= fromHz && f <= toHz
     const evened = FILTER_HZ.map((f) => (within(f) ? 10 ** (-deviationDb / 10) : 1))
-    const counted = deviationDb > 0 ? 1 - shareOfLeads(context, region) : 1
-    const severity = BALANCE_WEIGHT * counted * trial.wholeChange(evened)
+    const change = BALANCE_WEIGHT * trial.wholeChange(evened)
     const pile = findPileUp(region, masked, sums, yielding)
-    if (pile) return pileUpFinding(context, region, pile, severity)
+    if (pile) return pileUpFinding(context, region, pile, change)
+    const counted = deviationDb > 0 ? 1 - shareOfLeads(context, region) : 1
     const measure = { of: 'level', track: MIX, fromHz, toHz, against: 'whole' } as const
     const moves = [bandMove(MIX, 'shape', move)]
     return {
@@ -32,7 +32,7 @@ export function balanceFindings(context: Context, balance: Balance): Finding[] {
       hz,
       fromHz,
       toHz,
-      severity,
+      severity: counted * change,
       evidence: { kind: 'balance', deviationDb, toleranceDb, target: balance.target.kind },
       times: [],
       moves,

@@ -6,7 +6,7 @@ import { bandsOf } from './predict-moves'
 import { bandMove, type Context, placeKey } from './survey-input'
 
 /** Loudness that any company costs: this share of a lead's own, or of another track's, is no fault. */
-const COMPANY = { lead: 0.02, other: 0.06 } as const
+const COMPANY = { lead: 0.025, other: 0.06 } as const
 /** Of what a track loses to one other so much counts in any case. */
 const LEAST_COUNTED = 0.1
 /** What is lost to a track that is no lead counts for less where no lead is concerned. */

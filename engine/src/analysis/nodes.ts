@@ -61,7 +61,7 @@ interface TrackSettings extends Tools {
 /** A track through its chain, and through those of its groups. */
 export const trackNode: NodeKind<TrackSettings, readonly [], MeasuredTrack> = {
   name: 'track',
-  version: 16,
+  version: 17,
   label: 'Measuring tracks and mix',
   keep: 'stored',
   async run(_, { pool, beds: _beds, path, fill, ...input }, { signal, onProgress }) {
@@ -238,7 +238,7 @@ export function surveyTracks(
 /** What tracks have by themselves, and pairs that carry one source. */
 export const trackFindingsNode: NodeKind<SurveySettings, readonly MeasuredTrack[], Finding[]> = {
   name: 'track findings',
-  version: 9,
+  version: 10,
   label: 'Listening to each track',
   keep: 'stored',
   async run(measured, settings, { signal }) {
@@ -263,7 +263,7 @@ export const mixFindingsNode: NodeKind<
   Finding[]
 > = {
   name: 'mix findings',
-  version: 10,
+  version: 11,
   label: 'Trying moves out',
   keep: 'stored',
   async run([sums, mix, ...measured], settings, { signal, onProgress }) {

@@ -72,11 +72,14 @@ export function peakCurves(grid: LevelGrid): PeakCurves {
     share[c] = count / Math.max(1, frames)
     mean[c] = sum / Math.max(1e-9, count + LEAST_SHARE * frames)
   }
-  const quarter = (nth: number, unseen: number) =>
-    Float64Array.from(heights, (list) => {
-      if (list.length < LEAST_SHARE * frames || list.length === 0) return unseen
-      return list.sort((a, b) => a - b)[Math.floor(0.25 * nth * list.length)]
-    })
+  const low = zeros()
+  const high = zeros()
+  heights.forEach((list, c) => {
+    const isSeen = list.length > 0 && list.length >= LEAST_SHARE * frames
+    const sorted = Float32Array.from(list).sort()
+    low[c] = isSeen ? sorted[list.length >> 2] : UNSEEN_LOW_DB
+    high[c] = isSeen ? sorted[Math.floor(0.75 * list.length)] : 0
+  })
   const [steadiness, leastPart] = [zeros(), zeros()]
   for (let c = 0; c < CELLS; c++) {
     const means = parts.flatMap(({ sum, count }) =>
@@ -91,8 +94,8 @@ export function peakCurves(grid: LevelGrid): PeakCurves {
   return {
     mean,
     share,
-    low: quarter(1, UNSEEN_LOW_DB),
-    high: quarter(3, 0),
+    low,
+    high,
     steadiness,
     leastPart,
     overBeside: overBeside(mean),
