@@ -2,9 +2,11 @@ import { type Clip, makeClip, type Random } from '@sober-prism/core/audio'
 import type { EqBand } from '@sober-prism/core/filters'
 import { measureLoudness } from '@sober-prism/core/loudness'
 import {
+  type Band,
   erbBands,
   forEachSpectrum,
   longTermPower,
+  makeBands,
   type StftSettings,
   sumIntoBands,
 } from '@sober-prism/core/spectrum'
@@ -20,11 +22,14 @@ interface Faulty {
 /**
  * Plants one fault of every kind: a bed over the lead, a ring, rumble, hum, sibilants, a wide low end, a second microphone that is late and turned; and low mids that pile up, or a
  * mix too dark or bright.
- * Each goes where a source for it is; what there is none for is left out.
+ * Each goes where a source for it is; what there is none for is left out. What is put in and is no fault by measure is not told: a bed that takes
+ * next to nothing of the lead, low mids that other mixes have as well, sibilants no louder than before.
+ * @param usual what other mixes have: the long-term power of each of {@link THIRDS}, over all of them.
  */
 export function plantFaults(
   clean: readonly Part[],
   fadersDb: readonly number[],
+  usual: readonly Float64Array[],
   random: Random,
 ): Faulty {
   const parts = [...clean]
@@ -62,20 +67,18 @@ export function plantFaults(
     return other > one ? b : a
   })
   filter(cover, band('bell', hz, { db, q: 0.8 }))
-  told(
-    'masking',
-    [parts[cover].name, parts[lead].name],
-    [0.55 * hz, 1.55 * hz],
-    db,
-    'a bed covers the lead',
-  )
+  const range = [0.55 * hz, 1.55 * hz] as const
+  const atFader = (i: number) => ({ sound: parts[i].clip.channels[0], gainDb: fadersDb[i] })
+  if (coveredShare(atFader(lead), atFader(cover), range) >= LEAST_COVERED) {
+    told('masking', [parts[cover].name, parts[lead].name], range, db, 'a bed covers the lead')
+  }
 
   // Both are faults of the whole, and one can hide the other: a session has one of them.
   if (random() < 0.5) {
     const low = between(260, 400)
     const piledDb = between(8, 10)
     const bell = band('bell', low, { db: piledDb, q: 1.1 })
-    // As many beds as it takes until the whole is too strong there.
+    // As many beds as it takes until the whole is much stronger there than it was.
     const region = [{ hz: low, fromHz: 0.8 * low, toHz: 1.25 * low }]
     const powers = () =>
       clean.map((_, i) => longTermPower(parts[i].clip, region)[0] * 10 ** (fadersDb[i] / 10))
@@ -88,7 +91,8 @@ export function plantFaults(
       filter(i, bell)
       piled.push(i)
     }
-    if (whole() > before * 10 ** 0.45) {
+    const powers3 = parts.map((p, i) => scaledPowers(longTermPower(p.clip, THIRDS), fadersDb[i]))
+    if (excessDb(sumOfPowers(powers3), usual, low) >= LEAST_EXCESS_DB) {
       const names = piled.map((i) => parts[i].name)
       told('pile-up', names, [0.69 * low, 1.44 * low], piledDb, 'low mids pile up')
     }
@@ -159,6 +163,64 @@ export function plantFaults(
 
   return { parts, table }
 }
+
+/** A bed covers a lead where it takes this part of what is there of it. */
+const LEAST_COVERED = 0.1
+/** What stands less than this over the lead's cell leaves it heard (Cooke 2006: cells 3 dB over the rest are glimpsed). */
+const GLIMPSED = 10 ** 0.3
+const CELLS: StftSettings = { size: 2048, hop: 1024, window: 'hann' }
+/** A cell of the lead is there when it is within 30 dB of the strongest of its band. */
+const THERE = 1e-3
+
+interface Faded {
+  readonly sound: Float32Array
+  readonly gainDb: number
+}
+
+/** Of the cells that a lead has in a range, one ERB wide and 43 ms long, the part over which another stands nearly as high or higher. */
+export function coveredShare(lead: Faded, other: Faded, [from, to]: readonly [number, number]) {
+  const bands = erbBands(1).filter((b) => b.hz > from && b.hz < to)
+  const cellsOf = ({ sound, gainDb }: Faded) => {
+    const rows: Float64Array[] = []
+    forEachSpectrum(sound, CELLS, (power) => {
+      const row = sumIntoBands(power, RATE_HZ / CELLS.size, bands)
+      rows.push(row.map((v) => v * 10 ** (gainDb / 10)))
+    })
+    return rows
+  }
+  const [own, others] = [lead, other].map(cellsOf)
+  const most = bands.map((_, b) => own.reduce((max, row) => Math.max(max, row[b]), 0))
+  let [there, taken] = [0, 0]
+  own.forEach((row, i) => {
+    row.forEach((power, b) => {
+      if (power <= THERE * most[b]) return
+      there++
+      if (GLIMPSED * others[i][b] > power) taken++
+    })
+  })
+  return taken / Math.max(1, there)
+}
+
+/** Thirds of an octave in which mixes are held against each other. */
+export const THIRDS: readonly Band[] = makeBands('third').filter((b) => b.hz > 100 && b.hz < 8000)
+/** Low mids pile up where a mix has so much more of them than others. */
+const LEAST_EXCESS_DB = 3
+
+/** How far a mix stands over others in the octave around a frequency, each against its own mean over all thirds, in dB. */
+export function excessDb(powers: Float64Array, usual: readonly Float64Array[], hz: number): number {
+  const heightOf = (of: Float64Array) => {
+    const levels = [...of].map((v) => 10 * Math.log10(v + 1e-20))
+    const mean = (list: readonly number[]) => list.reduce((a, b) => a + b, 0) / list.length
+    const near = levels.filter((_, i) => Math.abs(Math.log2(THIRDS[i].hz / hz)) <= 0.5)
+    return mean(near) - mean(levels)
+  }
+  const others = usual.map(heightOf)
+  return heightOf(powers) - others.reduce((a, b) => a + b, 0) / others.length
+}
+
+const scaledPowers = (powers: Float64Array, db: number) => powers.map((v) => v * 10 ** (db / 10))
+const sumOfPowers = (of: readonly Float64Array[]) =>
+  of[0].map((_, b) => of.reduce((sum, powers) => sum + powers[b], 0))
 
 /** A ring that is heard raises the filters of the ear near it by 2 dB in this share of the sounding frames. */
 export const LEAST_RISING = 0.3

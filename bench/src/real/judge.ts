@@ -43,7 +43,7 @@ export function judgeReal({ band, many, seeds, list }: JudgeOptions): void {
   say('|---|---|---|---|---|---|')
   const listed: string[] = []
   for (const seed of seeds) {
-    const faulty = realSession({ band, seed, many, planted: true })
+    const faulty = realSession({ band, seed, many, against: references })
     const withFaults = survey(faulty, references)
     const scored = scoreAgainst(faulty.table, faulty.tracks, withFaults.findings)
     for (const { fault, place } of scored.places) {
@@ -55,7 +55,7 @@ export function judgeReal({ band, many, seeds, list }: JudgeOptions): void {
     }
     const large = scored.findings.filter(isLarge)
     for (const f of large) if (f.unplanted) of(f.kind).extra++
-    const clean = realSession({ band, seed, many, planted: false })
+    const clean = realSession({ band, seed, many, against: null })
     const withoutFaults = survey(clean, references)
     const cleanFindings = withoutFaults.findings.filter(isLarge)
     for (const f of cleanFindings) of(f.kind).inClean++

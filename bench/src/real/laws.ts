@@ -21,7 +21,7 @@ export async function judgeLaws({ band, many, seeds }: LawsOptions): Promise<voi
   const sums = { even: [0, 0], heard: [0, 0] }
   const least = [0, 0]
   for (const seed of seeds) {
-    const session = realSession({ band, seed, many, planted: false })
+    const session = realSession({ band, seed, many, against: null })
     const { key, yielding, names } = worstPair(session)
     const figures: string[] = []
     const made = { even: yielding, heard: yielding }

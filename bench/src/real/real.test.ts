@@ -5,7 +5,7 @@ import fc from 'fast-check'
 import { parseMidi } from 'midi-file'
 import { describe, expect, it } from 'vitest'
 import { rms, whiteNoise } from '../../../core/src/testing/signals'
-import { plantFaults } from './faults'
+import { coveredShare, excessDb, plantFaults, THIRDS } from './faults'
 import type { Part } from './parts'
 import { midiOf, type Stroke } from './players'
 import { bassLine, broken, comped, drumBeat, held, line, makeSong, phraseStarts } from './song'
@@ -141,7 +141,8 @@ describe('planted faults', () => {
     part('Strings', 'strings', 2),
   ]
   const faders = [-3, -4, 0, -8, -7, -8]
-  const planted = (seed: number) => plantFaults(clean, faders, seededRandom(seed))
+  const usual = [longTermPower(noise(3, 1), THIRDS)]
+  const planted = (seed: number) => plantFaults(clean, faders, usual, seededRandom(seed))
   const levelDb = (p: Part, hz: number) =>
     10 * Math.log10(longTermPower(p.clip, [{ hz, fromHz: 0.9 * hz, toHz: 1.1 * hz }])[0])
 
@@ -160,6 +161,34 @@ describe('planted faults', () => {
       }
       expect(kinds.includes('pile-up') && kinds.includes('balance')).toBe(false)
     }
+  })
+
+  it('count a bed as covering by the cells of the lead that it takes', () => {
+    const [lead, bed] = [noise(11, 1), noise(12, 1)].map((c) => c.channels[0])
+    const share = (gainDb: number) =>
+      coveredShare({ sound: lead, gainDb: 0 }, { sound: bed, gainDb }, [1000, 3000])
+    expect(share(-30)).toBeLessThan(0.05)
+    expect(share(20)).toBeGreaterThan(0.9)
+    // As loud as the lead, less than 3 dB under it in most cells.
+    expect(share(0)).toBeGreaterThan(0.5)
+    expect(share(0)).toBeLessThan(0.9)
+  })
+
+  it('count low mids as piled up by what other mixes have there, at any level', () => {
+    const [powers] = usual
+    const raised = powers.map((v, i) =>
+      Math.abs(Math.log2(THIRDS[i].hz / 315)) <= 0.5 ? 100 * v * 10 ** 0.5 : 100 * v,
+    )
+    const near = THIRDS.filter((b) => Math.abs(Math.log2(b.hz / 315)) <= 0.5).length
+    expect(
+      excessDb(
+        powers.map((v) => 7 * v),
+        usual,
+        315,
+      ),
+    ).toBeCloseTo(0, 6)
+    expect(excessDb(raised, usual, 315)).toBeCloseTo(5 * (1 - near / THIRDS.length), 6)
+    expect(excessDb(raised, usual, 2500)).toBeLessThan(0)
   })
 
   it('leave the clean session as it was', () => {

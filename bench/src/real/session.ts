@@ -2,8 +2,9 @@ import { type Clip, makeClip } from '@sober-prism/core/audio'
 import { type ClipTrack, proposeLevels, WORKING_LUFS } from '@sober-prism/core/findings'
 import { panGains } from '@sober-prism/core/mix'
 import { emptySession, newTrack } from '@sober-prism/core/session'
+import { longTermPower } from '@sober-prism/core/spectrum'
 import { type Planted, partRandom, RATE_HZ } from '@sober-prism/demo'
-import { gatedLoudness, plantFaults } from './faults'
+import { gatedLoudness, plantFaults, THIRDS } from './faults'
 import { BANDS, eightParts, manyParts, type Part } from './parts'
 import { makeSong } from './song'
 
@@ -19,26 +20,29 @@ export interface RealOptions {
   readonly seed: number
   /** Eight tracks or so, or two dozen. */
   readonly many: boolean
-  readonly planted: boolean
+  /** Finished mixes of the same players that faults of the whole are held against; null plants none. */
+  readonly against: readonly Clip[] | null
 }
 
 const SECONDS = 24
 
 /** Makes a session of sampled instruments and synthetic voices; the same options, the same sound. */
-export function realSession({ band, seed, many, planted }: RealOptions): RealSession {
+export function realSession({ band, seed, many, against }: RealOptions): RealSession {
   const song = makeSong(partRandom(seed, 'song'), SECONDS)
   const arrange = many ? manyParts : eightParts
   const parts = levelled(arrange(BANDS[band], song, partRandom(seed, 'parts')))
   const faders = fadersOf(parts)
-  if (!planted) return { seed, table: [], tracks: atFaders(parts, faders) }
+  if (!against) return { seed, table: [], tracks: atFaders(parts, faders) }
   // Faders stand where they stood before faults were put in.
-  const { parts: faulty, table } = plantFaults(parts, faders, partRandom(seed, 'faults'))
+  const usual = against.map((mix) => longTermPower(mix, THIRDS))
+  const random = partRandom(seed, 'faults')
+  const { parts: faulty, table } = plantFaults(parts, faders, usual, random)
   return { seed, table, tracks: atFaders(faulty, fadersOf(faulty)) }
 }
 
 /** A finished recording by other players of the band: a clean session of another seed, mixed. */
 export function realReference(band: RealOptions['band'], seed: number): Clip {
-  const { tracks } = realSession({ band, seed, many: false, planted: false })
+  const { tracks } = realSession({ band, seed, many: false, against: null })
   const sides = [0, 1].map(() => new Float32Array(tracks[0].clip.frames))
   for (const { clip, gainDb } of tracks) {
     const gain = 10 ** (gainDb / 20)

@@ -116,7 +116,7 @@ export function readBell(mean: Float64Array, cell: number): { db: number; q: num
 /** Log odds of a claim by its score, where one sound in three has a ring: read off folds, by trees of the others. */
 const ODDS = { slope: 1.11, offset: -0.51 } as const
 /** Claims that are told as findings, and those that are only marked in pencil. */
-export const RING_LEVELS = { finding: -1.35, mark: -2.1 } as const
+export const RING_LEVELS = { finding: -1.35, mark: -2 } as const
 
 export function likelihoodOf(score: number): number {
   return 1 / (1 + Math.exp(-(ODDS.slope * score + ODDS.offset)))
