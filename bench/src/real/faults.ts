@@ -1,16 +1,20 @@
 import { type Clip, makeClip, type Random } from '@sober-prism/core/audio'
 import type { EqBand } from '@sober-prism/core/filters'
 import { measureLoudness } from '@sober-prism/core/loudness'
-import {
-  type Band,
-  erbBands,
-  forEachSpectrum,
-  longTermPower,
-  makeBands,
-  type StftSettings,
-  sumIntoBands,
-} from '@sober-prism/core/spectrum'
+import { longTermPower } from '@sober-prism/core/spectrum'
 import { addInto, band, type Planted, RATE_HZ, shape, turnPhase } from '@sober-prism/demo'
+import {
+  coveredShare,
+  excessDb,
+  HEARD_DB,
+  LEAST_COVERED,
+  LEAST_EXCESS_DB,
+  LEAST_HISS,
+  LEAST_RISING,
+  risingShare,
+  strongestHiss,
+  THIRDS,
+} from './fault-measures'
 import type { Part } from './parts'
 
 /** A session with faults put in, and the table that says where they lie. */
@@ -91,8 +95,8 @@ export function plantFaults(
       filter(i, bell)
       piled.push(i)
     }
-    const powers3 = parts.map((p, i) => scaledPowers(longTermPower(p.clip, THIRDS), fadersDb[i]))
-    if (excessDb(sumOfPowers(powers3), usual, low) >= LEAST_EXCESS_DB) {
+    const brought = parts.map((p, i) => scaledPowers(longTermPower(p.clip, THIRDS), fadersDb[i]))
+    if (excessDb(sumOfPowers(brought), usual, low) >= LEAST_EXCESS_DB) {
       const names = piled.map((i) => parts[i].name)
       told('pile-up', names, [0.69 * low, 1.44 * low], piledDb, 'low mids pile up')
     }
@@ -164,68 +168,9 @@ export function plantFaults(
   return { parts, table }
 }
 
-/** A bed covers a lead where it takes this part of what is there of it. */
-const LEAST_COVERED = 0.1
-/** What stands less than this over the lead's cell leaves it heard (Cooke 2006: cells 3 dB over the rest are glimpsed). */
-const GLIMPSED = 10 ** 0.3
-const CELLS: StftSettings = { size: 2048, hop: 1024, window: 'hann' }
-/** A cell of the lead is there when it is within 30 dB of the strongest of its band. */
-const THERE = 1e-3
-
-interface Faded {
-  readonly sound: Float32Array
-  readonly gainDb: number
-}
-
-/** Of the cells that a lead has in a range, one ERB wide and 43 ms long, the part over which another stands nearly as high or higher. */
-export function coveredShare(lead: Faded, other: Faded, [from, to]: readonly [number, number]) {
-  const bands = erbBands(1).filter((b) => b.hz > from && b.hz < to)
-  const cellsOf = ({ sound, gainDb }: Faded) => {
-    const rows: Float64Array[] = []
-    forEachSpectrum(sound, CELLS, (power) => {
-      const row = sumIntoBands(power, RATE_HZ / CELLS.size, bands)
-      rows.push(row.map((v) => v * 10 ** (gainDb / 10)))
-    })
-    return rows
-  }
-  const [own, others] = [lead, other].map(cellsOf)
-  const most = bands.map((_, b) => own.reduce((max, row) => Math.max(max, row[b]), 0))
-  let [there, taken] = [0, 0]
-  own.forEach((row, i) => {
-    row.forEach((power, b) => {
-      if (power <= THERE * most[b]) return
-      there++
-      if (GLIMPSED * others[i][b] > power) taken++
-    })
-  })
-  return taken / Math.max(1, there)
-}
-
-/** Thirds of an octave in which mixes are held against each other. */
-export const THIRDS: readonly Band[] = makeBands('third').filter((b) => b.hz > 100 && b.hz < 8000)
-/** Low mids pile up where a mix has so much more of them than others. */
-const LEAST_EXCESS_DB = 3
-
-/** How far a mix stands over others in the octave around a frequency, each against its own mean over all thirds, in dB. */
-export function excessDb(powers: Float64Array, usual: readonly Float64Array[], hz: number): number {
-  const heightOf = (of: Float64Array) => {
-    const levels = [...of].map((v) => 10 * Math.log10(v + 1e-20))
-    const mean = (list: readonly number[]) => list.reduce((a, b) => a + b, 0) / list.length
-    const near = levels.filter((_, i) => Math.abs(Math.log2(THIRDS[i].hz / hz)) <= 0.5)
-    return mean(near) - mean(levels)
-  }
-  const others = usual.map(heightOf)
-  return heightOf(powers) - others.reduce((a, b) => a + b, 0) / others.length
-}
-
 const scaledPowers = (powers: Float64Array, db: number) => powers.map((v) => v * 10 ** (db / 10))
 const sumOfPowers = (of: readonly Float64Array[]) =>
   of[0].map((_, b) => of.reduce((sum, powers) => sum + powers[b], 0))
-
-/** A ring that is heard raises the filters of the ear near it by 2 dB in this share of the sounding frames. */
-export const LEAST_RISING = 0.3
-const HEARD_DB = 2
-const FRAMES: StftSettings = { size: 4096, hop: 4096, window: 'hann' }
 
 /** A ring that is heard in what the sound excites; null where twenty tries find none. */
 function audibleRing(clip: Clip, random: Random) {
@@ -236,30 +181,6 @@ function audibleRing(clip: Clip, random: Random) {
       return { hz, db, q }
   }
   return null
-}
-
-/** The share of sounding frames in which a bell raises a filter of the ear nearby that is heard there, by so many dB. */
-export function risingShare({ channels: [first] }: Clip, bell: EqBand, byDb: number): number {
-  const rise = 10 ** (byDb / 10)
-  const near = erbBands(0.5).filter((b) => Math.abs(Math.log2(b.hz / bell.hz)) < 0.25)
-  const powersOf = (sound: Float32Array) => {
-    const frames: { near: Float64Array; whole: number }[] = []
-    forEachSpectrum(sound, FRAMES, (power) => {
-      const whole = power.reduce((a, b) => a + b, 0)
-      frames.push({ near: sumIntoBands(power, RATE_HZ / FRAMES.size, near), whole })
-    })
-    return frames
-  }
-  const [before, after] = [first, shape(first.slice(), bell)].map(powersOf)
-  const loudest = before.reduce((most, f) => Math.max(most, f.whole), 0)
-  const sounding = before.flatMap((f, i) => (f.whole > 1e-4 * loudest ? [i] : []))
-  const rising = sounding.filter((i) =>
-    before[i].near.some(
-      // What lies 50 dB under the frame's whole is not heard beside it.
-      (power, b) => after[i].near[b] > rise * power && power > 1e-5 * before[i].whole,
-    ),
-  )
-  return rising.length / Math.max(1, sounding.length)
 }
 
 /** Low noise that is so loud against the sound where it sounds, in dB of power. */
@@ -302,19 +223,6 @@ function hiss(channels: Float32Array[], hz: number, db: number): void {
       c[i] += share * (raised[side][i] - c[i])
     })
   }
-}
-
-/** Sibilants are a fault where they are so much stronger than the voice had them. */
-const LEAST_HISS = 10 ** 0.5
-const HISS_FRAMES: StftSettings = { size: 1024, hop: 1024, window: 'hann' }
-
-/** Power above 4 kHz that a hundredth of the moments have. */
-function strongestHiss({ channels: [first] }: Clip): number {
-  const powers: number[] = []
-  forEachSpectrum(first, HISS_FRAMES, (power) => {
-    powers.push(power.subarray(Math.ceil(4000 / (RATE_HZ / 1024))).reduce((a, b) => a + b, 0))
-  })
-  return powers.sort((a, b) => b - a)[Math.floor(powers.length / 100)]
 }
 
 /** Below a frequency the right side runs against the left, nearly in full. */
