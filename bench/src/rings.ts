@@ -77,7 +77,7 @@ function readSound(base: string, { channels, sampleRateHz }: Clip, ring: Sound['
   return { base, features: ringFeatures(levels, floor), mean: meanProfile(levels), trim, ring }
 }
 
-const TREES = { trees: 200, rate: 0.08, penalty: 5, leastInAnswer: 20 }
+const TREES = { trees: 240, rate: 0.06, penalty: 5, leastInAnswer: 20 }
 
 /** Trees over the likeliest places of sounds, by the sum of a model. */
 function fitJudge(sounds: readonly Sound[], { weights, intercept }: ReturnType<typeof fitModel>) {

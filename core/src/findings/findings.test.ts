@@ -328,6 +328,25 @@ describe('balance', () => {
     expect(regions[0].move.q).toBeLessThan(0.8)
   })
 
+  it('counts of what is too strong only what others than leads bring', () => {
+    const tilt = { ...newBand('tilt', 800), db: -12 }
+    const clips = [
+      filtered(whiteNoise(6 * RATE, 41, 0.1), tilt, bell(2500, 14, 0.7)),
+      filtered(whiteNoise(6 * RATE, 42, 0.1), tilt),
+    ].map(mono)
+    const tooStrong = (lead: number) => {
+      const tracks = clips.map((clip, i) => ({ id: `${i}`, clip, gainDb: 0, isLead: i === lead }))
+      const found = surveyFindings(surveyClips(tracks, [clips[1]]))
+      return found.find((f) => f.kind === 'balance' && f.fromHz < 2500 && f.toHz > 2500)
+    }
+    const [nobody, strong, plain] = [-1, 0, 1].map((lead) => tooStrong(lead)?.severity ?? 0)
+    expect(nobody).toBeGreaterThan(0.5)
+    // The one that is strong there brings more than nine tenths of the power.
+    expect(strong).toBeLessThan(0.1 * nobody)
+    expect(plain).toBeGreaterThan(0.9 * nobody)
+    expect(plain).toBeLessThan(nobody)
+  })
+
   it('tolerates of a mix what references differ by, and of one more of their kind somewhat more', () => {
     const tilted = (db: number) => pink.map((level, i) => level + db * Math.sin(i / 6))
     const three = referenceTarget([tilted(-3), tilted(0), tilted(3)])
