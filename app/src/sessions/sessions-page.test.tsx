@@ -73,7 +73,9 @@ describe('the page of sessions', () => {
   it('tells why they cannot be listed, and still offers a new one', async () => {
     await open({ sessions: [], problem: 'This browser refuses storage.' })
     await screen.findByRole('button', { name: 'New session' })
-    expect(store.getState().interface.notice?.text).toBe('This browser refuses storage.')
+    await expect
+      .poll(() => store.getState().interface.notice?.text)
+      .toBe('This browser refuses storage.')
   })
 })
 
