@@ -30,49 +30,76 @@ const LEAST_WANDER = 0.5
 const LOWEST_HZ = 30
 
 /** Looks for a low end that truly cancels when summed, or moves between the sides. */
-export function findWideLowEnd(bands: HearingBands): WideLowEnd | null {
+export function findWideLowEnd(hearing: HearingBands): WideLowEnd | null {
   const mid = new Float64Array(FILTER_COUNT)
   const side = new Float64Array(FILTER_COUNT)
   let [whole, low] = [0, 0]
-  for (let i = 0; i < bands.mid.length; i++) {
+  for (let i = 0; i < hearing.mid.length; i++) {
     const b = i % FILTER_COUNT
-    mid[b] += bands.mid[i]
-    side[b] += bands.side[i]
-    whole += bands.mid[i] + bands.side[i]
-    if (FILTER_HZ[b] < HIGHEST_HZ.low) low += bands.mid[i] + bands.side[i]
+    mid[b] += hearing.mid[i]
+    side[b] += hearing.side[i]
+    whole += hearing.mid[i] + hearing.side[i]
+    if (FILTER_HZ[b] < HIGHEST_HZ.low) low += hearing.mid[i] + hearing.side[i]
   }
   if (whole <= 0) return null
   const highest = HIGHEST_HZ[low > LOW_SHARE * whole ? 'low' : 'other']
-  let last = -1
-  let first = -1
-  let [power, apart] = [0, 0]
+  const wide: WideBand[] = []
   for (let b = 0; b < FILTER_COUNT && FILTER_HZ[b] < highest; b++) {
     if (FILTER_HZ[b] < LOWEST_HZ) continue
-    const here = mid[b] + side[b]
-    if (here < 1e-4 * whole || side[b] < LEAST_SIDE_SHARE * here) continue
-    if (first < 0) first = b
-    last = b
-    power += here
-    apart += side[b]
+    const power = mid[b] + side[b]
+    if (power >= 1e-4 * whole && side[b] >= LEAST_SIDE_SHARE * power) {
+      wide.push({ band: b, power, apart: side[b] })
+    }
   }
-  if (last < 0 || power < LEAST_POWER_SHARE * whole) return null
-  const correlations = correlationsBetween(bands, first, last)
+  const losing = losingBelow(wide)
+  const bands = sumOf(losing).power >= LEAST_POWER_SHARE * whole ? losing : wide
+  const { power, apart } = sumOf(bands)
+  if (power < LEAST_POWER_SHARE * whole) return null
+  const [first, last] = [bands[0].band, bands[bands.length - 1].band]
+  const correlations = correlationsBetween(hearing, first, last)
   const lowest = correlations[Math.floor(0.1 * correlations.length)] ?? 1
   const highestSeen = correlations[Math.floor(0.9 * correlations.length)] ?? 1
-  // Against a low end that is all middle: what of it is left in the mono sum.
-  const monoLossDb = -10 * Math.log10(Math.max(1e-6, (power - apart) / power))
   const wanders = lowest < 0 && highestSeen - lowest > LEAST_WANDER
-  if (monoLossDb < LEAST_LOSS_DB && !wanders) return null
-  if (apart < LEAST_SIDE_SHARE * power) return null
+  if (lossDb({ power, apart }) < LEAST_LOSS_DB && !wanders) return null
   return {
     fromHz: FILTER_HZ[first],
     belowHz: FILTER_HZ[last],
     sideShare: apart / power,
-    monoLossDb,
+    monoLossDb: lossDb({ power, apart }),
     lowestCorrelation: lowest,
     highestCorrelation: highestSeen,
     hz: Math.round(FILTER_HZ[last] * 1.15),
   }
+}
+
+interface Parts {
+  readonly power: number
+  /** What of the power lies in the sides. */
+  readonly apart: number
+}
+
+interface WideBand extends Parts {
+  readonly band: number
+}
+
+const sumOf = (bands: readonly WideBand[]): Parts =>
+  bands.reduce((sum, b) => ({ power: sum.power + b.power, apart: sum.apart + b.apart }), {
+    power: 0,
+    apart: 0,
+  })
+
+/** Against a low end that is all middle: what the mono sum lacks. */
+const lossDb = ({ power, apart }: Parts) =>
+  -10 * Math.log10(Math.max(1e-6, (power - apart) / power))
+
+/**
+ * The bands from the lowest up, as far as they lose as a whole what counts as a loss: a low end whose depth
+ * lies in the sides is one, also where its body lies in the middle.
+ */
+function losingBelow(bands: readonly WideBand[]): readonly WideBand[] {
+  let count = bands.length
+  while (count > 0 && lossDb(sumOf(bands.slice(0, count))) < LEAST_LOSS_DB) count--
+  return bands.slice(0, count)
 }
 
 /** Correlation per sounding frame, sorted: (M - S)/(M + S), which is that of left and right of equal level. */

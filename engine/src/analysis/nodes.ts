@@ -61,7 +61,7 @@ interface TrackSettings extends Tools {
 /** A track through its chain, and through those of its groups. */
 export const trackNode: NodeKind<TrackSettings, readonly [], MeasuredTrack> = {
   name: 'track',
-  version: 17,
+  version: 18,
   label: 'Measuring tracks and mix',
   keep: 'stored',
   async run(_, { pool, beds: _beds, path, fill, ...input }, { signal, onProgress }) {
