@@ -182,6 +182,14 @@ describe('harshness', () => {
     expect(found?.excessDb).toBeGreaterThan(12)
     expect(found?.cut.db).toBeLessThan(0)
     expect(readSource(mono(voice)).harshness).toBeNull()
+    // Rests are no part of what is usual, also where it rumbles in them.
+    const phrases = lisping.map((v, i) => (i % (2 * RATE) < RATE ? v : 0))
+    const rumble = filtered(whiteNoise(10 * RATE, 5, 0.5), newBand('high-cut', 45))
+    const [dry, rumbling] = [phrases, mixed([phrases, 1], [rumble, 1])].map(
+      (sound) => readSource(mono(sound)).harshness?.timeShare ?? 0,
+    )
+    expect(dry).toBeGreaterThan(0.1)
+    expect(Math.abs(rumbling / dry - 1)).toBeLessThan(0.1)
   })
 })
 

@@ -59,6 +59,8 @@ const SIBILANT_DB = 1
 const NEAR_STRONGEST_DB = 8
 /** A moment is voiced with this part of the loudest one's power, -25 dB. */
 const VOICED = 10 ** -2.5
+/** A moment sounds with this part of the loudest one's power, -40 dB: rests, and rumble in them, are no part of the usual. */
+const SOUNDING = 1e-4
 /** Only where there is a pitch is there a rest to be jumped out of. */
 const LEAST_PITCHED = 0.3
 
@@ -81,7 +83,7 @@ export function findHarshness({
   if (lowest.pitchedShare < LEAST_PITCHED) return null
   const frames = readFrames(bands)
   const loudest = frames.reduce((most, f) => Math.max(most, f.body + f.high), 0)
-  const sounding = frames.filter((f) => f.high > 1e-3 * loudest || f.balance < 0)
+  const sounding = frames.filter((f) => f.body + f.high > SOUNDING * loudest)
   if (sounding.length < 20) return null
   const balance = median(sounding.map((f) => f.balance))
   const jumping = jumps(frames, sounding, loudest, balance)

@@ -14,7 +14,7 @@ const ASIDE = 0.3
 /** A masker is named for a track that is no lead when at least this part of the loss is its doing. */
 const LEAST_PART = 0.3
 /** A masking move must bring back this much of the target's loudness. */
-const LEAST_GAIN = 0.0015
+const LEAST_GAIN = 0.001
 /** A cut that brings back this part of what is lost makes all of it avoidable; of the rest this part counts. */
 const AVOIDABLE_SHARE = 0.25
 const UNAVOIDABLE = 0.6
