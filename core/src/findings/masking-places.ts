@@ -62,9 +62,18 @@ export function maskingPlaces(sums: MaskingSums, target: number, masker: number)
       where: sum(whole.lostToSides) > 0.5 * sum(whole.lost) ? 'sides' : 'middle',
       ...busyTimes(when, sums.slotSeconds),
     })
-    left.fill(0, from, to)
+    clearPeak(left, from, to)
   }
   return places
+}
+
+/** Takes a stretch out, and what falls away from it to either side: the shoulder of a peak is no place of its own. */
+function clearPeak(smoothed: Float64Array, from: number, to: number): void {
+  let low = from
+  while (low > 0 && smoothed[low - 1] < smoothed[low]) low--
+  let high = to
+  while (high < FILTER_COUNT && smoothed[high] < smoothed[high - 1]) high++
+  smoothed.fill(0, low, high)
 }
 
 export function sumOf(values: Float64Array, from: number, to: number): number {
