@@ -1,6 +1,6 @@
 import { FILTER_HZ } from '../hearing'
 import { MIX } from '../treatments'
-import type { Balance, BalanceRegion } from './balance'
+import { type Balance, type BalanceRegion, regionsOut } from './balance'
 import type { Finding } from './finding'
 import { roundedBell } from './masking-places'
 import { findPileUp, powerBetween } from './pile-up'
@@ -8,6 +8,8 @@ import { bandMove, type Context, placeKey, predict } from './survey-input'
 
 /** In a pile-up, what its tracks lose in the crowd counts this part on top of the imbalance. */
 const CROWD_WEIGHT = 0.1
+/** An excess that several tracks bring, which take from each other there, counts from this part of the tolerance on. */
+const CROWDED = 0.8
 /** Deviations in balance count this part of the loudness that they add or take. */
 const BALANCE_WEIGHT = 0.35
 
@@ -15,13 +17,19 @@ const BALANCE_WEIGHT = 0.35
 export function balanceFindings(context: Context, balance: Balance): Finding[] {
   const { tracks, sums, trial, masked } = context
   const yielding = tracks.flatMap(({ isLead }, t) => (isLead ? [] : [t]))
-  return balance.regions.map((region) => {
-    const { hz, fromHz, toHz, deviationDb, toleranceDb, move } = region
+  const changeBy = ({ fromHz, toHz, deviationDb }: BalanceRegion) => {
     const within = (f: number) => f >= fromHz && f <= toHz
     const evened = FILTER_HZ.map((f) => (within(f) ? 10 ** (-deviationDb / 10) : 1))
-    const change = BALANCE_WEIGHT * trial.wholeChange(evened)
+    return BALANCE_WEIGHT * trial.wholeChange(evened)
+  }
+  const pileUp = (region: BalanceRegion) => {
     const pile = findPileUp(region, masked, sums, yielding)
-    if (pile) return pileUpFinding(context, region, pile, change)
+    return pile && pileUpFinding(context, region, pile, changeBy(region))
+  }
+  const out = balance.regions.map((region) => {
+    const pile = pileUp(region)
+    if (pile) return pile
+    const { hz, fromHz, toHz, deviationDb, toleranceDb, move } = region
     const counted = deviationDb > 0 ? 1 - shareOfLeads(context, region) : 1
     const measure = { of: 'level', track: MIX, fromHz, toHz, against: 'whole' } as const
     const moves = [bandMove(MIX, 'shape', move)]
@@ -32,13 +40,17 @@ export function balanceFindings(context: Context, balance: Balance): Finding[] {
       hz,
       fromHz,
       toHz,
-      severity: counted * change,
+      severity: counted * changeBy(region),
       evidence: { kind: 'balance', deviationDb, toleranceDb, target: balance.target.kind },
       times: [],
       moves,
       predicted: predict(context, measure, moves),
     } satisfies Finding
   })
+  const isNew = (region: BalanceRegion) =>
+    balance.regions.every((r) => r.fromHz >= region.toHz || r.toHz <= region.fromHz)
+  const crowded = regionsOut(balance, CROWDED).filter(isNew)
+  return [...out, ...crowded.flatMap((region) => pileUp(region) ?? [])]
 }
 
 /** The leads' part of the power in a region: what is strong because they are there is their own tone, not the mix's. */

@@ -124,13 +124,25 @@ export function readBalance(
   for (let i = first - 1; i >= 0; i--) apart[i] = apart[i + 1]
   for (let i = first + 1; i < apart.length; i++) if (!isHeld(i)) apart[i] = apart[i - 1]
   const deviation = centred(smooth(apart))
+  return { deviation, target, regions: regionsOut({ deviation, target }, 1, isHeld) }
+}
+
+/**
+ * The regions whose deviation is more than so many times the tolerance, the furthest out first.
+ * @param isHeld whether a band is judged.
+ */
+export function regionsOut(
+  { deviation, target }: Pick<Balance, 'deviation' | 'target'>,
+  times: number,
+  isHeld: (band: number) => boolean = () => true,
+): BalanceRegion[] {
   const inside = (i: number) =>
     LEVEL_BANDS[i].hz >= FROM_HZ && LEVEL_BANDS[i].hz <= TO_HZ && isHeld(i)
   const regions: BalanceRegion[] = []
   for (let from = 0; from < deviation.length; from++) {
     const sign = Math.sign(deviation[from])
     const out = (i: number) =>
-      i < deviation.length && inside(i) && sign * deviation[i] > target.tolerance[i]
+      i < deviation.length && inside(i) && sign * deviation[i] > times * target.tolerance[i]
     if (!out(from)) continue
     let to = from
     while (out(to)) to++
@@ -138,7 +150,7 @@ export function readBalance(
     from = to - 1
   }
   regions.sort((a, b) => Math.abs(b.deviationDb) - Math.abs(a.deviationDb))
-  return { deviation, target, regions: regions.slice(0, MOST_REGIONS) }
+  return regions.slice(0, MOST_REGIONS)
 }
 
 /** How far another reading stands out of its target over the same region, in dB. */

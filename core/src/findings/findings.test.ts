@@ -355,6 +355,34 @@ describe('balance', () => {
     expect(plain).toBeLessThan(nobody)
   })
 
+  it('tells of an excess under the tolerance where several tracks bring it and crowd each other', () => {
+    const tilt = { ...newBand('tilt', 800), db: -12 }
+    const sounds = (db: number) =>
+      [51, 52, 53].map((seed) =>
+        mono(filtered(whiteNoise(6 * RATE, seed, 0.1), tilt, bell(320, db, 1))),
+      )
+    const plain = sounds(0)
+    const whole = plain[0].channels[0].map((_, i) =>
+      plain.reduce((sum, { channels }) => sum + channels[0][i], 0),
+    )
+    const found = (clips: readonly Clip[]) => {
+      const tracks = clips.map((clip, i) => ({ id: `${i}`, clip, gainDb: 0, isLead: false }))
+      const survey = surveyClips(tracks, [mono(whole)])
+      if (!survey.mixLevels) throw new Error('no mix')
+      expect(readBalance(survey.mixLevels, survey.target).regions).toEqual([])
+      return surveyFindings(survey).filter((f) => f.kind === 'pile-up' || f.kind === 'balance')
+    }
+    const [crowd, ...others] = found(sounds(4))
+    expect(others).toEqual([])
+    expect(crowd.kind).toBe('pile-up')
+    expect(crowd.tracks.length).toBe(3)
+    expect(crowd.fromHz).toBeLessThan(320)
+    expect(crowd.toHz).toBeGreaterThan(320)
+    // One track alone that is so strong there crowds nobody.
+    expect(found([sounds(4)[0]])).toEqual([])
+    expect(found(plain)).toEqual([])
+  })
+
   it('tolerates of a mix what references differ by, and of one more of their kind somewhat more', () => {
     const tilted = (db: number) => pink.map((level, i) => level + db * Math.sin(i / 6))
     const three = referenceTarget([tilted(-3), tilted(0), tilted(3)])

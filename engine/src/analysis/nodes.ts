@@ -263,7 +263,7 @@ export const mixFindingsNode: NodeKind<
   Finding[]
 > = {
   name: 'mix findings',
-  version: 12,
+  version: 13,
   label: 'Trying moves out',
   keep: 'stored',
   async run([sums, mix, ...measured], settings, { signal, onProgress }) {
