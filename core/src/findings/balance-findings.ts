@@ -4,7 +4,7 @@ import { type Balance, type BalanceRegion, regionsOut } from './balance'
 import type { Finding } from './finding'
 import { roundedBell } from './masking-places'
 import { findPileUp, powerBetween } from './pile-up'
-import { bandMove, type Context, placeKey, predict } from './survey-input'
+import { areOneSource, bandMove, type Context, placeKey, predict } from './survey-input'
 
 /** In a pile-up, what its tracks lose in the crowd counts this part on top of the imbalance. */
 const CROWD_WEIGHT = 0.1
@@ -22,8 +22,9 @@ export function balanceFindings(context: Context, balance: Balance): Finding[] {
     const evened = FILTER_HZ.map((f) => (within(f) ? 10 ** (-deviationDb / 10) : 1))
     return BALANCE_WEIGHT * trial.wholeChange(evened)
   }
+  const oneSource = (one: number, other: number) => areOneSource(context, one, other)
   const pileUp = (region: BalanceRegion) => {
-    const pile = findPileUp(region, masked, sums, yielding)
+    const pile = findPileUp(region, masked, sums, yielding, oneSource)
     return pile && pileUpFinding(context, region, pile, changeBy(region))
   }
   const out = balance.regions.map((region) => {

@@ -355,32 +355,38 @@ describe('balance', () => {
     expect(plain).toBeLessThan(nobody)
   })
 
-  it('tells of an excess under the tolerance where several tracks bring it and crowd each other', () => {
+  describe('under the tolerance', () => {
     const tilt = { ...newBand('tilt', 800), db: -12 }
     const sounds = (db: number) =>
       [51, 52, 53].map((seed) =>
-        mono(filtered(whiteNoise(6 * RATE, seed, 0.1), tilt, bell(320, db, 1))),
+        mono(filtered(whiteNoise(3 * RATE, seed, 0.1), tilt, bell(320, db, 1))),
       )
     const plain = sounds(0)
-    const whole = plain[0].channels[0].map((_, i) =>
-      plain.reduce((sum, { channels }) => sum + channels[0][i], 0),
-    )
+    const usual = mono(mixed(...plain.map((c) => [c.channels[0], 1] as const)))
     const found = (clips: readonly Clip[]) => {
       const tracks = clips.map((clip, i) => ({ id: `${i}`, clip, gainDb: 0, isLead: false }))
-      const survey = surveyClips(tracks, [mono(whole)])
+      const survey = surveyClips(tracks, [usual])
       if (!survey.mixLevels) throw new Error('no mix')
       expect(readBalance(survey.mixLevels, survey.target).regions).toEqual([])
       return surveyFindings(survey).filter((f) => f.kind === 'pile-up' || f.kind === 'balance')
     }
-    const [crowd, ...others] = found(sounds(4))
-    expect(others).toEqual([])
-    expect(crowd.kind).toBe('pile-up')
-    expect(crowd.tracks.length).toBe(3)
-    expect(crowd.fromHz).toBeLessThan(320)
-    expect(crowd.toHz).toBeGreaterThan(320)
-    // One track alone that is so strong there crowds nobody.
-    expect(found([sounds(4)[0]])).toEqual([])
-    expect(found(plain)).toEqual([])
+
+    it('tells of an excess that several tracks bring, which crowd each other', () => {
+      const [crowd, ...others] = found(sounds(4))
+      expect(others).toEqual([])
+      expect(crowd.kind).toBe('pile-up')
+      expect(crowd.tracks.length).toBe(3)
+      expect(crowd.fromHz).toBeLessThan(320)
+      expect(crowd.toHz).toBeGreaterThan(320)
+      expect(found(plain)).toEqual([])
+    })
+
+    it('tells of none that one source brings, by however many microphones', () => {
+      const [one, other] = sounds(4)
+      const second = mono(one.channels[0].map((v) => 0.9 * v))
+      expect(found([one])).toEqual([])
+      expect(found([one, second, other])).toEqual([])
+    })
   })
 
   it('tolerates of a mix what references differ by, and of one more of their kind somewhat more', () => {

@@ -1,12 +1,11 @@
 import { bandEdgeHz, trackMasking } from '../hearing'
-import { alignPair } from './alignment'
 import { type Finding, LEAST_SONE } from './finding'
 import { type MaskingPlace, maskingPlaces, proposeCut } from './masking-places'
 import { bandsOf } from './predict-moves'
-import { bandMove, type Context, placeKey } from './survey-input'
+import { areOneSource, bandMove, type Context, placeKey } from './survey-input'
 
 /** Loudness that any company costs: this share of a lead's own, or of another track's, is no fault. */
-const COMPANY = { lead: 0.025, other: 0.06 } as const
+const COMPANY = { lead: 0.028, other: 0.06 } as const
 /** Of what a track loses to one other so much counts in any case. */
 const LEAST_COUNTED = 0.1
 /** What is lost to a track that is no lead counts for less where no lead is concerned. */
@@ -18,8 +17,6 @@ const LEAST_GAIN = 0.001
 /** A cut that brings back this part of what is lost makes all of it avoidable; of the rest this part counts. */
 const AVOIDABLE_SHARE = 0.25
 const UNAVOIDABLE = 0.6
-/** Two tracks that carry one source do not cover each other: they add up. */
-const ONE_SOURCE = 0.5
 /** Candidates that are tried out with the model, at most. */
 const MOST_TRIED = 24
 
@@ -33,7 +30,8 @@ export function maskingFindings(
     .filter(({ place }) => !others.some((f) => isSameCrowd(f, place, context)))
     .sort((a, b) => b.severity - a.severity)
     .slice(0, MOST_TRIED)
-    .filter(({ place }) => !areOneSource(context, place))
+    // Two that carry one source do not cover each other: they add up.
+    .filter(({ place: { target, masker } }) => !areOneSource(context, target, masker))
   const { trial, tracks } = context
   const loudness = trial.loudness
   const found = candidates.flatMap(({ place, severity }, index) => {
@@ -165,20 +163,16 @@ function maskingCandidates({ tracks, sums }: Context): { place: MaskingPlace; se
   return found
 }
 
-/** A pile-up already tells of the same tracks at the same place. */
+/** A pile-up already tells of the same tracks at the same place, or of what a lead suffers there. */
 function isSameCrowd(finding: Finding, place: MaskingPlace, { tracks }: Context): boolean {
+  const [target, masker] = [tracks[place.target], tracks[place.masker]]
   return (
     finding.kind === 'pile-up' &&
-    finding.tracks.includes(tracks[place.masker].id) &&
+    finding.tracks.includes(masker.id) &&
+    (target.isLead || finding.tracks.includes(target.id)) &&
     finding.fromHz < place.hz &&
     place.hz < finding.toHz
   )
-}
-
-function areOneSource({ tracks }: Context, { target, masker }: MaskingPlace): boolean {
-  const [a, b] = [tracks[target], tracks[masker]]
-  const pair = alignPair(a.reading.outline, b.reading.outline, b.gainDb - a.gainDb)
-  return pair !== null && pair.coherence >= ONE_SOURCE
 }
 
 function indexOf({ tracks }: Context, id: string): number {

@@ -29,14 +29,16 @@ const FROM_HZ = 100
 const TO_HZ = 1200
 
 /**
- * Whether an excess of the mix is a pile-up: at least three tracks that may yield bring it, and take loudness from each
- * other there.
+ * Whether an excess of the mix is a pile-up: at least three tracks that may yield, of as many sources, bring it, and take
+ * loudness from each other there.
+ * @param areOneSource whether two tracks carry one source: two microphones on a drum are no crowd.
  */
 export function findPileUp(
   region: BalanceRegion,
   tracks: readonly MaskingTrack[],
   sums: MaskingSums,
   candidates: readonly number[],
+  areOneSource: (one: number, other: number) => boolean,
 ): PileUp | null {
   if (region.deviationDb <= 0 || region.hz < FROM_HZ || region.hz > TO_HZ) return null
   const from = FILTER_HZ.findIndex((hz) => hz >= region.fromHz)
@@ -57,7 +59,10 @@ export function findPileUp(
     .filter((p) => p.lost >= LEAST_LOST)
     .sort((a, b) => b.share - a.share)
     .slice(0, MOST_TRACKS)
-  if (parts.length < LEAST_TRACKS) return null
+  const sources = parts.filter(
+    ({ track }, i) => !parts.slice(0, i).some((louder) => areOneSource(track, louder.track)),
+  )
+  if (sources.length < LEAST_TRACKS) return null
   return {
     tracks: parts.map((p) => p.track),
     shares: parts.map((p) => p.share),

@@ -2,6 +2,7 @@ import type { EqBand } from '../filters'
 import type { MaskingSums, MaskingTrack } from '../hearing'
 import type { Edit } from '../session'
 import { newMark, type StageName, type Treatment } from '../treatments'
+import { alignPair } from './alignment'
 import type { BalanceTarget } from './balance'
 import type { Prediction } from './finding'
 import { type ReadableMeasure, readMeasure } from './measure'
@@ -46,6 +47,16 @@ export type Context = SurveyInput & OnTrial
 export function makeContext<I extends SurveyTracks>(input: I): I & OnTrial {
   const masked = input.tracks.map(({ reading, gainDb }) => ({ heard: reading.heard, gainDb }))
   return { ...input, masked, trial: new Trial(masked, input.settings) }
+}
+
+/** Coherence from which on two tracks carry one source. */
+const ONE_SOURCE = 0.5
+
+/** Whether two tracks carry one source, as two microphones on a drum do. */
+export function areOneSource({ tracks }: SurveyTracks, one: number, other: number): boolean {
+  const [a, b] = [tracks[one], tracks[other]]
+  const pair = alignPair(a.reading.outline, b.reading.outline, b.gainDb - a.gainDb)
+  return pair !== null && pair.coherence >= ONE_SOURCE
 }
 
 /** Eighths of an octave tell places apart in keys, so that small changes of measure do not. */
