@@ -263,7 +263,7 @@ describe('a machine that is late', () => {
     await bring(page, 1, 12)
     await page.getByRole('button', { name: 'Clear this list' }).waitFor({ timeout: 20_000 })
     await page.keyboard.press('Space')
-    await page.getByText(/[3-9] gaps in the sound/).waitFor({ timeout: 8000 })
+    await page.getByRole('button', { name: /[3-9] gaps in the sound/ }).waitFor({ timeout: 8000 })
     await page.keyboard.press('Space')
     await page.getByRole('button', { name: 'Play' }).waitFor()
     const position = () =>
@@ -273,7 +273,7 @@ describe('a machine that is late', () => {
       })
     const stopped = await position()
     await page.keyboard.press('Space')
-    await page.getByText(/prepared 0\.1 s ahead/).waitFor()
+    await page.getByRole('button', { name: /prepared 0\.1 s ahead/ }).waitFor()
     // It goes on from where it was.
     await expect.poll(position).toBeGreaterThan(stopped)
     await expect.poll(() => position()).toBeLessThan(stopped + 3 * 48000)

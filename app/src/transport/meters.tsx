@@ -3,6 +3,9 @@ import Tooltip from '@mui/material/Tooltip'
 import { signed } from '../format'
 import { useAnalysis, useDesk, useSignal } from '../shell/desk-context'
 
+/** Width of the readings, in pixels. */
+export const METERS_WIDTH = 142
+
 /** Loudness now and over the passage. */
 export function Meters() {
   const { mix } = useAnalysis('mix')
@@ -11,6 +14,7 @@ export function Meters() {
     <Box
       component="dl"
       sx={{
+        width: METERS_WIDTH,
         display: 'grid',
         gridTemplateColumns: '62px 68px',
         gap: '2px 12px',

@@ -17,7 +17,7 @@ import { openSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { KeptPassages } from './kept-passages'
 import { ListeningPanel } from './listening-panel'
-import { Meters } from './meters'
+import { METERS_WIDTH, Meters } from './meters'
 import { Overview } from './overview'
 import styles from './transport.module.css'
 
@@ -88,30 +88,53 @@ export function TransportBar() {
   )
 }
 
-/** What went wrong with the sound since it was started, where anything did. */
+/** What went wrong with the sound since it was started, where anything did; has its place also while nothing did. */
 function Trouble() {
   const desk = useDesk()
+  const dispatch = useAppDispatch()
   const missed = useSignal(desk.player.missed)
   const late = useSignal(desk.player.late)
-  const words = [
-    missed > 0 ? `${missed} reads came too late` : '',
-    late.gaps > 0 ? lateText(late) : '',
+  const short = [
+    late.gaps > 0 ? counted(late.gaps, 'gap') : '',
+    missed > 0 ? `${counted(missed, 'read')} late` : '',
   ]
-  const text = words.filter(Boolean).join(', ')
-  if (text === '') return null
+  const whole = [
+    late.gaps > 0 ? lateText(late) : '',
+    missed > 0 ? `${counted(missed, 'read')} came too late` : '',
+  ]
+  const text = whole.filter(Boolean).join(', ')
   return (
-    <Tooltip title={text}>
-      <Typography variant="caption" color="warning" noWrap role="status" sx={{ maxWidth: 150 }}>
-        {text}
-      </Typography>
-    </Tooltip>
+    <Box
+      role="status"
+      aria-label="What went wrong with the sound"
+      sx={{ width: METERS_WIDTH, height: 18, display: 'flex' }}
+    >
+      {text !== '' && (
+        <Tooltip title={text}>
+          <Button
+            variant="text"
+            color="warning"
+            aria-label={text}
+            onClick={() => dispatch(interfaceActions.noticeShown(text, 'warning'))}
+            sx={{ minHeight: 18, fontSize: 12.5, lineHeight: 1, p: 0 }}
+          >
+            <span className="clip">{short.filter(Boolean).join(', ')}</span>
+          </Button>
+        </Tooltip>
+      )}
+    </Box>
   )
 }
 
 /** What a late machine did to the sound, and what is done about it. */
 function lateText({ gaps, seconds, aheadSeconds }: Lateness): string {
   const ahead = aheadSeconds === null ? '' : `, prepared ${aheadSeconds} s ahead now`
-  return `${gaps} ${gaps === 1 ? 'gap' : 'gaps'} in the sound${ahead}: this machine was late, by ${seconds.toFixed(1)} s`
+  const by = seconds < 0.05 ? 'less than 0.1' : seconds.toFixed(1)
+  return `${counted(gaps, 'gap')} in the sound${ahead}: this machine was late, by ${by} s`
+}
+
+function counted(count: number, what: string): string {
+  return `${count} ${what}${count === 1 ? '' : 's'}`
 }
 
 function PlayButton({ disabled }: { disabled: boolean }) {

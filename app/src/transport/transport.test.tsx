@@ -1,8 +1,9 @@
 // @vitest-environment happy-dom
 import type { Edit } from '@sober-prism/core/session'
-import { act, fireEvent, screen } from '@testing-library/react'
+import { act, fireEvent, screen, within } from '@testing-library/react'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { store } from '../store/store'
 import { sessionOf, show } from '../testing/render'
 import { KeptPassages, named } from './kept-passages'
 import { Overview } from './overview'
@@ -113,13 +114,19 @@ describe('the bar of time', () => {
     expect(screen.getByTestId('passage').textContent).toBe('passage: the whole piece')
   })
 
-  it('tells gaps in the sound, and that it is prepared further ahead', () => {
-    const { desk } = shown(['Voice'])
-    expect(screen.queryByText(/gap/)).toBeNull()
+  it('tells gaps in the sound, and that it is prepared further ahead, at a place kept for that', async () => {
+    const { desk, user } = shown(['Voice'])
+    const place = screen.getByLabelText('What went wrong with the sound')
+    expect(place.textContent).toBe('')
+    act(() => desk.player.late.set({ gaps: 1, seconds: 0.01, aheadSeconds: null } as never))
+    within(place).getByLabelText(/^1 gap in the sound: .* by less than 0\.1 s$/)
     act(() => desk.player.late.set({ gaps: 2, seconds: 0.31, aheadSeconds: 0.5 } as never))
-    screen.getByText(/2 gaps in the sound, prepared 0\.5 s ahead now: .*by 0\.3 s/)
     act(() => desk.player.missed.set(3))
-    screen.getByText(/3 reads came too late/)
+    expect(place.textContent).toBe('2 gaps, 3 reads late')
+    const said =
+      /^2 gaps in the sound, prepared 0\.5 s ahead now: .*by 0\.3 s, 3 reads came too late$/
+    await user.click(within(place).getByLabelText(said))
+    expect(store.getState().interface.notice?.text).toMatch(said)
   })
 
   it('has meters that follow what sounds, and say when the peak is over', () => {
