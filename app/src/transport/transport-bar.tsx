@@ -116,7 +116,7 @@ function Trouble() {
             color="warning"
             aria-label={text}
             onClick={() => dispatch(interfaceActions.noticeShown(text, 'warning'))}
-            sx={{ minHeight: 18, fontSize: 12.5, lineHeight: 1, p: 0 }}
+            sx={{ minHeight: 18, fontSize: 12.5, lineHeight: 1, p: 0, color: 'warning.main' }}
           >
             <span className="clip">{short.filter(Boolean).join(', ')}</span>
           </Button>
