@@ -8,18 +8,23 @@ import { preparePlayers } from './real/players'
 /**
  * How many planted faults are found in generated sessions, as a table for docs/findings.md:
  * `npm run findings [SEED …]`. Without seeds: the demo's, and ten that were not used to set any constant.
- * `npm run findings -- --real [--tuning] [--many] [--list] [SEED …]`: the same on sampled instruments and synthetic
- * voices, with eight tracks or two dozen; without `--tuning` by players that set no constant. With `--laws` both laws of
+ * `npm run findings -- --real [--tuning | --third] [--many] [--list] [SEED …]`: the same on sampled instruments and
+ * synthetic voices, with eight tracks or two dozen; without `--tuning` by players that set no constant. With `--laws` both laws of
  * following across the spectrum instead, on each session's lead and what takes most from it.
  */
-const REAL_SEEDS = { tuning: [1, 2, 3, 4, 5, 6], judging: [51, 52, 53, 54, 55, 56, 57, 58, 59, 60] }
+const REAL_SEEDS = {
+  tuning: [1, 2, 3, 4, 5, 6],
+  judging: [51, 52, 53, 54, 55, 56, 57, 58, 59, 60],
+  third: [201, 202, 203, 204, 205, 206, 207, 208, 209, 210],
+}
 const HELD_OUT = [101, 102, 103, 104, 105, 106, 107, 108, 109, 110]
 
 prepareHost()
 const words = process.argv.slice(2)
 if (words.includes('--real')) {
   preparePlayers()
-  const band = words.includes('--tuning') ? 'tuning' : 'judging'
+  const band =
+    (['tuning', 'third'] as const).find((name) => words.includes(`--${name}`)) ?? 'judging'
   const seeds = words.map(Number).filter(Number.isFinite)
   const which = {
     band,

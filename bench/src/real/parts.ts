@@ -34,8 +34,8 @@ export interface Players {
 
 type Group = 'piano' | 'keys' | 'organ' | 'guitar' | 'electric' | 'bass' | 'bow' | 'choir' | 'wind'
 
-/** Two bands without an instrument, a sample or a voice in common. Programs as in General MIDI, from 0. */
-export const BANDS: Readonly<Record<'tuning' | 'judging', Players>> = {
+/** Bands without a sample or a voice in common. Programs as in General MIDI, from 0. */
+export const BANDS: Readonly<Record<'tuning' | 'judging' | 'third', Players>> = {
   tuning: {
     font: 'FluidR3_GM.sf2',
     voices: ['en-gb', 'en-us+f2', 'en-gb+m3', 'en-us'],
@@ -64,6 +64,21 @@ export const BANDS: Readonly<Record<'tuning' | 'judging', Players>> = {
       bow: [49, 42],
       choir: [53],
       wind: [57, 66, 71],
+    },
+  },
+  third: {
+    font: 'sf_GMbank.sf2',
+    voices: ['flite:kal16', 'flite:awb_time', 'en-us+f4', 'en-gb-scotland'],
+    programs: {
+      piano: [0, 1],
+      keys: [4, 6],
+      organ: [17, 19],
+      guitar: [24],
+      electric: [27, 28],
+      bass: [33, 36],
+      bow: [44, 48],
+      choir: [52],
+      wind: [60, 64, 68],
     },
   },
 }

@@ -29,6 +29,7 @@ const PACKAGES = [
   'fluidsynth',
   'fluid-soundfont-gm',
   'timgm6mb-soundfont',
+  'csound-soundfont',
   'espeak-ng',
   'flite',
 ] as const
@@ -82,7 +83,9 @@ export function play(instrument: Instrument, strokes: readonly Stroke[], seconds
 export function speak(voice: string, sentence: string, wordsPerMinute: number, pitch: number) {
   const clip = keptClip([voice, sentence, String(wordsPerMinute), String(pitch)], (wav) => {
     if (voice.startsWith('flite:')) {
-      execFileSync('flite', ['-voice', voice.slice(6), '-t', sentence, '-o', wav])
+      execFileSync('flite', ['-voice', voice.slice(6), '-t', sentence, '-o', wav], {
+        stdio: 'ignore',
+      })
     } else {
       const how = ['-v', voice, '-s', String(wordsPerMinute), '-p', String(pitch)]
       execFileSync('espeak-ng', [...how, '-w', wav, sentence], { stdio: 'ignore' })

@@ -1,16 +1,9 @@
 import type { EqBand } from '../filters'
-import {
-  FILTER_COUNT,
-  FILTER_HZ,
-  type MaskingSums,
-  type MaskingTrack,
-  pairMasking,
-  trackMasking,
-} from '../hearing'
+import { trackMasking } from '../hearing'
 import type { Edit } from '../session'
 import { newTreatment, type StageName } from '../treatments'
 import type { Finding } from './finding'
-import { roundedBell } from './masking-places'
+import { type CandidateMove, candidateMoves, isTooMuch, type PlannedMove } from './plan-candidates'
 import { followBand } from './propose-follow'
 import { bandMove, type SurveyInput, treatmentMove } from './survey-input'
 import { type Effect, Trial } from './trial'
@@ -63,17 +56,6 @@ export const PLAN_LIMITS: PlanLimits = { mostMoves: 8, mostLu: 1.4 }
 
 /** Sones of leads count this many times. */
 const LEAD_WEIGHT = 10
-/** Widths and depths that the search tries for each track that covers a lead. */
-const QS = [0.7, 1, 1.4] as const
-const SECOND_Q = 1
-const DEPTHS_DB = [-1.5, -2.5, -4, -6] as const
-/** Moves on one track stand at least so far apart. */
-const APART_OCTAVES = 0.5
-/** No cut is deeper than this, in dB. */
-const DEEPEST_DB = 6
-/** Beyond this depth a cut is no wider than two octaves: Q 0.67. */
-const WIDE_CUT_DB = 3
-const NARROWEST_WIDE_Q = 0.67
 /** A track is asked to yield so often. */
 const MOST_PER_TRACK = 2
 /** A sone of a track's tone that moves elsewhere counts as much as this many sones won: broad deep cuts are dear. */
@@ -83,27 +65,19 @@ const LEAST_WORTH = 0.2
 const LEAST_PART = 0.05
 /** A move must win this for others than the track that pays, in sone. */
 const LEAST_SONE = 0.1
-/** Tracks that take less than this share of a lead's loss are not asked to yield. */
-const LEAST_SHARE = 0.04
+/** At one place and width no depth is worth more than so many times the one that is tried first. */
+const MOST_TIMES_LIKE = 2
 const SEARCH_FRAMES = 64
 /** A cut that follows takes the place of one that stays where it wins this part of it for this part of the cost. */
 const AS_WELL = 0.85
 const CLEARLY_LESS = 0.7
 
-/** Boosts of a lead itself, where all of them together take most from it; a cut is worth eight times a boost. */
-const BOOSTS_DB = [1, 1.5, 2, 2.5, 3] as const
+/** A cut is worth eight times a boost of a lead itself. */
 const BOOST_WEIGHT = 0.12
-
-interface CandidateMove {
-  readonly owner: number
-  readonly stage: StageName
-  readonly band: EqBand
-}
 
 /** A candidate and what it was worth when it was last tried out; later it can hardly be worth more. */
 interface Candidate {
-  readonly move: CandidateMove
-  readonly findingKey: string | null
+  readonly planned: PlannedMove
   worth: number
   triedAt: number
 }
@@ -120,74 +94,162 @@ export function planMoves(
   limits: PlanLimits = PLAN_LIMITS,
   onProgress: (share: number) => void = () => {},
 ): Plan {
-  const masked = input.tracks.map(({ reading, gainDb }) => ({ heard: reading.heard, gainDb }))
-  const trial = new Trial(masked, { ...input.settings, frames: SEARCH_FRAMES })
-  const weights = input.tracks.map((t) => (t.isLead ? LEAD_WEIGHT : 1))
-  const leads = input.tracks.flatMap((t, i) => (t.isLead ? [i] : []))
-  const candidates = [...fromFindings(input, findings), ...fromSearch(input)]
-  const made = new Map<number, EqBand[]>()
-  const ids = input.tracks.map((t) => t.id)
-  // What the search hears is a part of the moments: its changes are told on what was measured over all of them.
-  const measured = ids.map((_, i) => trackMasking(input.sums, i).audibleShare)
-  const atFirst = shares(trial)
-  const heard = () => {
-    const now = shares(trial)
+  const search = new PlanSearch(input, candidateMoves(input, findings), limits)
+  const heardBefore = search.heard
+  const end = search.run(onProgress)
+  const fadersDb = search.steps.length > 0 ? fadersFor(input, search.leads, search.leadSone) : null
+  return { heardBefore, steps: search.steps, end, fadersDb }
+}
+
+class PlanSearch {
+  readonly steps: PlanStep[] = []
+  readonly leads: readonly number[]
+  readonly #ids: readonly string[]
+  readonly #trial: Trial
+  readonly #limits: PlanLimits
+  readonly #moves: readonly PlannedMove[]
+  readonly #weights: readonly number[]
+  readonly #made = new Map<number, EqBand[]>()
+  /** Share of each track heard, as measured over all moments, and as the trial heard it at first. */
+  readonly #measured: readonly number[]
+  readonly #atFirst: readonly number[]
+
+  constructor(input: SurveyInput, moves: readonly PlannedMove[], limits: PlanLimits) {
+    this.leads = input.tracks.flatMap((t, i) => (t.isLead ? [i] : []))
+    this.#ids = input.tracks.map((t) => t.id)
+    this.#trial = trialOf(input)
+    this.#limits = limits
+    this.#moves = moves
+    this.#weights = input.tracks.map((t) => (t.isLead ? LEAD_WEIGHT : 1))
+    this.#measured = this.#ids.map((_, i) => trackMasking(input.sums, i).audibleShare)
+    this.#atFirst = shares(this.#trial)
+  }
+
+  /** Share of each track that is heard now. What the search hears is a part of the moments: its changes are told on what was measured over all of them. */
+  get heard(): ReadonlyMap<string, number> {
+    const now = shares(this.#trial)
     return new Map(
-      ids.map((id, i) => [id, Math.max(0, Math.min(1, measured[i] + now[i] - atFirst[i]))]),
+      this.#ids.map((id, i) => [
+        id,
+        Math.max(0, Math.min(1, this.#measured[i] + now[i] - this.#atFirst[i])),
+      ]),
     )
   }
-  const heardBefore = heard()
-  const steps: PlanStep[] = []
-  let end: PlanEnd = 'enough-moves'
-  for (let round = 0; round < limits.mostMoves; round++) {
-    const best = bestCandidate(trial, candidates, made, weights, limits, round, (share) =>
-      onProgress((round + share) / limits.mostMoves),
-    )
-    if (!best || best.worth < LEAST_WORTH) {
-      end = 'little-left'
-      break
+
+  /** What is heard of all leads, in sone. */
+  get leadSone(): number {
+    return leadSone(this.#trial, this.leads)
+  }
+
+  /** Adds steps as long as they are worth it. @returns why it ends. */
+  run(onProgress: (share: number) => void): PlanEnd {
+    const worthNow = (move: CandidateMove) => this.#worthOf(move)
+    const { mostMoves } = this.#limits
+    const done = (rounds: number) => onProgress(Math.min(1, rounds / (mostMoves + 1)))
+    const candidates = firstTried(this.#moves, worthNow, done)
+    for (let round = 0; this.steps.length < mostMoves; round++) {
+      const best = bestCandidate(candidates, worthNow, round, (share) => done(1 + round + share))
+      if (!best || best.worth < LEAST_WORTH) return 'little-left'
+      const [first] = this.steps
+      if (first && best.worth < LEAST_PART * first.worth) return 'bends'
+      candidates.splice(candidates.indexOf(best), 1)
+      this.#make(best)
     }
-    if (round > 0 && best.worth < LEAST_PART * steps[0].worth) {
-      end = 'bends'
-      break
-    }
-    const { owner, band } = best.move
-    const stays = trimFor(trial, best.move, limits)
+    return 'enough-moves'
+  }
+
+  /** Makes a move, where it wins more than hardly anything, whatever the lead's part of it. */
+  #make({ planned: { move, findingKey }, worth }: Candidate): void {
+    const { owner, band, stage } = move
+    const trial = this.#trial
+    const stays = trimFor(trial, move, this.#limits)
     const still = trial.tryMove(owner, [band], stays)
-    const moving = followInstead(trial, best.move, still, leads)
+    const moving = followInstead(trial, move, still, this.leads)
     const trimDb = moving ? 0 : stays
     const effect = moving?.effect ?? still
     const won = effect.inMixSone.reduce((a, b) => a + b, 0)
     const gainSone = won - Math.min(0, effect.inMixSone[owner])
-    const costSone = costOf(effect, owner)
-    candidates.splice(candidates.indexOf(best), 1)
-    // What hardly wins anything is no move, whatever the lead's part of it.
-    if (gainSone < LEAST_SONE) {
-      round--
-      continue
-    }
+    if (gainSone < LEAST_SONE) return
     if (moving) trial.applyFollow(owner, moving.key, band)
     else trial.apply(owner, [band], trimDb)
-    const bands = [...(made.get(owner) ?? []), band]
-    made.set(owner, bands)
-    steps.push({
-      node: ids[owner],
-      stage: best.move.stage,
+    this.#made.set(owner, [...(this.#made.get(owner) ?? []), band])
+    this.steps.push({
+      node: this.#ids[owner],
+      stage,
       band,
-      follows: moving ? ids[moving.key] : null,
+      follows: moving ? this.#ids[moving.key] : null,
       trimDb,
-      findingKey: best.findingKey,
+      findingKey,
       gainSone,
-      costSone,
-      worth: best.worth,
-      heard: heard(),
+      costSone: costOf(effect, owner),
+      worth,
+      heard: this.heard,
       levelLu: trial.levelSinceStart(owner),
     })
   }
-  onProgress(1)
-  const wanted = leadSone(trial, leads)
-  const fadersDb = steps.length > 0 ? fadersFor(masked, input, leads, wanted) : null
-  return { heardBefore, steps, end, fadersDb }
+
+  #worthOf(move: CandidateMove): number {
+    const { owner, band } = move
+    const trial = this.#trial
+    const before = this.#made.get(owner) ?? []
+    if (before.length >= MOST_PER_TRACK) return 0
+    if (isTooMuch(before, band, trial.sampleRateHz)) return 0
+    const effect = trial.tryMove(owner, [band], trimFor(trial, move, this.#limits))
+    const won = effect.inMixSone.reduce((sum, v, t) => sum + this.#weights[t] * v, 0)
+    const worth = won - TONE_WEIGHT * effect.toneSone
+    if (band.db <= 0) return worth
+    const level = trial.levelSinceStart(owner, [band])
+    return level > this.#limits.mostLu ? 0 : BOOST_WEIGHT * worth
+  }
+}
+
+function trialOf({ tracks, settings }: SurveyInput, fadersDb: readonly number[] = []): Trial {
+  const masked = tracks.map(({ reading, gainDb }, i) => ({
+    heard: reading.heard,
+    gainDb: gainDb + (fadersDb[i] ?? 0),
+  }))
+  return new Trial(masked, { ...settings, frames: SEARCH_FRAMES })
+}
+
+/** Candidates with what they are worth, or at most are: of those at one place and width one is tried. */
+function firstTried(
+  moves: readonly PlannedMove[],
+  worthNow: (move: CandidateMove) => number,
+  onProgress: (share: number) => void,
+): Candidate[] {
+  const worths = new Map<PlannedMove, number>()
+  for (const [index, planned] of moves.entries()) {
+    if (planned.like) continue
+    onProgress(index / moves.length)
+    worths.set(planned, worthNow(planned.move))
+  }
+  const worthOf = (planned: PlannedMove) => worths.get(planned) ?? 0
+  return moves.map((planned) =>
+    planned.like
+      ? { planned, worth: MOST_TIMES_LIKE * worthOf(planned.like), triedAt: -1 }
+      : { planned, worth: worthOf(planned), triedAt: 0 },
+  )
+}
+
+/** The candidate that is worth most now. Those that were worth less before are only tried when they may win. */
+function bestCandidate(
+  candidates: Candidate[],
+  worthNow: (move: CandidateMove) => number,
+  round: number,
+  onProgress: (share: number) => void,
+): Candidate | null {
+  candidates.sort((a, b) => b.worth - a.worth)
+  let best: Candidate | null = null
+  for (const [index, candidate] of candidates.entries()) {
+    if (candidate.worth <= (best?.worth ?? 0)) break
+    if (candidate.triedAt < round) {
+      onProgress(index / candidates.length)
+      candidate.worth = worthNow(candidate.planned.move)
+      candidate.triedAt = round
+    }
+    if (candidate.worth > (best?.worth ?? 0)) best = candidate
+  }
+  return best
 }
 
 /** Share of each track that is heard in a trial. */
@@ -231,47 +293,6 @@ export function planEdits({ node, stage, band, follows, trimDb }: PlanStep): Edi
   return trimDb === 0 ? [move] : [move, { kind: 'trim', node, db: trimDb }]
 }
 
-/** The candidate that is worth most now. Those that were worth less before are only tried when they may win. */
-function bestCandidate(
-  trial: Trial,
-  candidates: Candidate[],
-  made: ReadonlyMap<number, readonly EqBand[]>,
-  weights: readonly number[],
-  limits: PlanLimits,
-  round: number,
-  onProgress: (share: number) => void,
-): Candidate | null {
-  candidates.sort((a, b) => b.worth - a.worth)
-  let best: Candidate | null = null
-  for (const [index, candidate] of candidates.entries()) {
-    if (best && candidate.worth <= best.worth && candidate.triedAt >= 0) break
-    if (candidate.triedAt < round) {
-      onProgress(index / candidates.length)
-      candidate.worth = worthOf(trial, candidate, made, weights, limits)
-      candidate.triedAt = round
-    }
-    if (candidate.worth > (best?.worth ?? 0)) best = candidate
-  }
-  return best
-}
-
-function worthOf(
-  trial: Trial,
-  { move }: Candidate,
-  made: ReadonlyMap<number, readonly EqBand[]>,
-  weights: readonly number[],
-  limits: PlanLimits,
-): number {
-  const before = made.get(move.owner) ?? []
-  if (before.length >= MOST_PER_TRACK || tooMuch(before, move.band)) return 0
-  const effect = trial.tryMove(move.owner, [move.band], trimFor(trial, move, limits))
-  const won = effect.inMixSone.reduce((sum, v, t) => sum + weights[t] * v, 0)
-  const worth = won - TONE_WEIGHT * effect.toneSone
-  if (move.band.db <= 0) return worth
-  const level = trial.levelSinceStart(move.owner, [move.band])
-  return level > limits.mostLu ? 0 : BOOST_WEIGHT * worth
-}
-
 /** What brings the treated track back to within the limit of its own loudness. */
 function trimFor(trial: Trial, { owner, band }: CandidateMove, { mostLu }: PlanLimits): number {
   const short = -trial.levelSinceStart(owner, [band]) - mostLu
@@ -290,16 +311,11 @@ function leadSone(trial: Trial, leads: readonly number[]): number {
 const MOST_FADER_DB = 12
 
 /** By how much all other faders would have to go down for the leads to be heard as well, in dB. */
-function fadersFor(
-  masked: readonly MaskingTrack[],
-  input: SurveyInput,
-  leads: readonly number[],
-  wanted: number,
-): number | null {
+function fadersFor(input: SurveyInput, leads: readonly number[], wanted: number): number | null {
   if (leads.length === 0) return null
   const heard = (db: number) => {
-    const lowered = masked.map((t, i) => (leads.includes(i) ? t : { ...t, gainDb: t.gainDb - db }))
-    return leadSone(new Trial(lowered, { ...input.settings, frames: SEARCH_FRAMES }), leads)
+    const lowered = input.tracks.map((_, i) => (leads.includes(i) ? 0 : -db))
+    return leadSone(trialOf(input, lowered), leads)
   }
   let [low, high] = [0, MOST_FADER_DB]
   if (heard(high) < wanted) return null
@@ -309,84 +325,4 @@ function fadersFor(
     else high = middle
   }
   return Math.round(10 * high) / 10
-}
-
-/** A deep cut is not a wide one; no track is moved twice within half an octave. */
-function tooMuch(before: readonly EqBand[], band: EqBand): boolean {
-  if (band.db < -WIDE_CUT_DB && band.q < NARROWEST_WIDE_Q) return true
-  const isThere = before.some((b) => Math.abs(Math.log2(b.hz / band.hz)) < APART_OCTAVES)
-  return isThere || -band.db > DEEPEST_DB
-}
-
-function fromFindings(input: SurveyInput, findings: readonly Finding[]): Candidate[] {
-  return findings.flatMap((finding) =>
-    finding.moves.flatMap((move) => {
-      if (move.kind !== 'add-band' || move.mark.band.type !== 'bell') return []
-      const owner = input.tracks.findIndex((t) => t.id === move.node)
-      if (owner < 0 || input.tracks[owner].isLead) return []
-      const candidate = { owner, stage: move.stage, band: move.mark.band }
-      return [{ ...fresh(candidate), findingKey: finding.key }]
-    }),
-  )
-}
-
-/** Wide cuts on tracks that cover leads, where they cover most, and wide boosts of leads where all do. */
-function fromSearch({ tracks, sums }: SurveyInput): Candidate[] {
-  const leads = tracks.flatMap((t, i) => (t.isLead ? [i] : []))
-  return tracks.flatMap((track, owner) => {
-    const lost = track.isLead ? trackMasking(sums, owner).lost : lostTo(sums, leads, owner)
-    if (!lost) return []
-    const places = QS.map((q) => [bestPlace(lost, q), q] as const)
-    // Besides, where most is lost away from the first of them.
-    const [[first]] = places
-    const others = lost.map((v, b) =>
-      Math.abs(Math.log2(FILTER_HZ[b] / first)) < 2 * APART_OCTAVES ? 0 : v,
-    )
-    return [...places, [bestPlace(others, SECOND_Q), SECOND_Q] as const].flatMap(([hz, q]) =>
-      (track.isLead ? BOOSTS_DB : DEPTHS_DB).map((db) =>
-        fresh({ owner, stage: 'fit', band: roundedBell(hz, db, q) }),
-      ),
-    )
-  })
-}
-
-function fresh(move: CandidateMove): Candidate {
-  return { move, findingKey: null, worth: Number.POSITIVE_INFINITY, triedAt: -1 }
-}
-
-/** What leads lose to a masker, per filter; null when it is too little to ask. */
-function lostTo(sums: MaskingSums, leads: readonly number[], masker: number): Float64Array | null {
-  const lost = new Float64Array(FILTER_COUNT)
-  let toAll = 0
-  let toThis = 0
-  for (const lead of leads) {
-    for (let m = 0; m < sums.tracks; m++) {
-      if (m === lead) continue
-      const pair = pairMasking(sums, lead, m)
-      toAll += pair.lostSone
-      if (m !== masker) continue
-      toThis += pair.lostSone
-      for (let b = 0; b < FILTER_COUNT; b++) lost[b] += pair.lost[b]
-    }
-  }
-  return toThis >= LEAST_SHARE * toAll ? lost : null
-}
-
-/** Where a bell of a width takes in most of a loss: Gaussian weight over octaves. */
-function bestPlace(lost: Float64Array, q: number): number {
-  const octaves = 0.6 / q
-  let best = 0
-  let most = -1
-  for (let c = 0; c < FILTER_COUNT; c++) {
-    let sum = 0
-    for (let b = 0; b < FILTER_COUNT; b++) {
-      const away = Math.log2(FILTER_HZ[b] / FILTER_HZ[c]) / octaves
-      if (Math.abs(away) < 3) sum += lost[b] * Math.exp(-0.5 * away * away)
-    }
-    if (sum > most) {
-      most = sum
-      best = c
-    }
-  }
-  return FILTER_HZ[best]
 }

@@ -1,0 +1,124 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { makeClip } from '../audio'
+import { type EqBand, Equaliser, magnitudeDb, newBand } from '../filters'
+import { whiteNoise } from '../testing/signals'
+import { drumKit, ensemblePad, glidingVoice } from '../testing/sounds'
+import { planMoves, surveyClips, surveyFindings } from '.'
+import { isTooMuch } from './plan-candidates'
+
+const RATE = 48000
+const SECONDS = 4
+const bell = (hz: number, db: number, q: number): EqBand => ({ ...newBand('bell', hz), db, q })
+const HERTZ = Float64Array.from({ length: 500 }, (_, i) => 20 * 2 ** (i / 50))
+const curveOf = (bands: readonly EqBand[]) => magnitudeDb(bands, HERTZ, RATE)
+
+/** A voice under a noise that is strong in its range, a pad and a kit. */
+function crowded() {
+  const cover = whiteNoise(SECONDS * RATE, 14, 0.05)
+  const raise = new Equaliser()
+  raise.prepare(RATE, 1)
+  raise.set([{ id: 'a', band: bell(1500, 12, 1) }])
+  raise.process([cover], cover.length)
+  const sounds = [
+    glidingVoice(13, SECONDS, 150, 300),
+    cover,
+    ensemblePad(15, SECONDS),
+    drumKit(5, SECONDS),
+  ]
+  return surveyClips(
+    sounds.map((signal, i) => ({
+      id: `${i}`,
+      clip: makeClip(RATE, [signal]),
+      gainDb: 0,
+      isLead: i === 0,
+    })),
+  )
+}
+
+describe('a plan', () => {
+  const input = crowded()
+  const told: number[] = []
+  const { steps, heardBefore } = planMoves(input, surveyFindings(input), undefined, (share) =>
+    told.push(share),
+  )
+
+  it('keeps every track within its loudness, cuts no lead, and wins with each step', () => {
+    expect(steps.length).toBeGreaterThan(1)
+    let heard = heardBefore.get('0') ?? 0
+    for (const step of steps) {
+      if (step.node === '0') expect(step.band.db).toBeGreaterThan(0)
+      else expect(step.band.db).toBeLessThan(0)
+      expect(Math.abs(step.levelLu)).toBeLessThanOrEqual(1.5)
+      const now = step.heard.get('0') ?? 0
+      expect(now).toBeGreaterThan(heard - 1e-6)
+      heard = now
+    }
+  })
+
+  it('gives no track a curve that is deep and wide, with all of its moves', () => {
+    for (const node of ['0', '1', '2', '3']) {
+      const own = steps.filter((s) => s.node === node)
+      expect(own.length).toBeLessThanOrEqual(2)
+      const curve = curveOf(own.map((s) => s.band))
+      expect(Math.min(...curve)).toBeGreaterThanOrEqual(-6.2)
+      expect(Math.max(...curve)).toBeLessThanOrEqual(3.2)
+      expect(curve.filter((db) => db < -3).length / 50).toBeLessThanOrEqual(2.2)
+    }
+  })
+
+  it('takes what is worth most first, and tells how far it is', () => {
+    const worths = steps.map((s) => s.worth)
+    // A later move is tried on top of the others and may turn out a little better than before them.
+    worths.slice(1).forEach((worth, i) => {
+      expect(worth).toBeLessThan(1.1 * worths[i])
+    })
+    expect(told.length).toBeGreaterThan(10)
+    expect(Math.min(...told)).toBeGreaterThanOrEqual(0)
+    expect(Math.max(...told)).toBeLessThanOrEqual(1)
+    told.slice(1).forEach((share, i) => {
+      expect(share).toBeGreaterThanOrEqual(told[i])
+    })
+  })
+
+  it('is given up where its progress is', () => {
+    expect(() =>
+      planMoves(input, [], undefined, () => {
+        throw new Error('enough')
+      }),
+    ).toThrow('enough')
+  })
+})
+
+describe('what is too much for a track', () => {
+  const anyBell = fc.record({
+    hz: fc.double({ min: 80, max: 8000, noNaN: true }),
+    db: fc.constantFrom(-6, -4.5, -3, -1.5, 1.5, 3),
+    q: fc.constantFrom(0.4, 0.5, 0.7, 1, 1.4),
+  })
+
+  it('is a second move at one place, a wide deep cut, and all that lies deeper than 6 dB', () => {
+    expect(isTooMuch([], bell(1000, -6, 0.7), RATE)).toBe(false)
+    expect(isTooMuch([], bell(1000, -3, 0.4), RATE)).toBe(false)
+    expect(isTooMuch([], bell(1000, -4.5, 0.5), RATE)).toBe(true)
+    expect(isTooMuch([], bell(1000, -7, 1.4), RATE)).toBe(true)
+    expect(isTooMuch([bell(1000, -1.5, 1)], bell(1200, -1.5, 1), RATE)).toBe(true)
+    expect(isTooMuch([bell(1000, -1.5, 1)], bell(4000, -1.5, 1), RATE)).toBe(false)
+    // Neither is too much by itself.
+    expect(isTooMuch([bell(1000, -6, 0.7)], bell(2000, -3, 0.4), RATE)).toBe(true)
+    expect(isTooMuch([bell(1000, 3, 0.5)], bell(2000, 3, 0.5), RATE)).toBe(true)
+  })
+
+  it('never lets two through that make a curve beyond what one may', () => {
+    fc.assert(
+      fc.property(anyBell, anyBell, (a, b) => {
+        const bands = [bell(a.hz, a.db, a.q), bell(b.hz, b.db, b.q)]
+        fc.pre(!isTooMuch(bands.slice(0, 1), bands[1], RATE))
+        const curve = curveOf(bands)
+        expect(Math.min(...curve)).toBeGreaterThanOrEqual(-6.3)
+        expect(Math.max(...curve)).toBeLessThanOrEqual(3.3)
+      }),
+      { numRuns: 200 },
+    )
+  })
+})
