@@ -1,7 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { makeClip } from '../audio'
-import { type EqBand, Equaliser, magnitudeDb, newBand } from '../filters'
+import { type EqBand, magnitudeDb } from '../filters'
+import { bell, filtered } from '../testing/filtered'
 import { whiteNoise } from '../testing/signals'
 import { drumKit, ensemblePad, glidingVoice } from '../testing/sounds'
 import { planMoves, surveyClips, surveyFindings } from '.'
@@ -9,17 +10,12 @@ import { isTooMuch } from './plan-candidates'
 
 const RATE = 48000
 const SECONDS = 4
-const bell = (hz: number, db: number, q: number): EqBand => ({ ...newBand('bell', hz), db, q })
 const HERTZ = Float64Array.from({ length: 500 }, (_, i) => 20 * 2 ** (i / 50))
 const curveOf = (bands: readonly EqBand[]) => magnitudeDb(bands, HERTZ, RATE)
 
 /** A voice under a noise that is strong in its range, a pad and a kit. */
 function crowded() {
-  const cover = whiteNoise(SECONDS * RATE, 14, 0.05)
-  const raise = new Equaliser()
-  raise.prepare(RATE, 1)
-  raise.set([{ id: 'a', band: bell(1500, 12, 1) }])
-  raise.process([cover], cover.length)
+  const cover = filtered(whiteNoise(SECONDS * RATE, 14, 0.05), bell(1500, 12, 1))
   const sounds = [
     glidingVoice(13, SECONDS, 150, 300),
     cover,
