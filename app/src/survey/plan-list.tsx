@@ -54,8 +54,8 @@ function PlanStart() {
     <Pane>
       <Typography>
         The plan searches, with the model in the loop, for the fewest moves that bring most of the
-        leads back at the least cost to the others: cuts of 6 dB at most, two a track, no track’s
-        own loudness changed by more than 1.5 LU.
+        leads back at the least cost to the others: cuts of 6 dB at most, two a track and no deeper
+        together, no track’s own loudness changed by more than 1.5 LU.
       </Typography>
       {!hasLead && <Typography color="textSecondary">Choose a lead first.</Typography>}
       <Button
