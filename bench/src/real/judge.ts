@@ -13,8 +13,9 @@ import {
 } from '@sober-prism/core/findings'
 import { longTermPower } from '@sober-prism/core/spectrum'
 import { scoreAgainst } from '@sober-prism/demo'
-import { coveredShare, excessDb, LEAST_EXCESS_DB, THIRDS } from './fault-measures'
+import { THIRDS } from './fault-measures'
 import { type RealOptions, type RealSession, realReference, realSession } from './session'
+import { isFaultByMeasure } from './unplanted'
 
 /** What findings of some kinds did over some sessions. */
 interface Tally {
@@ -66,10 +67,10 @@ export function judgeReal({ band, many, seeds, list }: JudgeOptions): void {
     const clean = realSession({ band, seed, many, against: null })
     const withoutFaults = survey(clean, references)
     const cleanFindings = withoutFaults.findings.filter(isLarge)
-    const isTrue = new Map(cleanFindings.map((f) => [f, isFaultByMeasure(f, clean, usual)]))
-    for (const [f, byMeasure] of isTrue) {
+    const byMeasure = new Map(cleanFindings.map((f) => [f, isFaultByMeasure(f, clean, usual)]))
+    for (const [f, isFault] of byMeasure) {
       of(f.kind).inClean++
-      if (!byMeasure) of(f.kind).untrue++
+      if (!isFault) of(f.kind).untrue++
     }
     cleanTracks += clean.tracks.length
     cleanLarge += cleanFindings.length
@@ -86,7 +87,7 @@ export function judgeReal({ band, many, seeds, list }: JudgeOptions): void {
         .filter(isLarge)
         .map((f) => `${f.unplanted ? '  ' : '* '}${told(f, faulty)}`),
       `seed ${seed}, clean`,
-      ...cleanFindings.map((f) => `${isTrue.get(f) ? '+ ' : '  '}${told(f, clean)}`),
+      ...cleanFindings.map((f) => `${byMeasure.get(f) ? '+ ' : '  '}${told(f, clean)}`),
       ...plannedMoves(withoutFaults.plan(), clean),
     )
   }
@@ -109,37 +110,6 @@ export function judgeReal({ band, many, seeds, list }: JudgeOptions): void {
   )
   for (const line of listed) say(line)
 }
-
-/** Of a lead's cells in the range of a finding, what a masker takes that was raised by 8 to 11 dB: the median of those by the judging players. */
-const AS_PLANTED = 0.4
-
-/**
- * Whether what is told of a clean session is one of the faults that come about by themselves: a masker that takes as much
- * of the cells of a lead as half of the planted ones do, low mids that other mixes have less of. Other kinds have no
- * other measure, and count as untrue.
- */
-function isFaultByMeasure(
-  { kind, tracks, hz, fromHz, toHz }: Finding,
-  session: RealSession,
-  usual: readonly Float64Array[],
-): boolean {
-  if (kind === 'pile-up') {
-    const powers = session.tracks.map(({ clip, gainDb }) =>
-      longTermPower(clip, THIRDS).map((v) => v * 10 ** (gainDb / 10)),
-    )
-    const mix = powers[0].map((_, b) => powers.reduce((sum, of) => sum + of[b], 0))
-    return excessDb(mix, usual, hz) >= LEAST_EXCESS_DB
-  }
-  if (kind !== 'masking') return false
-  const [masker, target] = tracks.map((id) => {
-    const { clip, gainDb, isLead } = session.tracks[Number(id)]
-    return { sound: monoOf(clip), gainDb, isLead }
-  })
-  return target.isLead && coveredShare(target, masker, [fromHz, toHz]) >= AS_PLANTED
-}
-
-const monoOf = ({ channels }: Clip) =>
-  channels[0].map((_, i) => channels.reduce((sum, c) => sum + c[i], 0) / channels.length)
 
 const isLarge = (f: Finding) => f.severity >= SMALL_SONE
 

@@ -10,6 +10,7 @@ import { plantFaults } from './faults'
 import type { Part } from './parts'
 import { midiOf, type Stroke } from './players'
 import { bassLine, broken, comped, drumBeat, held, line, makeSong, phraseStarts } from './song'
+import { isFaultByMeasure } from './unplanted'
 
 const SECONDS = 4
 const songs = fc.integer({ min: 1, max: 1e6 }).map((seed) => {
@@ -190,6 +191,32 @@ describe('planted faults', () => {
     ).toBeCloseTo(0, 6)
     expect(excessDb(raised, usual, 315)).toBeCloseTo(5 * (1 - near / THIRDS.length), 6)
     expect(excessDb(raised, usual, 2500)).toBeLessThan(0)
+  })
+
+  it('that nobody planted are told from what is none: by the cells of a lead, by what other mixes have', () => {
+    const track = (seed: number, gainDb: number, isLead: boolean) => {
+      const { sampleRateHz, channels } = noise(seed, 1)
+      // Both sides the same: as loud in the mean of them as a mono one.
+      const clip = makeClip(sampleRateHz, [channels[0], channels[0]])
+      return { id: '', name: '', gainDb, isLead, clip }
+    }
+    const place = { hz: 315, fromHz: 1000, toHz: 3000 }
+    const isFault = (kind: 'masking' | 'pile-up' | 'rumble', gainDb: number, isLead = true) =>
+      isFaultByMeasure(
+        { ...place, kind, tracks: ['1', '0'] },
+        { tracks: [track(11, 0, isLead), track(12, gainDb, false)] },
+        usual,
+      )
+    expect(isFault('masking', 0)).toBe(true)
+    expect(isFault('masking', -15)).toBe(false)
+    expect(isFault('masking', 0, false)).toBe(false)
+    expect(isFault('rumble', 20)).toBe(false)
+    expect(isFault('pile-up', 0)).toBe(false)
+    const raised = usual.map((powers) =>
+      powers.map((v, i) => (Math.abs(Math.log2(THIRDS[i].hz / 315)) <= 0.5 ? 0.1 * v : v)),
+    )
+    const mix = { tracks: [track(11, 0, true)] }
+    expect(isFaultByMeasure({ ...place, kind: 'pile-up', tracks: ['0'] }, mix, raised)).toBe(true)
   })
 
   it('leave the clean session as it was', () => {
