@@ -1,7 +1,7 @@
 import { type AudioSource, resample } from '@sober-prism/core/audio'
 import { planPhase } from '@sober-prism/core/filters'
 import { ChainRun, type Designer, designNow, streamRun } from '@sober-prism/core/mix'
-import { type Chain, DocumentError, parseChainFile } from '@sober-prism/core/session'
+import { chainWith, DocumentError, parseChainFile } from '@sober-prism/core/session'
 import { newMark, newTreatment, type Treatment, workingsOf } from '@sober-prism/core/treatments'
 import { type ParsedCall, parseCall } from './arguments'
 import { type AudioFile, fromClip, openAudio } from './audio-file'
@@ -128,10 +128,7 @@ function chainRun(
   design: Designer,
   key: AudioSource | null,
 ): ChainRun {
-  const chain: Chain = {
-    treatments: [...treatments],
-    output: { trimDb: 0, polarity: 'normal' },
-  }
+  const chain = chainWith(treatments)
   const whole = { fromFrame: 0, toFrame: file.frames }
   return new ChainRun(chain, file.source, 0, file.sampleRateHz, whole, design, key)
 }

@@ -7,7 +7,7 @@ import {
   voiceMoves,
 } from '@sober-prism/core/findings'
 import { ChainRun, designNow, streamRun } from '@sober-prism/core/mix'
-import { writeChainFile } from '@sober-prism/core/session'
+import { chainWith, writeChainFile } from '@sober-prism/core/session'
 import { newMark, newTreatment, type Treatment } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { type AudioFile, fromClip } from './audio-file'
@@ -123,15 +123,7 @@ async function leveller(audio: AudioFile, bands: readonly Treatment[], atMostDb:
 }
 
 function runOf({ source, frames, sampleRateHz }: AudioFile, treatments: readonly Treatment[]) {
-  const output = { trimDb: 0, polarity: 'normal' as const }
   const whole = { fromFrame: 0, toFrame: frames }
   const design = designNow(sampleRateHz)
-  return new ChainRun(
-    { treatments: [...treatments], output },
-    source,
-    0,
-    sampleRateHz,
-    whole,
-    design,
-  )
+  return new ChainRun(chainWith(treatments), source, 0, sampleRateHz, whole, design)
 }

@@ -1,7 +1,7 @@
 import type { EqBand } from '@sober-prism/core/filters'
 import { type Candidate, cleaningCandidates, readSource } from '@sober-prism/core/findings'
 import { ChainRun, designNow, streamRun } from '@sober-prism/core/mix'
-import { writeEqFile } from '@sober-prism/core/session'
+import { chainWith, writeEqFile } from '@sober-prism/core/session'
 import { newMark, newTreatment } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { fromClip } from './audio-file'
@@ -32,7 +32,7 @@ export const clean: Command = async (args, around) => {
     const bands = candidates.filter(isApplied).flatMap((c) => c.bands)
     const target = { cwd: around.cwd, file: out, force: call.force, sampleRateHz, channels, frames }
     const run = new ChainRun(
-      { treatments: [equaliserOf(bands)], output: { trimDb: 0, polarity: 'normal' } },
+      chainWith([equaliserOf(bands)]),
       source,
       0,
       sampleRateHz,

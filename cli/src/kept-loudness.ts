@@ -1,5 +1,6 @@
 import { LoudnessMeter } from '@sober-prism/core/loudness'
 import { ChainRun, designNow, streamRun } from '@sober-prism/core/mix'
+import { chainWith } from '@sober-prism/core/session'
 import type { Treatment } from '@sober-prism/core/treatments'
 import { openAudio, piecesOf } from './audio-file'
 import type { Surroundings } from './run'
@@ -18,9 +19,9 @@ export async function applyAsLoud(
     const { sampleRateHz, channels, frames, source } = audio
     const before = new LoudnessMeter(sampleRateHz, channels)
     for await (const piece of piecesOf(audio, 0, frames)) before.add(piece)
-    const run = (trimDb: number) =>
+    const run = (gainDb: number) =>
       new ChainRun(
-        { treatments: [...treatments], output: { trimDb, polarity: 'normal' } },
+        { ...chainWith(treatments), output: { gainDb, polarity: 'normal' } },
         source,
         0,
         sampleRateHz,
@@ -30,14 +31,14 @@ export async function applyAsLoud(
     const after = new LoudnessMeter(sampleRateHz, channels)
     for await (const piece of streamRun(run(0))) after.add(piece)
     const lufs = [before, after].map((m) => m.read().integratedLufs)
-    const trimDb = lufs[0] === null || lufs[1] === null ? 0 : lufs[0] - lufs[1]
+    const gainDb = lufs[0] === null || lufs[1] === null ? 0 : lufs[0] - lufs[1]
     let done = 0
     const target = { cwd, file: out, sampleRateHz, channels, frames, ...options }
-    await writeAudio(target, streamRun(run(trimDb)), (piece) => {
+    await writeAudio(target, streamRun(run(gainDb)), (piece) => {
       progress(`applying ${Math.round((100 * done) / frames)} %`)
       done += piece[0].length
     })
-    return trimDb
+    return gainDb
   } finally {
     await audio.close()
   }

@@ -1,6 +1,7 @@
 import { readLeveller, thresholdFor } from '@sober-prism/core/dynamics'
 import { LoudnessMeter } from '@sober-prism/core/loudness'
 import { ChainRun, designNow, streamRun } from '@sober-prism/core/mix'
+import { chainWith } from '@sober-prism/core/session'
 import { type LevellerParams, newTreatment } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { openAudio, piecesOf } from './audio-file'
@@ -50,10 +51,7 @@ export const level: Command = async (args, around) => {
       )
     }
     const params: LevellerParams = { ...wanted, thresholdDb }
-    const chain = {
-      treatments: [newTreatment('leveller', 'level', 'shape', params)],
-      output: { trimDb: 0, polarity: 'normal' as const },
-    }
+    const chain = chainWith([newTreatment('leveller', 'level', 'shape', params)])
     const whole = { fromFrame: 0, toFrame: frames }
     const run = new ChainRun(chain, source, 0, sampleRateHz, whole, designNow(sampleRateHz))
     const after = new LoudnessMeter(sampleRateHz, channels)

@@ -14,7 +14,7 @@ import {
   trackStem,
   withoutSilent,
 } from '@sober-prism/core/mix'
-import { type Session, sessionFrames } from '@sober-prism/core/session'
+import { type Session, sessionFrames, trimmedChain } from '@sober-prism/core/session'
 import { parseCall } from './arguments'
 import { FileError } from './cli-error'
 import type { Command } from './run'
@@ -122,7 +122,9 @@ function stemsOf(
     pieces: () =>
       streamMix(withoutSilent(stemPlan(plan, group.id)), recordings, sampleRateHz, stretch),
   }))
-  const tracks = session.tracks.flatMap(({ id, letter, name, audio, chain, offsetFrames }) => {
+  const tracks = session.tracks.flatMap((track) => {
+    const { id, letter, name, audio, offsetFrames } = track
+    const chain = trimmedChain(track)
     const source = recordings.get(audio.hash)
     if (!source) return []
     const run = () =>

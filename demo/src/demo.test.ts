@@ -187,7 +187,7 @@ describe('five moves in Tern Island ferry night', () => {
   const first = planMoves(input, found).steps.slice(0, 5)
   const treated = planted.map((track) => {
     const own = first.filter((s) => s.node === track.id)
-    const gain = 10 ** (own.reduce((sum, s) => sum + s.trimDb, 0) / 20)
+    const gain = 10 ** (own.reduce((sum, s) => sum + s.outputDb, 0) / 20)
     const channels = track.clip.channels.map((c) =>
       shape(c.slice(), ...own.map((s) => s.band)).map((v) => v * gain),
     )

@@ -189,7 +189,7 @@ describe('a long track behind its chain', () => {
     const band = { ...newBand('bell', 1000), db: -12, q: 1 }
     const params = { phase: 'minimum' as const, bands: [newMark('m', band)] }
     const treatments = [newTreatment('equaliser', 'e', 'clean', params)]
-    const output = { ...voice.chain.output, trimDb: -6 }
+    const output = { ...voice.chain.output, gainDb: -6 }
     const audio = { ...voice.audio, frames: 60 * session.sampleRateHz }
     const long = { ...session, tracks: [{ ...voice, audio, chain: { treatments, output } }] }
     const { desk, user } = show(<Level at={column} />, long)

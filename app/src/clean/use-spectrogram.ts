@@ -54,7 +54,7 @@ function through(
 ): Float32Array {
   const middles = edgesHz.subarray(1).map((hz, i) => Math.sqrt(hz * edgesHz[i]))
   const db = respondChain(treatments, rateHz, 'mid').db(middles)
-  return recorded.map((level, i) => level + db[i % COLUMNS] + output.trimDb)
+  return recorded.map((level, i) => level + db[i % COLUMNS] + output.gainDb)
 }
 
 /** Edges of as many ranges of frequency as a picture has columns, each as wide on the ruler. */

@@ -85,9 +85,9 @@ describe('working levels', () => {
       ['Voice', '−18.0', '−6.0', '0.0'],
       ['Pad', '−31.0', '+7.0', '−8.0'],
     ])
-    expect(session().tracks[0].chain.output.trimDb).toBe(0)
+    expect(session().tracks[0].trimDb).toBe(0)
     await user.click(screen.getByRole('button', { name: 'Set these levels' }))
-    expect(session().tracks.map((t) => [t.chain.output.trimDb, t.faderDb])).toEqual([
+    expect(session().tracks.map((t) => [t.trimDb, t.faderDb])).toEqual([
       [-6, 0],
       [7, -8],
     ])

@@ -110,11 +110,11 @@ function Take({ comparison, bands }: { comparison: Comparison; bands: number }) 
     (w, i) => [i, `${countOf(i)}: ${w.rmsErrorDb.toFixed(1)} dB remain`] as const,
   )
   const output = chainOf(useSession(), node)?.output
-  const take = (treatment: Treatment, trimDb = 0) => {
+  const take = (treatment: Treatment, outputDb = 0) => {
     const edits: Edit[] = [{ kind: 'add-treatment', node, treatment, before: null }]
-    if (output && Math.abs(trimDb) >= 0.05) {
-      const trimmed = Math.round(10 * (output.trimDb + trimDb)) / 10
-      const change = { trimDb: Math.max(-48, Math.min(24, trimmed)) }
+    if (output && Math.abs(outputDb) >= 0.05) {
+      const gainDb = Math.round(10 * (output.gainDb + outputDb)) / 10
+      const change = { gainDb: Math.max(-48, Math.min(24, gainDb)) }
       edits.push({ kind: 'set-chain-output', node, change })
     }
     edit(edits)
@@ -130,7 +130,10 @@ function Take({ comparison, bands }: { comparison: Comparison; bands: number }) 
         options={options}
         onChange={(n) => dispatch(shapeActions.bandsCounted(n))}
       />
-      <Button disabled={bands === 0} onClick={() => take(equaliserOf(comparison, way), way.trimDb)}>
+      <Button
+        disabled={bands === 0}
+        onClick={() => take(equaliserOf(comparison, way), way.outputDb)}
+      >
         {bands === 0 ? 'No band needed' : `Take ${countOf(bands)}`}
       </Button>
       <Button onClick={() => take(filterOf(comparison))}>Take one long filter</Button>

@@ -51,7 +51,7 @@ export function OtherChain({ node }: { node: string }) {
       replaces: 'same-scope',
     } as const
     if (preset) return presetEdits(preset, place, () => crypto.randomUUID())
-    const bare = { trimDb: 0, polarity: 'normal' } as const
+    const bare = { gainDb: 0, polarity: 'normal' } as const
     return [
       ...present.treatments.map(
         ({ id }): Edit => ({ kind: 'remove-treatment', node, treatment: id }),

@@ -73,7 +73,7 @@ describe('matching', () => {
     expect(made).toMatchObject({ kind: 'equaliser', stage: 'shape' })
     expect(made.reason).toMatch(/^To Room; \d\.\d dB remain$/)
     // Highs were lifted: the output comes down by what that adds, in the same step.
-    expect(session().tracks[0].chain.output.trimDb).toBeLessThan(-1)
+    expect(session().tracks[0].chain.output.gainDb).toBeLessThan(-1)
     picture.getByText(/The chain has changed since/)
   })
 

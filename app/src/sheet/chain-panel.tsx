@@ -290,10 +290,10 @@ const AddTreatment = memo(function AddTreatment({
   )
 })
 
-/** The end of the chain: trim and polarity. */
+/** The end of the chain: its gain and polarity. */
 const Output = memo(function Output({
   node,
-  trimDb,
+  gainDb,
   polarity,
 }: {
   node: string
@@ -304,14 +304,14 @@ const Output = memo(function Output({
       <FigureField
         label="Output"
         unit="dB"
-        value={trimDb}
+        value={gainDb}
         limits={[-48, 24]}
         format={(db) => formatDb(db)}
         step={(db, direction, fine) =>
           Math.round((db + direction * (fine ? 0.1 : 0.5)) * 100) / 100
         }
         onChange={(value, gesture) =>
-          edit([{ kind: 'set-chain-output', node, change: { trimDb: value } }], { gesture })
+          edit([{ kind: 'set-chain-output', node, change: { gainDb: value } }], { gesture })
         }
       />
       <TickBox

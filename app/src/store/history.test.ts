@@ -64,7 +64,7 @@ describe('undo and redo', () => {
     const params = { delayFrames: -149, polarity: -1, turnDeg: 0 } as const
     const h = made(before, [
       { kind: 'add-band', node: 'a', stage: 'fit', treatment: null, newTreatment: 'e', mark },
-      { kind: 'trim', node: 'a', db: 1.5 },
+      { kind: 'change-output-gain', node: 'a', db: 1.5 },
       {
         kind: 'add-treatment',
         node: 'b',
@@ -74,7 +74,7 @@ describe('undo and redo', () => {
     ])
     const [a, b] = h.present?.tracks ?? []
     expect(a.chain.treatments).toHaveLength(1)
-    expect(a.chain.output.trimDb).toBe(1.5)
+    expect(a.chain.output.gainDb).toBe(1.5)
     expect(b.chain.treatments[0].params).toEqual(params)
     expect(sessionReducer(h, undo()).present).toEqual(before.present)
   })

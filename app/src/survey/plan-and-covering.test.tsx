@@ -21,7 +21,7 @@ const step = (hz: number, share: number, change: object = {}): Plan['steps'][num
   stage: 'fit',
   band: { ...newBand('bell', hz), db: -4, q: 1 },
   follows: null,
-  trimDb: 0,
+  outputDb: 0,
   findingKey: null,
   gainSone: 1,
   costSone: 0.25,
@@ -34,7 +34,7 @@ const plan: Plan = {
   end: 'bends',
   fadersDb: 2.5,
   heardBefore: heardAs(0.5),
-  steps: [step(800, 0.6), step(2500, 0.65, { trimDb: 0.4 }), step(5000, 0.67)],
+  steps: [step(800, 0.6), step(2500, 0.65, { outputDb: 0.4 }), step(5000, 0.67)],
 }
 const names = ['Voice', 'Guitar', 'Keys']
 
@@ -105,7 +105,7 @@ describe('the plan', () => {
     const marks = chain.treatments.flatMap((t) => (t.kind === 'equaliser' ? t.params.bands : []))
     expect(marks.map((m) => m.band.hz)).toEqual([800, 2500])
     expect(marks[1].evidence).toMatchObject({ findingKey: 'plan', before: 0.6, predicted: 0.65 })
-    expect(chain.output.trimDb).toBeCloseTo(0.4)
+    expect(chain.output.gainDb).toBeCloseTo(0.4)
     expect(store.getState().session.past).toHaveLength(1)
     expect(store.getState().interface.notice?.undo).toBe('edit')
   })

@@ -117,7 +117,7 @@ function PlanSteps({ plan }: { plan: Plan }) {
             <Typography>
               {capital(moveWords(session, planEdits(step)[0]))}
               {step.follows !== null && ` (${nodeName(session, step.follows)})`}
-              {step.trimDb > 0 ? `, output +${step.trimDb.toFixed(1)} dB` : ''}.
+              {step.outputDb > 0 ? `, output +${step.outputDb.toFixed(1)} dB` : ''}.
             </Typography>
             <Typography variant="body2" color="textSecondary">
               {leadName} heard {formatShare(share(index), 1)}; costs the track{' '}

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { MemorySource, makeClip, seededRandom } from '../audio'
 import { splitClip } from '../filters'
 import { ChainRun, designNow, streamRun } from '../mix'
+import { chainWith } from '../session'
 import { gaussianNoise } from '../testing/signals'
 import { newTreatment } from '../treatments'
 import { alignClips } from './align-clips'
@@ -31,10 +32,7 @@ async function changed(
   signal: Float32Array,
   params: { delayFrames: number; polarity: 1 | -1; turnDeg: number },
 ) {
-  const chain = {
-    treatments: [newTreatment('align', 'a', 'fit', params)],
-    output: { trimDb: 0, polarity: 'normal' as const },
-  }
+  const chain = chainWith([newTreatment('align', 'a', 'fit', params)])
   const stretch = { fromFrame: 0, toFrame: signal.length }
   const run = new ChainRun(chain, new MemorySource([signal]), 0, RATE, stretch, designNow(RATE))
   const out = new Float32Array(signal.length)

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { type Clip, MemorySource, makeClip } from '../audio'
 import { newBand } from '../filters'
 import { ChainRun, designNow } from '../mix'
+import { chainWith } from '../session'
 import { filtered } from '../testing/filtered'
 import { whiteNoise } from '../testing/signals'
 import { newTreatment } from '../treatments'
@@ -32,10 +33,7 @@ describe('alignment (Knapp and Carter 1976)', () => {
   it('finds the turn that is left between two microphones, and that it wins the rest back', () => {
     // A turn of 60° at all frequencies and a delay: the other as its Hilbert pair, 40 frames later.
     const params = { delayFrames: 40, polarity: 1, turnDeg: 60 } as const
-    const chain = {
-      treatments: [newTreatment('align', 'a', 'fit', params)],
-      output: { trimDb: 0, polarity: 'normal' as const },
-    }
+    const chain = chainWith([newTreatment('align', 'a', 'fit', params)])
     const stretch = { fromFrame: 0, toFrame: source.length }
     const run = new ChainRun(chain, new MemorySource([source]), 0, RATE, stretch, designNow(RATE))
     const other: number[] = []

@@ -83,7 +83,7 @@ describe('a plan', () => {
 
   it('lets a track give way only while the lead sounds, where that does as well for less', () => {
     const step = plan(seldom).steps.find((s) => s.follows !== null)
-    expect(step).toMatchObject({ node: 'bed', follows: 'lead', trimDb: 0 })
+    expect(step).toMatchObject({ node: 'bed', follows: 'lead', outputDb: 0 })
     if (!step) return
     const [edit, ...others] = planEdits(step)
     expect(others).toEqual([])

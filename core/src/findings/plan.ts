@@ -16,8 +16,8 @@ export interface PlanStep {
   readonly band: EqBand
   /** The track that the band follows: it is there while that one sounds; null where it stays. */
   readonly follows: string | null
-  /** Change of the track's output trim that goes with it, so that its own loudness stays nearly what it was. */
-  readonly trimDb: number
+  /** Change of the track's output that goes with it, so that its own loudness stays nearly what it was. */
+  readonly outputDb: number
   /** The finding it comes from, or null for a move the search made itself. */
   readonly findingKey: string | null
   /** Sones that tracks win and lose by it all together, but for what the treated one loses. */
@@ -165,20 +165,20 @@ class PlanSearch {
     const stays = trimFor(trial, move, this.#limits)
     const still = trial.tryMove(owner, [band], stays)
     const moving = followInstead(trial, move, still, this.leads)
-    const trimDb = moving ? 0 : stays
+    const outputDb = moving ? 0 : stays
     const effect = moving?.effect ?? still
     const won = effect.inMixSone.reduce((a, b) => a + b, 0)
     const gainSone = won - Math.min(0, effect.inMixSone[owner])
     if (gainSone < LEAST_SONE) return
     if (moving) trial.applyFollow(owner, moving.key, band)
-    else trial.apply(owner, [band], trimDb)
+    else trial.apply(owner, [band], outputDb)
     this.#made.set(owner, [...(this.#made.get(owner) ?? []), band])
     this.steps.push({
       node: this.#ids[owner],
       stage,
       band,
       follows: moving ? this.#ids[moving.key] : null,
-      trimDb,
+      outputDb,
       findingKey,
       gainSone,
       costSone: costOf(effect, owner),
@@ -280,8 +280,8 @@ function followInstead(
     : null
 }
 
-/** A step as edits: its band, and the trim that goes with it. */
-export function planEdits({ node, stage, band, follows, trimDb }: PlanStep): Edit[] {
+/** A step as edits: its band, and the change of output that goes with it. */
+export function planEdits({ node, stage, band, follows, outputDb }: PlanStep): Edit[] {
   if (follows !== null) {
     const { params } = newTreatment('follow', 'proposed', 'fit')
     const bands = [followBand('proposed', { hz: band.hz, q: band.q, rangeDb: band.db })]
@@ -290,7 +290,7 @@ export function planEdits({ node, stage, band, follows, trimDb }: PlanStep): Edi
     return [treatmentMove(node, { ...follow, key })]
   }
   const move = bandMove(node, stage, band)
-  return trimDb === 0 ? [move] : [move, { kind: 'trim', node, db: trimDb }]
+  return outputDb === 0 ? [move] : [move, { kind: 'change-output-gain', node, db: outputDb }]
 }
 
 /** What brings the treated track back to within the limit of its own loudness. */

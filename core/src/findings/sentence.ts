@@ -74,7 +74,8 @@ export function moveSentence(edit: Edit, name: string): string {
       return bandSentence(edit.mark.band, name)
     case 'add-treatment':
       return treatmentSentence(edit.treatment, name)
-    case 'trim':
+    case 'change-output-gain':
+    case 'change-trim':
       return `${edit.db > 0 ? 'raise' : 'lower'} ${name} by ${Math.abs(edit.db).toFixed(1)} dB`
     default:
       return `change ${name}`

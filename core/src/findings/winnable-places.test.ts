@@ -4,7 +4,7 @@ import type { Edit } from '../session'
 import type { Finding } from './finding'
 import { winnablePlaces } from './winnable-places'
 
-const cut = { kind: 'trim', node: 'b', db: -3 } satisfies Edit
+const cut = { kind: 'change-trim', node: 'b', db: -3 } satisfies Edit
 
 const masking = (severity: number, change: Partial<Finding> = {}): Finding => ({
   key: `k${severity}`,

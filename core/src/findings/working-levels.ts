@@ -34,7 +34,7 @@ export type TrackLoudness = ReadonlyMap<string, number>
 export interface ProposedLevel {
   readonly track: string
   readonly lufs: number
-  /** What its output trim is raised by. */
+  /** What its trim is raised by. */
   readonly trimDb: number
   readonly faderDb: number
 }
@@ -64,7 +64,7 @@ export function proposeLevels(session: Session, loudness: TrackLoudness): readon
 /** What makes working levels: one step of undo. */
 export function levelEdits(levels: readonly ProposedLevel[]): Edit[] {
   return levels.flatMap(({ track, trimDb, faderDb }): Edit[] => [
-    ...(trimDb === 0 ? [] : [{ kind: 'trim', node: track, db: trimDb } as const]),
+    ...(trimDb === 0 ? [] : [{ kind: 'change-trim', node: track, db: trimDb } as const]),
     { kind: 'set-node', node: track, change: { faderDb } },
   ])
 }

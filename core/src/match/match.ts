@@ -20,7 +20,7 @@ export interface MatchByBands {
   readonly givenDb: readonly number[]
   readonly weight: readonly number[]
   /** Gain that keeps the loudness, in dB. */
-  readonly trimDb: number
+  readonly outputDb: number
   readonly rmsErrorDb: number
   readonly notMatched: readonly NotMatched[]
 }
@@ -143,7 +143,7 @@ function pairWays(
       wantedDb: wantedDb.map((v) => v - fitted.zeroDb),
       givenDb,
       weight,
-      trimDb: -loudnessChange(pair.haveDb, givenDb),
+      outputDb: -loudnessChange(pair.haveDb, givenDb),
       rmsErrorDb,
       notMatched: stays(givenDb),
     }

@@ -61,8 +61,12 @@ export function renderOverBed(
 }
 
 /** Whether a mix's chain leaves the sound as it is, so that nothing beyond a stretch matters to it. */
-export function isPlain({ treatments, gain }: Pick<NodePlan, 'treatments' | 'gain'>): boolean {
-  return treatments.length === 0 && gain === 1
+export function isPlain({
+  trim,
+  treatments,
+  gain,
+}: Pick<NodePlan, 'trim' | 'treatments' | 'gain'>): boolean {
+  return treatments.length === 0 && trim * gain === 1
 }
 
 /** The recordings that must be at hand to bring a bed from its plan to another. */

@@ -1,6 +1,13 @@
 import { describe, expect, it } from 'vitest'
 import { type AudioSource, dbToAmplitude, MemorySource } from '../audio'
-import { applyEdits, type Edit, emptyChain, type Session } from '../session'
+import {
+  applyEdits,
+  chainWith,
+  type Edit,
+  type Session,
+  type TrimmedChain,
+  trimmedChain,
+} from '../session'
 import { clickRatio } from '../testing/clicks'
 import {
   add,
@@ -97,7 +104,7 @@ describe('the mixer', () => {
   it('renders tracks that are left as they are like those that are treated, late, turned over or muted', () => {
     const made = applyEdits(sessionOf(['a', 'b', 'c', 'd', 'e', 'f', 'g']), [
       { kind: 'set-node', node: 'a', change: { faderDb: -3, pan: -0.4 } },
-      { kind: 'set-chain-output', node: 'b', change: { polarity: 'inverted', trimDb: -2 } },
+      { kind: 'set-chain-output', node: 'b', change: { polarity: 'inverted', gainDb: -2 } },
       { kind: 'set-node', node: 'c', change: { mute: true } },
       addEqualiser('d', 'm', [{ db: 6 }], 'minimum', 'clean'),
       { kind: 'set-node', node: 'e', change: { faderDb: 2 } },
@@ -182,14 +189,14 @@ describe('the mixer', () => {
       expect(apart(played[0], rendered.channels[0], RATE / 10, SECONDS * RATE - 128)).toBeLessThan(
         3e-6,
       )
-      const alone = treat(made.tracks[0].chain, [click], 0)[0]
+      const alone = treat(trimmedChain(made.tracks[0]), [click], 0)[0]
       const peak = alone.reduce((best, v, i) => (Math.abs(v) > Math.abs(alone[best]) ? i : best), 0)
       expect(peak).toBe(RATE)
     },
   )
 
   it('renders a track through its chain only, at its place', () => {
-    const chain = { ...emptyChain(), output: { trimDb: -6, polarity: 'inverted' as const } }
+    const chain = { ...chainWith([]), output: { gainDb: -6, polarity: 'inverted' as const } }
     const audio = [sine(300, 1, RATE, 0.3)]
     const out = treat(chain, audio, 100)[0]
     expect(out[99]).toBeCloseTo(0, 12)
@@ -198,7 +205,7 @@ describe('the mixer', () => {
 })
 
 /** A sound through a chain over a second or more. */
-function treat(chain: Session['mix']['chain'], audio: Float32Array[], offset: number) {
+function treat(chain: TrimmedChain, audio: Float32Array[], offset: number) {
   const stretch = { fromFrame: 0, toFrame: audio[0].length }
   const run = new ChainRun(chain, new MemorySource(audio), offset, RATE, stretch, NOW)
   const pieces: Float32Array[][] = []
@@ -228,7 +235,7 @@ describe('changes while playing', () => {
     ['the removal of a track that sounds', [{ kind: 'remove-node', node: 'a' }]],
     [
       'polarity with a trim',
-      [{ kind: 'set-chain-output', node: 'a', change: { polarity: 'inverted', trimDb: -6 } }],
+      [{ kind: 'set-chain-output', node: 'a', change: { polarity: 'inverted', gainDb: -6 } }],
     ],
   ])('%s makes no click', (_, edits) => {
     const made = sessionOf(['a', 'b'])

@@ -92,6 +92,8 @@ interface Node {
   readonly source: AudioSource | null
   /** What flows in, summed; null for tracks, whose sound is read. */
   readonly sum: readonly Float32Array[] | null
+  /** Gain ahead of its chain. */
+  readonly trim: Ramp
   /** Gains of its two sides behind the fader, and what listening adds. */
   readonly left: Ramp
   readonly right: Ramp
@@ -177,9 +179,10 @@ export class Mixer {
     this.#connect()
   }
 
-  #setGains({ left, right, listening }: Node, plan: NodePlan): void {
+  #setGains({ trim, left, right, listening }: Node, plan: NodePlan): void {
     const gain = plan.mute ? 0 : dbToAmplitude(plan.faderDb)
     const [l, r] = plan.output === null ? [1, 1] : panGains(plan.pan, plan.channels)
+    this.#move(trim, plan.trim)
     this.#move(left, gain * l)
     this.#move(right, gain * r)
     this.#move(listening, plan.listening)
@@ -230,6 +233,7 @@ export class Mixer {
         workingsOf(kind, this.kinds),
       ),
       sum: source ? null : [new Float32Array(this.maxFrames), new Float32Array(this.maxFrames)],
+      trim: new Ramp(plan.trim),
       left: new Ramp(0),
       right: new Ramp(0),
       listening: new Ramp(1),
@@ -293,7 +297,8 @@ export class Mixer {
       node.chain.reset()
       node.delay?.reset()
       for (const line of node.keysOut) line.reset()
-      for (const ramp of [node.left, node.right, node.listening]) ramp.jumpTo(ramp.target)
+      for (const ramp of [node.trim, node.left, node.right, node.listening])
+        ramp.jumpTo(ramp.target)
     }
     this.#dropFaded()
   }
@@ -377,13 +382,14 @@ export class Mixer {
     read: ReadAudio,
     taps: MixTaps | undefined,
   ): void {
-    const { plan, source, chain } = node
+    const { plan, source, chain, trim } = node
     const [a, b] = node.sum ?? this.#scratch
     const stereo = plan.channels === 2
     if (source) {
       read(source, 0, plan.offsetFrames, ahead, a, frames)
       if (stereo) read(source, 1, plan.offsetFrames, ahead, b, frames)
     }
+    applyGain(trim, a, stereo ? b : a, frames)
     taps?.chain?.(plan.id, 'before', a, stereo ? b : a, frames)
     chain.process(
       source ? (stereo ? this.#scratch : this.#monoView) : (node.sum as readonly Float32Array[]),
@@ -404,7 +410,7 @@ export class Mixer {
     left.applyTo(a, a, frames)
     right.applyTo(b, b, frames)
     for (const line of keysOut) if (line.tap === 'after-fader') line.write(a, b, frames)
-    this.#applyListening(listening, a, b, frames)
+    applyGain(listening, a, b, frames)
     if (delay) delay.process(source ? this.#scratch : (node.sum as readonly Float32Array[]), frames)
     taps?.node(plan.id, a, b, frames)
     for (let i = 0; i < frames; i++) {
@@ -413,31 +419,22 @@ export class Mixer {
     }
   }
 
-  #applyListening(ramp: Ramp, a: Float32Array, b: Float32Array, frames: number): void {
-    if (ramp.settled && ramp.value === 1) return
-    for (let i = 0; i < frames; i++) {
-      const gain = ramp.next()
-      a[i] *= gain
-      b[i] *= gain
-    }
-  }
-
   /** Adds all tracks that nothing but gains is done to, and tells which they were. */
   #addPlain(frames: number, add: AddAudio): ReadonlySet<Node> {
     const plain = new Set<Node>()
     const byOutput = new Map<Node, { left: Addend[]; right: Addend[] }>()
     for (const node of this.#nodes) {
-      const { plan, source, chain, left, right, listening, output } = node
+      const { plan, source, chain, trim, left, right, listening, output } = node
       const gain = chain.plainGain
       if (!source || !output || gain === null || node.keysOut.length > 0 || node.delay) continue
-      if (!left.settled || !right.settled || !listening.settled) continue
+      if (!trim.settled || !left.settled || !right.settled || !listening.settled) continue
       let sides = byOutput.get(output)
       if (!sides) {
         sides = { left: [], right: [] }
         byOutput.set(output, sides)
       }
       const { offsetFrames } = plan
-      const heard = gain * listening.value
+      const heard = trim.value * gain * listening.value
       const second = plan.channels - 1
       sides.left.push({ source, channel: 0, offsetFrames, gain: heard * left.value })
       sides.right.push({ source, channel: second, offsetFrames, gain: heard * right.value })
@@ -468,6 +465,16 @@ export class Mixer {
   #move(ramp: Ramp, target: number): void {
     if (this.#started) ramp.moveTo(target, this.sampleRateHz)
     else ramp.jumpTo(target)
+  }
+}
+
+/** Multiplies one or two channels by a gain, in place; `b` may be `a` itself. */
+function applyGain(ramp: Ramp, a: Float32Array, b: Float32Array, frames: number): void {
+  if (ramp.settled && ramp.value === 1) return
+  for (let i = 0; i < frames; i++) {
+    const gain = ramp.next()
+    a[i] *= gain
+    if (b !== a) b[i] *= gain
   }
 }
 

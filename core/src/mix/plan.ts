@@ -1,4 +1,5 @@
-import { type Chain, groupsAbove, type Routed, type Session } from '../session'
+import { dbToAmplitude } from '../audio'
+import { groupsAbove, type Routed, type Session, type TrimmedChain, trimmedChain } from '../session'
 import { asRendered, type KindRegistry, MIX, type TreatmentPlan, workingsOf } from '../treatments'
 
 /** How a track, a group or the mix is to sound. */
@@ -12,7 +13,9 @@ export interface NodePlan {
   readonly output: string | null
   /** Treatments that are switched on, in order. */
   readonly treatments: readonly TreatmentPlan[]
-  /** Gain behind the treatments: trim and polarity. */
+  /** Gain ahead of the treatments. */
+  readonly trim: number
+  /** Gain behind the treatments: output and polarity. */
   readonly gain: number
   readonly faderDb: number
   readonly pan: number
@@ -99,7 +102,7 @@ function plan(
   listening: (node: Routed) => number,
 ): MixPlan {
   const routed = (node: Routed) => ({
-    ...chainPlan(node.chain, node.id, design, valuesOf),
+    ...chainPlan(trimmedChain(node), node.id, design, valuesOf),
     id: node.id,
     output: node.output,
     faderDb: node.faderDb,
@@ -121,7 +124,7 @@ function plan(
         channels: 2 as const,
         offsetFrames: 0,
       })),
-      mixNode(session.mix.faderDb, chainPlan(session.mix.chain, MIX, design, valuesOf)),
+      mixNode(session.mix.faderDb, chainPlan(trimmedChain(session.mix), MIX, design, valuesOf)),
     ],
   }
 }
@@ -129,7 +132,7 @@ function plan(
 /** The node of a mix with its fader and what {@link chainPlan} says of its chain. */
 export function mixNode(
   faderDb: number,
-  chain: Pick<NodePlan, 'treatments' | 'gain'> = { treatments: [], gain: 1 },
+  chain: Pick<NodePlan, 'trim' | 'treatments' | 'gain'> = { trim: 1, treatments: [], gain: 1 },
 ): NodePlan {
   return {
     ...chain,
@@ -146,24 +149,25 @@ export function mixNode(
 }
 
 /**
- * The treatments of a chain that are on, and the gain of its output.
+ * The treatments of a chain that are on, and the gains ahead of them and behind.
  * @param valuesOf the values that count: as they are rendered, unless one listens.
  */
 export function chainPlan(
-  chain: Chain,
+  chain: TrimmedChain,
   node: string,
   design: Designer,
   valuesOf: typeof asRendered = asRendered,
-): Pick<NodePlan, 'treatments' | 'gain'> {
+): Pick<NodePlan, 'trim' | 'treatments' | 'gain'> {
   const sign = chain.output.polarity === 'inverted' ? -1 : 1
   return {
+    trim: dbToAmplitude(chain.trimDb),
     treatments: chain.treatments
       .filter((t) => t.on)
       .map(({ id, kind, params: set, key }) => {
         const params = valuesOf(kind, set)
         return { id, kind, params, key, design: design(kind, params, id, node) }
       }),
-    gain: sign * 10 ** (chain.output.trimDb / 20),
+    gain: sign * dbToAmplitude(chain.output.gainDb),
   }
 }
 

@@ -1,5 +1,5 @@
 import { type AudioSource, type Clip, makeClip } from '../audio'
-import type { Chain as ChainDocument } from '../session'
+import type { TrimmedChain } from '../session'
 import { Chain, type KindRegistry, type ReadKey, workingsOf } from '../treatments'
 import { addStretches } from './add-stretches'
 import { type AddAudio, Mixer, type MixTaps, type ReadAudio } from './mixer'
@@ -197,6 +197,7 @@ export function renderMix(
 /** A sound through a chain alone, in pieces: treated, before fader and pan, channels as they came. */
 export class ChainRun {
   readonly #chain: Chain
+  readonly #trim: number
   readonly #blocks: Float32Array[]
   /** What treatments with a key hear: one channel, or middle and sides. */
   readonly #key: Float32Array[]
@@ -210,7 +211,7 @@ export class ChainRun {
    * @param key what treatments that take one listen to, on the time line; null for nothing.
    */
   constructor(
-    chain: ChainDocument,
+    chain: TrimmedChain,
     private readonly source: AudioSource,
     private readonly offsetFrames: number,
     sampleRateHz: number,
@@ -220,7 +221,9 @@ export class ChainRun {
   ) {
     this.#key = Array.from({ length: key?.channels ?? 0 }, () => new Float32Array(BLOCK_FRAMES))
     this.#chain = new Chain(sampleRateHz, source.channels, BLOCK_FRAMES, workingsOf)
-    this.#chain.set(chainPlan(chain, '', design))
+    const plan = chainPlan(chain, '', design)
+    this.#chain.set(plan)
+    this.#trim = plan.trim
     this.#blocks = Array.from({ length: source.channels }, () => new Float32Array(BLOCK_FRAMES))
     this.#position = startOf(stretch, sampleRateHz)
   }
@@ -277,8 +280,9 @@ export class ChainRun {
   }
 
   #treat(position: number, count: number): void {
-    for (let c = 0; c < this.#blocks.length; c++) {
-      requireWhole(this.source.read(c, position - this.offsetFrames, this.#blocks[c], count))
+    for (const [c, block] of this.#blocks.entries()) {
+      requireWhole(this.source.read(c, position - this.offsetFrames, block, count))
+      if (this.#trim !== 1) for (let i = 0; i < count; i++) block[i] *= this.#trim
     }
     this.#treated = { position, count }
     this.#chain.process(this.#blocks, count, this.#readKey)

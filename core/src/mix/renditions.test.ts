@@ -1,9 +1,19 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { applyEdits, sessionWithout } from '../session'
+import { applyEdits, type Edit, sessionWithout, type WithoutTarget } from '../session'
 import { clickRatio } from '../testing/clicks'
 import { addEqualiser, apart, RATE, recordingsOf, sessionOf } from '../testing/sessions'
 import { rms, sine, whiteNoise } from '../testing/signals'
-import { designNow, listeningPlan, Mixer, Renditions, renderMix, Transport } from './index'
+import {
+  designNow,
+  listeningPlan,
+  Mixer,
+  panGains,
+  Renditions,
+  renderMix,
+  renderPlan,
+  Transport,
+} from './index'
 
 const SECONDS = 2
 const NOW = designNow(RATE)
@@ -116,7 +126,7 @@ describe('renditions', () => {
 describe('a session without something', () => {
   it('leaves out one treatment, one stage, one chain with its output, or everything', () => {
     const made = applyEdits(with6, [
-      { kind: 'set-chain-output', node: 'a', change: { trimDb: -3 } },
+      { kind: 'set-chain-output', node: 'a', change: { gainDb: -3 } },
       addEqualiser('a', 'o', [{ db: 1 }], 'minimum', 'shape'),
     ])
     const ids = (of: Parameters<typeof sessionWithout>[1]) => {
@@ -127,6 +137,93 @@ describe('a session without something', () => {
     expect(ids({ of: 'stage', node: 'a', stage: 'shape' })).toBe('m|n')
     expect(ids({ of: 'chain', node: 'a' })).toBe('|n')
     expect(ids({ of: 'all' })).toBe('|')
-    expect(sessionWithout(made, { of: 'chain', node: 'a' }).tracks[0].chain.output.trimDb).toBe(0)
+    expect(sessionWithout(made, { of: 'chain', node: 'a' }).tracks[0].chain.output.gainDb).toBe(0)
+  })
+})
+
+describe('a fair comparison', () => {
+  const decibels = (min: number, max: number) => fc.double({ min, max, noNaN: true })
+  const levels = fc.record({
+    trimDb: decibels(-24, 24),
+    faderDb: decibels(-30, 12),
+    pan: decibels(-1, 1),
+  })
+  const targets: readonly WithoutTarget[] = [
+    { of: 'treatment', node: 'a', treatment: 'm' },
+    { of: 'stage', node: 'a', stage: 'clean' },
+    { of: 'chain', node: 'a' },
+    { of: 'chain', node: 'mix' },
+    { of: 'all' },
+  ]
+  const frames = 4096
+  const sounds = [[whiteNoise(frames, 1, 0.2)], [whiteNoise(frames, 2, 0.2)]]
+  const heard = (session: typeof with6) =>
+    renderMix(renderPlan(session, NOW), recordingsOf(...sounds), RATE, {
+      fromFrame: 0,
+      toFrame: frames,
+    }).channels
+  const set = (node: string, change: { trimDb: number; faderDb: number; pan: number }): Edit => ({
+    kind: 'set-node',
+    node,
+    change,
+  })
+
+  it('of a session without treatments is the same sound, sample for sample, whatever is left out', () => {
+    fc.assert(
+      fc.property(levels, levels, levels, fc.constantFrom(...targets), (a, b, mix, target) => {
+        const bare = applyEdits(sessionOf(['a', 'b']), [set('a', a), set('b', b), set('mix', mix)])
+        expect(heard(sessionWithout(bare, target))).toEqual(heard(bare))
+      }),
+      { numRuns: 20 },
+    )
+  })
+
+  it('with everything left out is the recordings at their trim, fader and pan', () => {
+    fc.assert(
+      fc.property(levels, levels, (a, b) => {
+        const session = applyEdits(with6, [
+          set('a', a),
+          set('b', b),
+          { kind: 'set-chain-output', node: 'a', change: { gainDb: 9, polarity: 'inverted' } },
+        ])
+        const out = heard(sessionWithout(session, { of: 'all' }))
+        const gains = [a, b].map(({ trimDb, faderDb, pan }) =>
+          panGains(pan, 1).map((g) => g * 10 ** ((trimDb + faderDb) / 20)),
+        )
+        for (const side of [0, 1]) {
+          const expected = sounds[0][0].map(
+            (x, i) => gains[0][side] * x + gains[1][side] * sounds[1][0][i],
+          )
+          const peak = Math.max(...expected.map(Math.abs))
+          expect(apart(out[side], expected, 0, frames)).toBeLessThan(1e-6 * Math.max(1, peak))
+        }
+      }),
+      { numRuns: 20 },
+    )
+  })
+
+  it('hears a trim ahead of the chain: what goes by level is given the trimmed sound', () => {
+    const loud = applyEdits(with6, [{ kind: 'change-trim', node: 'a', db: 6 }])
+    const before: number[] = []
+    for (const session of [with6, loud]) {
+      renderMix(
+        renderPlan(session, NOW),
+        recordingsOf(...sounds),
+        RATE,
+        { fromFrame: 0, toFrame: frames },
+        {
+          taps: {
+            node: () => {},
+            chain: (id, side, left) => {
+              if (id === 'a' && side === 'before') before.push(rms(left))
+            },
+          },
+        },
+      )
+    }
+    const half = before.length / 2
+    before.slice(0, half).forEach((level, i) => {
+      expect(before[half + i]).toBeCloseTo(level * 10 ** (6 / 20), 6)
+    })
   })
 })

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { MemorySource } from '../audio'
-import { applyEdits, type Edit } from '../session'
+import { applyEdits, chainWith, type Edit } from '../session'
 import { add, addEqualiser, apart, RATE, recordingsOf, sessionOf } from '../testing/sessions'
 import { rms, whiteNoise } from '../testing/signals'
 import { newFollowBand, newTreatment, type Treatment, workingsOf } from '../treatments'
@@ -128,7 +128,7 @@ const treatments: fc.Arbitrary<Treatment[]> = fc
 describe('a chain', () => {
   const stereo = [whiteNoise(RATE, 7, 0.2), whiteNoise(RATE, 8, 0.2)]
   const run = (list: readonly Treatment[], input: Float32Array[]) => {
-    const chain = { treatments: [...list], output: { trimDb: 0, polarity: 'normal' as const } }
+    const chain = chainWith(list)
     const source = new MemorySource(input)
     const render = new ChainRun(chain, source, 0, RATE, { fromFrame: 0, toFrame: RATE }, NOW)
     const pieces: Float32Array[][] = []
@@ -158,7 +158,7 @@ describe('a chain', () => {
           const k = workingsOf(kind)
           return frames + k.latency(params, k.design(params, RATE), 2)
         }, 0)
-        const chain = { treatments: list, output: { trimDb: 0, polarity: 'normal' as const } }
+        const chain = chainWith(list)
         const source = new MemorySource(stereo)
         const late = new ChainRun(chain, source, 0, RATE, { fromFrame: 0, toFrame: 10 }, NOW)
         expect(late.latency).toBe(sum)

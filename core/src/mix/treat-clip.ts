@@ -1,4 +1,5 @@
 import { type Clip, MemorySource } from '../audio'
+import { chainWith } from '../session'
 import type { Treatment } from '../treatments'
 import { designNow } from './plan'
 import { ChainRun, streamRun } from './render'
@@ -14,7 +15,7 @@ export async function treatClip(
 ): Promise<Clip> {
   const { sampleRateHz, frames } = clip
   const run = new ChainRun(
-    { treatments: [...treatments], output: { trimDb: 0, polarity: 'normal' } },
+    chainWith(treatments),
     new MemorySource(clip.channels),
     0,
     sampleRateHz,

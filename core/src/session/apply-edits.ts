@@ -73,11 +73,17 @@ function applyEdit(session: Session, edit: Edit): Session {
         ...chain,
         output: { ...chain.output, ...defined(edit.change) },
       }))
-    case 'trim':
+    case 'change-output-gain':
       return mapChain(session, edit.node, (chain) => {
-        const trimDb = Math.max(-48, Math.min(24, chain.output.trimDb + edit.db))
-        return { ...chain, output: { ...chain.output, trimDb } }
+        const gainDb = heldGain(chain.output.gainDb + edit.db)
+        return { ...chain, output: { ...chain.output, gainDb } }
       })
+    case 'change-trim': {
+      const now = edit.node === MIX ? session.mix : routedNode(session, edit.node)
+      if (!now) return session
+      const change = { trimDb: heldGain(now.trimDb + edit.db) }
+      return setNode(session, { kind: 'set-node', node: edit.node, change })
+    }
     case 'add-treatment':
       return addTreatment(session, edit)
     case 'set-treatment':
@@ -212,9 +218,8 @@ function removeNode(session: Session, id: string): Session {
 function setNode(session: Session, { node, change }: EditOf<'set-node'>): Session {
   const given = defined(change)
   if (node === MIX) {
-    return given.faderDb === undefined
-      ? session
-      : { ...session, mix: { ...session.mix, faderDb: given.faderDb } }
+    const { trimDb = session.mix.trimDb, faderDb = session.mix.faderDb } = given
+    return { ...session, mix: { ...session.mix, trimDb, faderDb } }
   }
   const { role: _, ...forGroup } = given
   return {
@@ -401,4 +406,9 @@ export function mapChain(session: Session, node: string, change: (chain: Chain) 
 /** Without values that are undefined: they would overwrite what is there. */
 function defined<T extends object>(change: T): T {
   return Object.fromEntries(Object.entries(change).filter(([, v]) => v !== undefined)) as T
+}
+
+/** Within the range of a trim or an output. */
+function heldGain(db: number): number {
+  return Math.max(-48, Math.min(24, db))
 }

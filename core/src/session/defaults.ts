@@ -1,9 +1,19 @@
-import { MIX } from '../treatments'
+import { MIX, type Treatment } from '../treatments'
 import { type Role, SESSION_VERSION } from './names'
-import type { AudioRef, Chain, Group, Routed, Session, Track } from './schema'
+import type { AudioRef, Chain, Group, Routed, Session, Track, TrimmedChain } from './schema'
 
 export function emptyChain(): Chain {
-  return { treatments: [], output: { trimDb: 0, polarity: 'normal' } }
+  return { treatments: [], output: { gainDb: 0, polarity: 'normal' } }
+}
+
+/** What a node does to its sound before its fader. */
+export function trimmedChain({ trimDb, chain }: Pick<Track, 'trimDb' | 'chain'>): TrimmedChain {
+  return { ...chain, trimDb }
+}
+
+/** Treatments by themselves: no trim, nothing at the output. */
+export function chainWith(treatments: readonly Treatment[]): TrimmedChain {
+  return { ...emptyChain(), treatments: [...treatments], trimDb: 0 }
 }
 
 export function emptySession(
@@ -20,7 +30,7 @@ export function emptySession(
     sampleRateHz,
     tracks: [],
     groups: [],
-    mix: { faderDb: 0, chain: emptyChain() },
+    mix: { trimDb: 0, faderDb: 0, chain: emptyChain() },
     references: [],
     passage: null,
     passages: [],
@@ -34,7 +44,7 @@ export function emptySession(
   }
 }
 
-const NODE = { faderDb: 0, pan: 0, mute: false, solo: false, lift: false, output: MIX }
+const NODE = { trimDb: 0, faderDb: 0, pan: 0, mute: false, solo: false, lift: false, output: MIX }
 
 export function newTrack(
   id: string,

@@ -89,8 +89,10 @@ export const editSchema = z.discriminatedUnion('kind', [
     node,
     change: z.strictObject(chainOutputFields).partial(),
   }),
-  /** Raises or lowers the output trim of a chain by so much, held within its range. */
-  z.strictObject({ kind: z.literal('trim'), node, db: z.number().min(-72).max(72) }),
+  /** Raises or lowers the output of a chain by so much, held within its range. */
+  z.strictObject({ kind: z.literal('change-output-gain'), node, db: z.number().min(-72).max(72) }),
+  /** The same of a node's trim, ahead of its chain. */
+  z.strictObject({ kind: z.literal('change-trim'), node, db: z.number().min(-72).max(72) }),
   /** Adds a treatment before another of its stage, or at the stage's end. */
   z.strictObject({
     kind: z.literal('add-treatment'),

@@ -104,13 +104,22 @@ const edits: fc.Arbitrary<Edit> = fc.oneof(
     kind: fc.constant('set-node' as const),
     node: nodes,
     change: fc.record(
-      { faderDb: number(-130, 20), pan: number(-1.2, 1.2), mute: fc.boolean() },
+      {
+        trimDb: number(-50, 26),
+        faderDb: number(-130, 20),
+        pan: number(-1.2, 1.2),
+        mute: fc.boolean(),
+      },
       { requiredKeys: [] },
     ),
   }),
   fc.record({ kind: fc.constant('order-track' as const), track: nodes, to: fc.integer() }),
   fc.record({ kind: fc.constant('set-lead' as const), track: nodes, lead: fc.boolean() }),
-  fc.record({ kind: fc.constant('trim' as const), node: nodes, db: number(-80, 80) }),
+  fc.record({
+    kind: fc.constantFrom('change-trim' as const, 'change-output-gain' as const),
+    node: nodes,
+    db: number(-80, 80),
+  }),
   fc.tuple(nodes, kinds, ids, stages, before).map(([node, kind, id, stage, at]): Edit => {
     const treatment = newTreatment(kind, id, stage)
     return { kind: 'add-treatment', node, treatment, before: at }

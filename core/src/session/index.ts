@@ -4,6 +4,7 @@ export { parseCurveCsv, writeCurveCsv } from './curve-file'
 export {
   activeMoves,
   chainOf,
+  chainWith,
   emptyChain,
   emptySession,
   freeLetter,
@@ -12,6 +13,7 @@ export {
   newTrack,
   routedNode,
   sessionFrames,
+  trimmedChain,
 } from './defaults'
 export { DocumentError } from './document-error'
 export {
@@ -50,6 +52,7 @@ export {
   sessionSchema,
   sessionSchemaFor,
   type Track,
+  type TrimmedChain,
 } from './schema'
 export { checkSession, parseSession, writeSession } from './session-file'
 export { sessionWithChain, sessionWithout, type WithoutTarget } from './without'

@@ -14,7 +14,7 @@ export const ROLES = [
 export type Role = (typeof ROLES)[number]
 
 /** Version of the session document written by this code. */
-export const SESSION_VERSION = 9
+export const SESSION_VERSION = 10
 
 /** How much a session holds at most. */
 export const MOST = {

@@ -16,6 +16,8 @@ import { checkRouting } from './routing'
 const name = z.string().max(200)
 const frames = z.int().min(0)
 const faderDb = z.number().min(-120).max(12)
+/** A node's trim and a chain's output gain. */
+const trimDb = z.number().min(-48).max(24)
 const letter = z.string().min(1).max(3)
 
 /** Schemas of what can be set of a track, a group or the mix. */
@@ -23,6 +25,8 @@ export const nodeFields = {
   name,
   letter,
   role: z.enum(ROLES),
+  /** Gain ahead of the chain, for working levels: no comparison takes it away. */
+  trimDb,
   faderDb,
   /** -1 left to 1 right. */
   pan: z.number().min(-1).max(1),
@@ -34,14 +38,19 @@ export const nodeFields = {
 
 /** Schemas of the end of a chain. */
 export const chainOutputFields = {
-  trimDb: z.number().min(-48).max(24),
+  gainDb: trimDb,
   polarity: z.enum(['normal', 'inverted']),
 } as const
 
 /** Treatments in the order of their stages, then output. The same on every track, group and the mix. */
 export interface Chain {
   treatments: Treatment[]
-  output: { trimDb: number; polarity: 'normal' | 'inverted' }
+  output: { gainDb: number; polarity: 'normal' | 'inverted' }
+}
+
+/** A chain with the gain ahead of it: all that a node does to its sound before its fader. */
+export interface TrimmedChain extends Chain {
+  readonly trimDb: number
 }
 
 /** A stretch of audio in storage, by the hash of its samples. */
@@ -177,7 +186,7 @@ export function sessionSchemaFor(kinds: KindRegistry) {
       sampleRateHz: z.int().min(8000).max(384000),
       tracks: z.array(trackSchemaFor(chain)).max(MOST.tracks),
       groups: z.array(groupSchemaFor(chain)).max(MOST.groups),
-      mix: z.strictObject({ faderDb, chain }),
+      mix: z.strictObject({ trimDb, faderDb, chain }),
       references: z.array(referenceSchema).max(MOST.references),
       passage: passageSchema.nullable(),
       /** Passages kept by name. */

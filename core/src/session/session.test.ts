@@ -209,6 +209,24 @@ describe('the session document', () => {
     expect(session.passages).toEqual(frozen(7).passages)
   })
 
+  it('opens version 9 with working levels ahead of chains, where that changes nothing of the sound', () => {
+    const session = frozen(9)
+    expect(session.version).toBe(SESSION_VERSION)
+    const levels = [...session.tracks, ...session.groups, session.mix].map((n) => [
+      n.trimDb,
+      n.chain.output.gainDb,
+    ])
+    // The singer's leveller, and what follows the drum's key, go by level.
+    expect(levels).toEqual([
+      [0, 6],
+      [-7, 0],
+      [0, 0],
+      [-2, 0],
+      [1, 0],
+    ])
+    expect(session.tracks[2].chain.output.polarity).toBe('inverted')
+  })
+
   it('brings version 2 up to date: one equaliser per stage, and no track called like the mix', () => {
     const session = frozen(2)
     expect(session.leadIds).toEqual(['mix-1', 'singer'])
@@ -234,7 +252,7 @@ describe('the session document', () => {
       },
       { stage: 'shape', on: false, params: { bands: [{ id: 'm3', reason: 'air' }] } },
     ])
-    expect(singer.chain.output.trimDb).toBe(1.5)
+    expect(singer.trimDb).toBe(1.5)
     expect([drum.offsetFrames, drum.chain.output.polarity]).toEqual([-480, 'inverted'])
     expect(session.mix.chain.treatments).toMatchObject([
       { stage: 'shape', params: { phase: 'mixed' } },

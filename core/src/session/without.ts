@@ -14,7 +14,7 @@ export function sessionWithout(session: Session, target: WithoutTarget): Session
   const chainWithout = (chain: Chain): Chain => {
     const wholeChain = target.of === 'chain' || target.of === 'all'
     return {
-      output: wholeChain ? { trimDb: 0, polarity: 'normal' } : chain.output,
+      output: wholeChain ? { gainDb: 0, polarity: 'normal' } : chain.output,
       treatments: chain.treatments.filter((t) => {
         if (target.of === 'treatment') return t.id !== target.treatment
         return target.of === 'stage' ? t.stage !== target.stage : false

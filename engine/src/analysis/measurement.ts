@@ -25,6 +25,8 @@ import {
   type Session,
   sessionFrames,
   type Track,
+  type TrimmedChain,
+  trimmedChain,
 } from '@sober-prism/core/session'
 import { EngineError } from '../engine-error'
 import type { RecordingShelf } from '../storage/recording-access'
@@ -207,13 +209,14 @@ export class Measurement {
     recordings: RecordingMap,
     filling: BedFilling | null,
   ): AnalysisNode<MeasuredTrack> {
-    const { chain, pan, offsetFrames, audio } = track
+    const { pan, offsetFrames, audio } = track
+    const chain = trimmedChain(track)
     const { sampleRateHz } = this.session
     const recording = recordings.get(audio.hash)
     if (!recording) throw new EngineError('Its audio is not in this browser.')
     const keyed = isKeyed(chain.treatments)
     const above = groupsAbove(this.session, track.id)
-    const passes = above.some((g) => g.pan !== 0 || !isNeutral(g.chain))
+    const passes = above.some((g) => g.pan !== 0 || !isNeutral(trimmedChain(g)))
     const way = keyed || passes ? withoutSilent(pathPlan(plan, track.id)) : null
     const path = way && { plan: way, recordings: only(recordings, way) }
     const stretch = this.#stretch
@@ -381,8 +384,8 @@ export class Measurement {
   }
 }
 
-function isNeutral({ treatments, output }: Track['chain']): boolean {
-  return treatments.every((t) => !t.on) && output.trimDb === 0
+function isNeutral({ trimDb, treatments, output }: TrimmedChain): boolean {
+  return treatments.every((t) => !t.on) && trimDb + output.gainDb === 0
 }
 
 /** A plan with one node's fader at 0 dB and nothing muted: groups are shown as they come from their chains. */

@@ -17,7 +17,7 @@ import {
   type TrackPatterns,
 } from '@sober-prism/core/hearing'
 import { isPlain, type MixPlan, type NodePlan, type Stretch } from '@sober-prism/core/mix'
-import type { Chain } from '@sober-prism/core/session'
+import type { TrimmedChain } from '@sober-prism/core/session'
 import { isCancel } from '../engine-error'
 import type { RecordingAccess } from '../storage/recording-access'
 import type { Measured, MeasuredTrack, RecordingMap } from '../work/tasks'
@@ -44,7 +44,7 @@ const PATTERNS_SHARE = 0.4
 const MIX_MARGIN_STEPS = { plain: 2, treated: 10 } as const
 
 interface TrackSettings extends Tools {
-  readonly chain: Chain
+  readonly chain: TrimmedChain
   readonly recording: RecordingAccess
   readonly pan: number
   readonly offsetFrames: number
@@ -61,7 +61,7 @@ interface TrackSettings extends Tools {
 /** A track through its chain, and through those of its groups. */
 export const trackNode: NodeKind<TrackSettings, readonly [], MeasuredTrack> = {
   name: 'track',
-  version: 18,
+  version: 19,
   label: 'Measuring tracks and mix',
   keep: 'stored',
   async run(_, { pool, beds: _beds, path, fill, ...input }, { signal, onProgress }) {

@@ -22,12 +22,14 @@ import {
   applyEdits,
   type Chain,
   chainOf,
+  chainWith,
   type Edit,
   type Reference,
   type Role,
   type Session,
   sessionFrames,
   sessionWithChain,
+  trimmedChain,
 } from '@sober-prism/core/session'
 import { MIX } from '@sober-prism/core/treatments'
 import { ResultCache } from '../analysis/result-cache'
@@ -107,13 +109,13 @@ export class Questions {
     if (track) {
       const recording = (await this.shelf.find([track.audio])).get(track.audio.hash)
       if (!recording) return null
-      const { chain, offsetFrames } = track
+      const { offsetFrames } = track
+      const chain = trimmedChain(track)
       if (side === 'treated' && isKeyed(chain.treatments)) {
         return { of: 'mix', ...(await this.#aloneInMix(session, node)) }
       }
-      return side === 'treated'
-        ? { of: 'chain', chain, recording, offsetFrames }
-        : { of: 'recording', recording, offsetFrames }
+      const heard = side === 'treated' ? chain : { ...chainWith([]), trimDb: track.trimDb }
+      return { of: 'chain', chain: heard, recording, offsetFrames }
     }
     const reference = session.references.find((r) => r.id === node)
     if (reference) return this.#referenceSound(reference)
@@ -401,7 +403,8 @@ export class Questions {
       const track = session.tracks.find((t) => t.id === id)
       const recording = track && (await this.shelf.find([track.audio])).get(track.audio.hash)
       if (!track || !recording) return null
-      const { chain, offsetFrames, faderDb } = track
+      const { offsetFrames, faderDb } = track
+      const chain = trimmedChain(track)
       const mix = isKeyed(chain.treatments) ? await this.#aloneInMix(session, id) : null
       paired.push({ chain, recording, offsetFrames, mix, gain: 10 ** (faderDb / 20) })
     }

@@ -7,7 +7,7 @@ import {
   trackPlan,
   withoutSilent,
 } from '@sober-prism/core/mix'
-import { type Session, sessionFrames } from '@sober-prism/core/session'
+import { type Session, sessionFrames, trimmedChain } from '@sober-prism/core/session'
 import { EngineError } from '../engine-error'
 import { RecordingShelf } from '../storage/recording-access'
 import type { WrittenFile } from '../work/tasks'
@@ -68,7 +68,8 @@ export async function renderSession(
   for (const track of choice.tracks ? tracks : []) {
     const recording = recordings.get(track.audio.hash)
     if (!recording) continue
-    const { chain, offsetFrames } = track
+    const { offsetFrames } = track
+    const chain = trimmedChain(track)
     const mix = isKeyed(chain.treatments) ? { plan: trackPlan(plan, track.id), recordings } : null
     const run = (options: RunOptions) =>
       pool.run('renderTrack', { ...input, chain, recording, offsetFrames, mix }, options)

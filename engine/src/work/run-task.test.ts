@@ -12,7 +12,7 @@ import {
   renderPlan,
   trackAlone,
 } from '@sober-prism/core/mix'
-import { applyEdits, type Edit, emptyChain } from '@sober-prism/core/session'
+import { applyEdits, chainWith, type Edit, trimmedChain } from '@sober-prism/core/session'
 import { MIX, newTreatment } from '@sober-prism/core/treatments'
 import { describe, expect, it, vi } from 'vitest'
 import { addEqualiser, hashOf, sessionOf } from '../../../core/src/testing/sessions'
@@ -36,7 +36,7 @@ const recording = (memory: readonly Float32Array[]): RecordingAccess => ({
 })
 const moments = planMoments(RATE, RATE, [])
 const input = (audio: readonly Float32Array[]) => ({
-  chain: emptyChain(),
+  chain: chainWith([]),
   recording: recording(audio),
   offsetFrames: 0,
   sampleRateHz: RATE,
@@ -101,7 +101,9 @@ describe('a part of the mix over a bed', () => {
     const alone = session.tracks.filter(({ id }) => trackAlone(plan, id))
     // What flows through a group or is muted is not.
     expect(alone.map((t) => t.id)).toEqual(['a', 'b'])
-    for (const { id, chain, pan, audio } of alone) {
+    for (const track of alone) {
+      const { id, pan, audio } = track
+      const chain = trimmedChain(track)
       const node = trackAlone(plan, id) as NodePlan
       const bed = { target: filling.target, gainDb: node.faderDb }
       const played = recordings.get(audio.hash) as RecordingAccess
@@ -169,7 +171,7 @@ describe('a picture over time', () => {
   const view = { rows: 20, size: 2048, edgesHz }
   const row = (levels: Float32Array, r: number) => levels.subarray(60 * r, 60 * (r + 1))
 
-  const draw = async (of: 'recording' | 'chain', audio: Float32Array[], chain = emptyChain()) => {
+  const draw = async (of: 'recording' | 'chain', audio: Float32Array[], chain = chainWith([])) => {
     const { recording: access, offsetFrames } = input(audio)
     const sound = { of, recording: access, offsetFrames, chain } as const
     const asked = { ...view, sound, sampleRateHz: RATE, stretch }
@@ -234,7 +236,7 @@ describe('a picture over time', () => {
     const session = applyEdits(sessionOf(['a']), [
       addEqualiser('a', 'e', [{ hz: 440, db: -12, q: 2 }]),
     ])
-    const { chain } = session.tracks[0]
+    const chain = trimmedChain(session.tracks[0])
     const [before, after] = [
       await draw('recording', [two], chain),
       await draw('chain', [two], chain),
@@ -267,7 +269,7 @@ describe('what a whole sound tells', () => {
     { length: RATE },
     (_, i) => Math.sin((2 * Math.PI * 80 * i) / RATE) / 2,
   )
-  const soundOf = (audio: Float32Array[], chain = emptyChain()) => {
+  const soundOf = (audio: Float32Array[], chain = chainWith([])) => {
     const { recording: access, offsetFrames } = input(audio)
     const made = { ...access, frames: audio[0].length }
     const sound = { of: 'chain', recording: made, offsetFrames, chain } as const
@@ -280,7 +282,7 @@ describe('what a whole sound tells', () => {
     const { reading } = await runTask('lowEnd', asked, () => {})
     expect(reading.below.monoLoss).toBeGreaterThan(30)
     const lowMiddle = newTreatment('low-middle', 'l', 'fit')
-    const chain = { ...emptyChain(), treatments: [lowMiddle] }
+    const chain = { ...chainWith([]), treatments: [lowMiddle] }
     const treated = { ...soundOf([tone, turned], chain), hz: 100 }
     const { reading: after } = await runTask('lowEnd', treated, () => {})
     expect(after.below.side).toBeLessThan(reading.below.side - 10)

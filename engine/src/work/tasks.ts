@@ -35,7 +35,7 @@ import type {
   SpectrumPair,
 } from '@sober-prism/core/match'
 import type { MixBed, MixPlan, Stretch } from '@sober-prism/core/mix'
-import type { Chain, Edit } from '@sober-prism/core/session'
+import type { Edit, TrimmedChain } from '@sober-prism/core/session'
 import type { CrossSpectrum } from '@sober-prism/core/spectrum'
 import type { LevellerParams, Measure } from '@sober-prism/core/treatments'
 import type { RecordingAccess } from '../storage/recording-access'
@@ -61,7 +61,7 @@ export interface BedInput {
 
 /** One sound through its chain, before fader and pan. */
 export interface ChainInput {
-  readonly chain: Chain
+  readonly chain: TrimmedChain
   readonly recording: RecordingAccess
   readonly offsetFrames: number
   readonly sampleRateHz: number

@@ -45,9 +45,11 @@ export function usePair(node: string, other: string | null): PairLevels | null {
     other,
     of,
     first?.chain,
+    first?.trimDb,
     first?.faderDb,
     first?.offsetFrames,
     second?.chain,
+    second?.trimDb,
     second?.faderDb,
     second?.offsetFrames,
     passage,
@@ -60,7 +62,7 @@ export function usePair(node: string, other: string | null): PairLevels | null {
       const track = tracks.find((t) => t.id === id)
       if (!track) return null
       const { treatments, output } = track.chain
-      const gain = 10 ** ((track.faderDb + output.trimDb) / 20)
+      const gain = 10 ** ((track.trimDb + track.faderDb + output.gainDb) / 20)
       return {
         response: respondChain(treatments, sampleRateHz, 'mid'),
         gain: output.polarity === 'inverted' ? -gain : gain,

@@ -6,6 +6,7 @@ import { fromVersion5 } from './from-version-5'
 import { fromVersion6 } from './from-version-6'
 import { fromVersion7 } from './from-version-7'
 import { fromVersion8 } from './from-version-8'
+import { fromVersion9 } from './from-version-9'
 
 /** A JSON object as it was read: nothing of it is checked yet. */
 export type Loose = Record<string, unknown>
@@ -23,4 +24,5 @@ export const MIGRATIONS: Readonly<Record<number, (document: Loose) => Loose>> = 
   6: fromVersion6,
   7: fromVersion7,
   8: fromVersion8,
+  9: fromVersion9,
 }
