@@ -7,6 +7,11 @@ export function capital(text: string): string {
   return text.slice(0, 1).toUpperCase() + text.slice(1)
 }
 
+/** Names as a sentence lists them: `A, B and C`. */
+export function listOf(names: readonly string[]): string {
+  return new Intl.ListFormat('en-GB').format(names)
+}
+
 /** A number with a real minus sign. */
 export function signed(value: number, decimals = 1): string {
   const text = Math.abs(value).toFixed(decimals)

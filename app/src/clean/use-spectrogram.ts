@@ -86,7 +86,9 @@ export function useSpectrogram(
   const { passage, sampleRateHz: rateHz } = session
   // A track as recorded depends on its audio alone; everything else on the chains it passes.
   const isRecorded = side === 'recorded' || side === 'reference'
+  // What is ahead of its chain and in it changes the picture of a track; of a bus, all that flows into it.
   const chain = isRecorded && (track || reference) ? null : (track?.chain ?? session)
+  const trimDb = track?.trimDb
   const [hash, offset] = [track?.audio.hash, track?.offsetFrames]
   const frames = sessionFrames(session)
   const own = reference && referencePassage(session, reference)
@@ -157,6 +159,6 @@ export function useSpectrogram(
         dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
       })
     return () => controller.abort()
-  }, [desk, dispatch, node, side, isRecorded, size, view, chain, hash, offset, whole])
+  }, [desk, dispatch, node, side, isRecorded, size, view, chain, trimDb, hash, offset, whole])
   return { reading: side !== 'off' && made?.of === node ? made.reading : null, drawn }
 }

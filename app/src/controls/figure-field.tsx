@@ -16,6 +16,8 @@ interface FigureFieldProps {
   readonly onChange: (value: number, gesture: string | undefined) => void
   readonly unit?: string
   readonly showLabel?: boolean
+  /** What it is called where the label alone would not tell it from others; it holds the label. */
+  readonly name?: string
   /** Reads what was typed; by default figures. */
   readonly read?: (text: string) => number | null
   /** Room for so many characters. */
@@ -33,6 +35,7 @@ export function FigureField(props: FigureFieldProps) {
     onChange,
     unit,
     showLabel = true,
+    name = label,
     read: parse = parseFigure,
     characters = 6,
   } = props
@@ -81,7 +84,7 @@ export function FigureField(props: FigureFieldProps) {
         endAdornment={unit && <InputAdornment position="end">{unit}</InputAdornment>}
         inputProps={{
           inputMode: 'decimal',
-          'aria-label': unit ? `${label}, ${unit}` : label,
+          'aria-label': unit ? `${name}, ${unit}` : name,
           style: {
             width: `${characters}ch`,
             textAlign: 'right',

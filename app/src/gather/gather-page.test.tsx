@@ -9,6 +9,8 @@ import { store } from '../store/store'
 import { sessionOf, show } from '../testing/render'
 import { Component as GatherPage } from './gather-page'
 
+let answer: (lufs: number | null) => void = () => {}
+
 const loud = (lufs: number) => ({ lufs, levels: new Float64Array(60) })
 
 const measured = (...lufs: number[]) =>
@@ -86,7 +88,7 @@ describe('working levels', () => {
       ['Pad', '−31.0', '+7.0', '−8.0'],
     ])
     expect(session().tracks[0].trimDb).toBe(0)
-    await user.click(screen.getByRole('button', { name: 'Set these levels' }))
+    await user.click(screen.getByRole('button', { name: 'Set levels' }))
     expect(session().tracks.map((t) => [t.trimDb, t.faderDb])).toEqual([
       [-6, 0],
       [7, -8],
@@ -102,25 +104,55 @@ describe('working levels', () => {
       measured(-18, -31),
     )
     await user.click(screen.getByRole('button', { name: 'Propose levels' }))
-    await user.click(screen.getByRole('checkbox', { name: 'Faders by role too' }))
-    await user.click(screen.getByRole('button', { name: 'Set these levels' }))
+    await user.click(screen.getByRole('checkbox', { name: 'Set faders by role too' }))
+    await user.click(screen.getByRole('button', { name: 'Set levels' }))
     expect(session().tracks[1].faderDb).toBe(-3)
   })
 
   it('show how far the lead stands over the rest, and set it', async () => {
     const { user, session } = show(<GatherPage />, sessionOf(['Voice', 'Pad']), measured(-20, -20))
-    const field = screen.getByRole<HTMLInputElement>('textbox', { name: 'Lead over the rest, LU' })
+    const field = screen.getByRole<HTMLInputElement>('textbox', {
+      name: 'Leads above the rest, LU',
+    })
     expect(field.value).toBe('0.0')
     await user.clear(field)
     await user.type(field, '3{Enter}')
     expect(session().tracks[0].faderDb).toBe(3)
   })
 
-  it('wait until tracks are measured', () => {
-    show(<GatherPage />, sessionOf(['Voice', 'Pad']))
-    screen.getByText('Measuring how loud each track is …')
-    expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Propose levels' }).disabled).toBe(
-      true,
+  it('wait for loudness alone, say so, and name the leads that they are set around', async () => {
+    const { desk } = show(<GatherPage />, sessionOf(['Voice', 'Pad']), {}, (fake) =>
+      fake.ask.trackLoudness.mockImplementation((id) =>
+        id === 't0' ? Promise.resolve(-20) : new Promise((done) => (answer = done)),
+      ),
     )
+    const button = screen.getByRole<HTMLButtonElement>('button', { name: 'Propose levels' })
+    await screen.findByText('Measuring loudness: 1 of 2 tracks …')
+    expect(button.disabled).toBe(true)
+    await act(async () => answer(-31))
+    expect(button.disabled).toBe(false)
+    screen.getByText('Lead: Voice.')
+    expect(desk.ask.trackLoudness).toHaveBeenCalledTimes(2)
+  })
+
+  it('say what to do where nothing leads; a tick in the table makes a lead', async () => {
+    const none: Edit = { kind: 'set-lead', track: 't0', lead: false }
+    const { user, session } = show(
+      <GatherPage />,
+      sessionOf(['Voice', 'Pad'], none),
+      measured(-18, -31),
+    )
+    screen.getByText(/No lead selected: tick Lead in the table/)
+    await user.click(screen.getByRole('checkbox', { name: 'Pad leads' }))
+    expect(session().leadIds).toEqual(['t1'])
+    screen.getByText('Lead: Pad.')
+  })
+
+  it('are typed too: a trim in the table, ahead of the chain', async () => {
+    const { user, session } = show(<GatherPage />, sessionOf(['Voice']), measured(-18))
+    const field = screen.getByRole('textbox', { name: 'Trim of Voice' })
+    await user.clear(field)
+    await user.type(field, '-4.5{Enter}')
+    expect(session().tracks[0].trimDb).toBe(-4.5)
   })
 })

@@ -14,7 +14,7 @@ import { Row } from '../controls/layout'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
-import { LevelCells, OutputCell } from './node-cells'
+import { LevelCells, OutputCell, TrimCell } from './node-cells'
 
 /** The groups that tracks flow into, with what can be set of each, and a way to a new one. */
 export function GroupTable() {
@@ -44,6 +44,7 @@ export function GroupTable() {
               <TableCell aria-label="Letter" />
               <TableCell>Name</TableCell>
               <TableCell>Tracks</TableCell>
+              <TableCell>Trim, dB</TableCell>
               <TableCell>Goes to</TableCell>
               <TableCell>Fader, dB</TableCell>
               <TableCell>Pan</TableCell>
@@ -91,6 +92,7 @@ function GroupRow({ group }: { group: Group }) {
       <TableCell title={members.map((m) => m.name).join(', ')}>
         {members.length === 0 ? 'none' : members.map((m) => m.letter).join(' ')}
       </TableCell>
+      <TrimCell node={group} />
       <OutputCell node={group} />
       <LevelCells node={group} />
       <TableCell>

@@ -5,6 +5,7 @@ import { type Group, groupsAbove, type Routed } from '@sober-prism/core/session'
 import { MIX } from '@sober-prism/core/treatments'
 import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
+import { TrimField } from '../controls/trim-field'
 import { formatDb, panText } from '../format'
 import { openSession } from '../store/selectors'
 import { useAppSelector, useEdit } from '../store/store'
@@ -34,6 +35,20 @@ export function OutputCell({ node }: NodeProps) {
 /** Whether a group is a node itself or flows into it. */
 function flowsInto(groups: Group[], group: string, node: string): boolean {
   return group === node || groupsAbove({ groups, tracks: [] }, group).some((g) => g.id === node)
+}
+
+/** Gain ahead of the chain, to be typed. */
+export function TrimCell({ node }: NodeProps) {
+  return (
+    <TableCell>
+      <TrimField
+        node={node.id}
+        label={`Trim of ${node.name}`}
+        showLabel={false}
+        trimDb={node.trimDb}
+      />
+    </TableCell>
+  )
 }
 
 /** Level at the fader, to be typed, and pan. */

@@ -18,6 +18,7 @@ import {
 import { CSS } from '@dnd-kit/utilities'
 import RemoveIcon from '@mui/icons-material/Close'
 import DragIcon from '@mui/icons-material/DragHandle'
+import Checkbox from '@mui/material/Checkbox'
 import IconButton from '@mui/material/IconButton'
 import OutlinedInput from '@mui/material/OutlinedInput'
 import Table from '@mui/material/Table'
@@ -36,7 +37,7 @@ import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
-import { LevelCells, OutputCell } from './node-cells'
+import { LevelCells, OutputCell, TrimCell } from './node-cells'
 
 /** All tracks with what can be set of each; rows are reordered by drag or with the keyboard. */
 export function TrackTable() {
@@ -76,8 +77,12 @@ export function TrackTable() {
             <TableCell aria-label="Order and letter" />
             <TableCell>Name</TableCell>
             <TableCell>Role</TableCell>
+            <TableCell title="Tracks that must be heard: the others make room for them">
+              Lead
+            </TableCell>
             <TableCell sx={NOT_NARROW}>Length</TableCell>
             <TableCell align="right">LUFS</TableCell>
+            <TableCell>Trim, dB</TableCell>
             <TableCell>Goes to</TableCell>
             <TableCell>Fader, dB</TableCell>
             <TableCell>Pan</TableCell>
@@ -93,6 +98,7 @@ export function TrackTable() {
               <TrackRow
                 key={track.id}
                 track={track}
+                lead={session.leadIds.includes(track.id)}
                 rateHz={session.sampleRateHz}
                 lufs={measured.get(track.id)?.lufs ?? null}
               />
@@ -106,6 +112,7 @@ export function TrackTable() {
 
 interface TrackRowProps {
   readonly track: Track
+  readonly lead: boolean
   readonly rateHz: number
   readonly lufs: number | null
 }
@@ -114,7 +121,7 @@ interface TrackRowProps {
 const NOT_NARROW = { '@media (max-width: 1080px)': { display: 'none' } }
 
 /** Where a row stands changes with every drag and every arrival; what is in it mostly not. */
-function TrackRow({ track, rateHz, lufs }: TrackRowProps) {
+function TrackRow({ track, lead, rateHz, lufs }: TrackRowProps) {
   const {
     attributes,
     listeners,
@@ -144,7 +151,7 @@ function TrackRow({ track, rateHz, lufs }: TrackRowProps) {
           <LetterField id={track.id} name={track.name} letter={track.letter} />
         </Row>
       </TableCell>
-      <TrackCells track={track} rateHz={rateHz} lufs={lufs} />
+      <TrackCells track={track} lead={lead} rateHz={rateHz} lufs={lufs} />
     </TableRow>
   )
 }
@@ -177,7 +184,7 @@ const LetterField = memo(({ id, name, letter }: LetterFieldProps) => {
   )
 })
 
-const TrackCells = memo(({ track, rateHz, lufs }: TrackRowProps) => {
+const TrackCells = memo(({ track, lead, rateHz, lufs }: TrackRowProps) => {
   const dispatch = useAppDispatch()
   const edit = useEdit()
   const change = (values: EditOf<'set-node'>['change'], gesture?: string) =>
@@ -205,12 +212,20 @@ const TrackCells = memo(({ track, rateHz, lufs }: TrackRowProps) => {
           onChange={(role: Role) => change({ role })}
         />
       </TableCell>
+      <TableCell align="center">
+        <Checkbox
+          checked={lead}
+          slotProps={{ input: { 'aria-label': `${track.name} leads` } }}
+          onChange={(e) => edit([{ kind: 'set-lead', track: track.id, lead: e.target.checked }])}
+        />
+      </TableCell>
       <TableCell sx={NOT_NARROW} title={startText(track, rateHz)}>
         <Typography variant="figure">{formatTime(track.audio.frames / rateHz)}</Typography>
       </TableCell>
-      <TableCell align="right" title="Gated loudness through its chain, before its fader">
+      <TableCell align="right" title="Gated loudness after trim and chain, before the fader">
         <Typography variant="figure">{lufs === null ? '–' : signed(lufs)}</Typography>
       </TableCell>
+      <TrimCell node={track} />
       <OutputCell node={track} />
       <LevelCells node={track} />
       <TableCell>

@@ -13,45 +13,47 @@ import {
   setLeadOverRest,
   WORKING_LUFS,
 } from '@sober-prism/core/findings'
+import type { Session } from '@sober-prism/core/session'
 import { useMemo, useState } from 'react'
 import { FigureField } from '../controls/figure-field'
 import { Entry, Row } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
-import { formatDb, signed } from '../format'
-import { useAnalysis } from '../shell/desk-context'
+import { formatDb, listOf, signed } from '../format'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeOf, useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
+import { useLoudness } from './use-loudness'
 
 /** Levels to work at: proposed, shown, and made in one step; and how far the lead stands over the rest. */
 export function WorkingLevels() {
   const session = useSession()
-  const { fresh } = useAnalysis('fresh')
-  const loudness = useLoudness()
+  const { loudness, waiting } = useLoudness()
   const [open, setOpen] = useState(false)
   const edit = useEdit()
   const proposed = useMemo(() => proposeLevels(session, loudness), [session, loudness])
   const lead = leadOverRest(session, loudness)
   if (session.tracks.length === 0) return null
+  const count = session.tracks.length
   return (
     <Entry as="section" aria-label="Working levels">
       <Row as="header" sx={{ justifyContent: 'space-between' }}>
         <Typography variant="h2">Working levels</Typography>
         {!open && (
-          <Button disabled={!fresh || proposed.length === 0} onClick={() => setOpen(true)}>
+          <Button disabled={waiting > 0 || proposed.length === 0} onClick={() => setOpen(true)}>
             Propose levels
           </Button>
         )}
       </Row>
-      {lead === null ? (
-        <Typography variant="body2" color="textSecondary">
-          {fresh
-            ? 'Choose a lead in Survey to see how far it stands over the rest.'
-            : 'Measuring how loud each track is …'}
-        </Typography>
-      ) : (
+      <Typography variant="body2" color="textSecondary" aria-live="polite">
+        {waiting > 0
+          ? `Measuring loudness: ${count - waiting} of ${count} tracks …`
+          : proposed.length === 0
+            ? 'No track has sound in the passage to set levels by.'
+            : leadsSentence(session)}
+      </Typography>
+      {lead !== null && waiting === 0 && (
         <FigureField
-          label="Lead over the rest"
+          label="Leads above the rest"
           unit="LU"
           value={lead}
           limits={[-24, 24]}
@@ -65,14 +67,13 @@ export function WorkingLevels() {
   )
 }
 
-/** Gated loudness of each track before its fader, where it was measured. */
-function useLoudness(): ReadonlyMap<string, number> {
-  const { tracks } = useAnalysis('tracks')
-  return useMemo(
-    () =>
-      new Map([...tracks].flatMap(([id, t]) => (t.lufs === null ? [] : [[id, t.lufs] as const]))),
-    [tracks],
-  )
+/** Which tracks levels are set around. */
+function leadsSentence({ tracks, leadIds }: Session): string {
+  const names = tracks.filter((t) => leadIds.includes(t.id)).map((t) => t.name)
+  if (names.length === 0) {
+    return 'No lead selected: tick Lead in the table for the tracks that must be heard.'
+  }
+  return `${names.length === 1 ? 'Lead' : 'Leads'}: ${listOf(names)}.`
 }
 
 interface ProposalProps {
@@ -92,14 +93,16 @@ function Proposal({ proposed, onClose }: ProposalProps) {
       faderDb: balance ? p.faderDb : (nodeOf(session, p.track)?.faderDb ?? 0),
     }))
     edit(levelEdits(kept))
-    dispatch(interfaceActions.noticeShown(`Levels of ${kept.length} tracks set.`, 'info', 'edit'))
+    const what =
+      kept.length === 1 ? 'Levels of 1 track set.' : `Levels of ${kept.length} tracks set.`
+    dispatch(interfaceActions.noticeShown(what, 'info', 'edit'))
     onClose()
   }
   return (
     <>
       <Typography variant="body2" color="textSecondary">
-        Trims bring each track’s gated loudness to {signed(WORKING_LUFS, 0)} LUFS; faders make a
-        rough balance by role, a place to begin.
+        Trim brings each track to {signed(WORKING_LUFS, 0)} LUFS ahead of its chain; faders set a
+        rough balance by role{session.leadIds.length > 0 ? ', leads at 0 dB' : ''}.
       </Typography>
       <Table aria-label="Proposed levels">
         <TableHead>
@@ -128,13 +131,13 @@ function Proposal({ proposed, onClose }: ProposalProps) {
           ))}
         </TableBody>
       </Table>
-      <TickBox label="Faders by role too" checked={balance} onChange={setBalance} />
+      <TickBox label="Set faders by role too" checked={balance} onChange={setBalance} />
       <Row>
         <Button variant="contained" onClick={make}>
-          Set these levels
+          Set levels
         </Button>
         <Button variant="text" onClick={onClose}>
-          Not now
+          Cancel
         </Button>
       </Row>
     </>

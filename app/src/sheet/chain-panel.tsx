@@ -34,6 +34,7 @@ import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
 import { Column, PlainList, Row } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
+import { TrimField } from '../controls/trim-field'
 import { formatDb, signed } from '../format'
 import { useDesk, useSignal } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
@@ -57,6 +58,10 @@ export const ChainPanel = memo(function ChainPanel() {
   const session = useRouting()
   const node = useAppSelector(chosenNode)
   const output = useAppSelector((root) => chainOf(openSession(root), node)?.output)
+  const trimDb = useAppSelector((root) => {
+    const now = openSession(root)
+    return (nodeOf(now, node) ?? now.mix).trimDb
+  })
   const routed = nodeOf(session, node)
   if (!output) return null
   return (
@@ -78,6 +83,9 @@ export const ChainPanel = memo(function ChainPanel() {
         </Typography>
         <Box component="span" sx={{ flex: 1 }} />
         <Presets />
+      </Row>
+      <Row>
+        <TrimField node={node} trimDb={trimDb} />
       </Row>
       <Treatments node={node} />
       <Output node={node} {...output} />
@@ -303,6 +311,7 @@ const Output = memo(function Output({
     <Row sx={{ justifyContent: 'space-between' }}>
       <FigureField
         label="Output"
+        name="Chain output"
         unit="dB"
         value={gainDb}
         limits={[-48, 24]}

@@ -94,7 +94,7 @@ describe('a refused edit', () => {
 })
 
 describe('tracks that arrive', () => {
-  it('are lettered in order, get a role by their name, and the first is the lead', () => {
+  it('are lettered in order, get a role by their name, and singing leads', () => {
     const { present } = begin('Lead vocal', 'Tuba', 'Kick drum')
     expect(present?.tracks.map((t) => [t.letter, t.role])).toEqual([
       ['A', 'voice'],
@@ -104,9 +104,28 @@ describe('tracks that arrive', () => {
     expect(present?.leadIds).toEqual(['Lead vocal'])
   })
 
-  it('give the lead on when they go', () => {
-    const h = made(begin('a', 'b'), [{ kind: 'remove-node', node: 'a' }])
-    expect(h.present?.leadIds).toEqual(['b'])
+  it('lead where they sing or speak, wherever they stand; of instruments none leads by itself', () => {
+    expect(begin('Kick drum', 'Host', 'Lead vocal').present?.leadIds).toEqual([
+      'Host',
+      'Lead vocal',
+    ])
+    expect(begin('Kick drum', 'Tuba').present?.leadIds).toEqual([])
+  })
+
+  it('lead when they are said to be a voice, and no more when they are not', () => {
+    const role = (to: 'voice' | 'speech' | 'keys') =>
+      ({ kind: 'set-node', node: 'b', change: { role: to } }) as const
+    const voice = made(begin('a', 'b'), [role('voice')])
+    expect(voice.present?.leadIds).toEqual(['b'])
+    const notLeading = made(voice, [{ kind: 'set-lead', track: 'b', lead: false }])
+    expect(made(notLeading, [role('speech')]).present?.leadIds).toEqual([])
+    const chosen = made(voice, [{ kind: 'set-lead', track: 'a', lead: true }])
+    expect(made(chosen, [role('keys')]).present?.leadIds).toEqual(['a'])
+  })
+
+  it('leave no lead behind when they go', () => {
+    const h = made(begin('Lead vocal', 'b'), [{ kind: 'remove-node', node: 'Lead vocal' }])
+    expect(h.present?.leadIds).toEqual([])
   })
 
   it('keep the rate once there is audio', () => {

@@ -31,6 +31,7 @@ export function fakeOpen(analysis: Partial<Analysis> = {}) {
     hear: vi.fn(async () => {}),
     stopHearing: vi.fn(),
     ask: {
+      trackLoudness: vi.fn(async (_id: string): Promise<number | null> => null),
       levelled: vi.fn(async () => null),
       spectrogram: vi.fn(async (): Promise<Float32Array | null> => null),
       pair: vi.fn(async () => null),
@@ -64,10 +65,16 @@ export function fakeOpen(analysis: Partial<Analysis> = {}) {
 }
 
 /** Shows a component as it stands in an open session. */
-export function show(children: ReactNode, session: Session, analysis: Partial<Analysis> = {}) {
+export function show(
+  children: ReactNode,
+  session: Session,
+  analysis: Partial<Analysis> = {},
+  prepare: (desk: ReturnType<typeof fakeOpen>['desk']) => void = () => {},
+) {
   store.dispatch(sessionActions.opened(session))
   store.dispatch(interfaceActions.nodeChosen(session.tracks[0]?.id ?? 'mix'))
   const fake = fakeOpen(analysis)
+  prepare(fake.desk)
   const user = userEvent.setup()
   const shown = render(
     <Provider store={store}>

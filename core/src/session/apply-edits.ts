@@ -3,7 +3,7 @@ import { endOfStage, kindOf, MIX, MOST_BANDS, newTreatment, type Treatment } fro
 import { chainOf, freeLetter, newGroup, newTrack, routedNode } from './defaults'
 import { DocumentError, describeIssue } from './document-error'
 import { type Edit, type EditOf, editSchema } from './edit'
-import { MOST } from './names'
+import { MOST, type Role } from './names'
 import { placeOnTimeLine } from './place'
 import { findRing, ringSentence } from './routing'
 import { type Chain, type Session, tooLong } from './schema'
@@ -141,7 +141,7 @@ function addTracks(session: Session, { tracks }: EditOf<'add-tracks'>): Session 
       tracks: [...moved, newTrack(id, name, role, letter, audio, place.offsetFrames)],
     }
   }
-  return withLead(made)
+  return tracks.reduce((at, { id, role }) => (leadsByRole(role) ? withLead(at, id) : at), made)
 }
 
 function addReferences(session: Session, { references }: EditOf<'add-references'>): Session {
@@ -162,11 +162,20 @@ function addPassage(session: Session, { passage }: EditOf<'add-passage'>): Sessi
   return { ...session, passages }
 }
 
-/** Somebody is always the lead, as long as there are tracks. */
-function withLead(session: Session): Session {
+/** What leads unless somebody says otherwise: singing and speech. */
+const leadsByRole = (role: Role) => role === 'voice' || role === 'speech'
+
+/** Leads are tracks of the session. */
+function withoutLostLeads(session: Session): Session {
   const leadIds = session.leadIds.filter((id) => session.tracks.some((t) => t.id === id))
-  if (leadIds.length === 0) leadIds.push(...session.tracks.slice(0, 1).map((t) => t.id))
   return { ...session, leadIds }
+}
+
+/** The session with a track among its leads, as far as there is room. */
+function withLead(session: Session, track: string): Session {
+  const { leadIds } = session
+  if (leadIds.includes(track) || leadIds.length >= MOST.leads) return session
+  return { ...session, leadIds: [...leadIds, track] }
 }
 
 function addGroup(session: Session, { id, name, members }: EditOf<'add-group'>): Session {
@@ -207,7 +216,7 @@ function removeNode(session: Session, id: string): Session {
         return chain === way.chain ? way : { ...way, chain }
       })
   const mixChain = silenced(session.mix.chain)
-  return withLead({
+  return withoutLostLeads({
     ...session,
     tracks: kept(session.tracks),
     groups: kept(session.groups),
@@ -221,12 +230,17 @@ function setNode(session: Session, { node, change }: EditOf<'set-node'>): Sessio
     const { trimDb = session.mix.trimDb, faderDb = session.mix.faderDb } = given
     return { ...session, mix: { ...session.mix, trimDb, faderDb } }
   }
-  const { role: _, ...forGroup } = given
-  return {
+  const { role, ...forGroup } = given
+  const before = session.tracks.find((t) => t.id === node)?.role
+  const changed = {
     ...session,
     tracks: session.tracks.map((t) => (t.id === node ? { ...t, ...given } : t)),
     groups: session.groups.map((g) => (g.id === node ? { ...g, ...forGroup } : g)),
   }
+  if (!before || !role || leadsByRole(before) === leadsByRole(role)) return changed
+  return leadsByRole(role)
+    ? withLead(changed, node)
+    : { ...changed, leadIds: session.leadIds.filter((id) => id !== node) }
 }
 
 function setOutput(session: Session, { node, output }: EditOf<'set-output'>): Session {

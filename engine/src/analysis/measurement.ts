@@ -10,9 +10,7 @@ import type { Activity, Moments } from '@sober-prism/core/hearing'
 import { planMoments } from '@sober-prism/core/hearing'
 import {
   designLater,
-  isKeyed,
   type MixPlan,
-  pathPlan,
   renderPlan,
   type Stretch,
   stemPlan,
@@ -25,7 +23,6 @@ import {
   type Session,
   sessionFrames,
   type Track,
-  type TrimmedChain,
   trimmedChain,
 } from '@sober-prism/core/session'
 import { EngineError } from '../engine-error'
@@ -53,6 +50,7 @@ import {
 import { overviewOf } from './overview'
 import { type AnalysisNode, hashOf, type Scheduler } from './scheduler'
 import { type SessionFinding, toSessionFinding } from './session-finding'
+import { trackPath } from './track-path'
 
 /** What a measurement works with. */
 export interface Surroundings extends Tools {
@@ -214,10 +212,7 @@ export class Measurement {
     const { sampleRateHz } = this.session
     const recording = recordings.get(audio.hash)
     if (!recording) throw new EngineError('Its audio is not in this browser.')
-    const keyed = isKeyed(chain.treatments)
-    const above = groupsAbove(this.session, track.id)
-    const passes = above.some((g) => g.pan !== 0 || !isNeutral(trimmedChain(g)))
-    const way = keyed || passes ? withoutSilent(pathPlan(plan, track.id)) : null
+    const way = trackPath(this.session, plan, track)
     const path = way && { plan: way, recordings: only(recordings, way) }
     const stretch = this.#stretch
     const alone = trackAlone(plan, track.id)
@@ -382,10 +377,6 @@ export class Measurement {
     )
     return prediction
   }
-}
-
-function isNeutral({ trimDb, treatments, output }: TrimmedChain): boolean {
-  return treatments.every((t) => !t.on) && trimDb + output.gainDb === 0
 }
 
 /** A plan with one node's fader at 0 dB and nothing muted: groups are shown as they come from their chains. */

@@ -47,18 +47,27 @@ const add = (node: string, kind: 'leveller' | 'low-middle' | 'follow', id: strin
 })
 
 describe('what is asked about a track', () => {
-  it('is asked of its recording, or of what its chain makes of it', async () => {
+  it('is asked of its trimmed recording, or of what its chain makes of it', async () => {
     const { ask, ran } = asking(sessionOf(2), { spectrogram: { levels: new Float32Array(4) } })
     const view = { stretch: { fromFrame: 0, toFrame: RATE } } as never
     expect(await ask.spectrogram('t0', 'recorded', view, { signal })).toHaveLength(4)
     await ask.spectrogram('t0', 'treated', view, { signal })
     await ask.spectrogram('mix', 'treated', view, { signal })
     expect(ran().map(([, input]) => (input.sound as { of: string }).of)).toEqual([
-      'recording',
+      'chain',
       'chain',
       'mix',
     ])
     expect(ran().every(([, , options]) => options.first === true)).toBe(true)
+  })
+
+  it('is how loud it is, at its trim, asked once for one state of it', async () => {
+    const session = sessionOf(2, { kind: 'change-trim', node: 't0', db: -7 })
+    const { ask, ran } = asking(session, { trackLoudness: { lufs: -31 } })
+    expect(await ask.trackLoudness('t0')).toBe(-31)
+    expect(await ask.trackLoudness('t0')).toBe(-31)
+    expect(ran()).toHaveLength(1)
+    expect(ran()[0][1]).toMatchObject({ chain: { trimDb: -7 } })
   })
 
   it('is made in the mix where it listens to another', async () => {

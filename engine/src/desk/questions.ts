@@ -34,6 +34,7 @@ import {
 import { MIX } from '@sober-prism/core/treatments'
 import { ResultCache } from '../analysis/result-cache'
 import { hashOf } from '../analysis/scheduler'
+import { trackPath } from '../analysis/track-path'
 import { isCancel } from '../engine-error'
 import type { RecordingShelf } from '../storage/recording-access'
 import type {
@@ -63,6 +64,7 @@ const MOST_TRIED_SECONDS = 16
 /** What is asked about sounds of an open session; workers answer. */
 export class Questions {
   readonly #sources = new ResultCache(4)
+  readonly #loudness = new ResultCache(400)
 
   /** @param current the session as it stands; null before there is one. */
   constructor(
@@ -98,6 +100,38 @@ export class Questions {
       first: true,
     })
     return levels
+  }
+
+  /**
+   * Gated loudness of a track through its chain and those of its groups, before its fader, over the passage; null
+   * where it is silent or its audio is missing. It comes before all other work, and is kept.
+   * @throws EngineError
+   */
+  async trackLoudness(id: string): Promise<number | null> {
+    const session = this.session
+    const track = session?.tracks.find((t) => t.id === id)
+    if (!session || !track) return null
+    const { audio, offsetFrames, pan } = track
+    const [chain, stretch] = [trimmedChain(track), wholeOf(session)]
+    const { sampleRateHz } = session
+    const plan = trackPath(session, renderPlan(session, designLater), track)
+    const key = hashOf([audio.hash, offsetFrames, pan, chain, stretch, plan])
+    return this.#loudness.get(key, async () => {
+      const tracks = plan ? session.tracks : [track]
+      const recordings = await this.shelf.find(tracks.map((t) => t.audio))
+      const recording = recordings.get(audio.hash)
+      if (!recording) return null
+      const options = { first: true }
+      const common = { sampleRateHz, stretch }
+      const { lufs } = plan
+        ? await this.pool.run('mixLoudness', { ...common, plan, recordings }, options)
+        : await this.pool.run(
+            'trackLoudness',
+            { ...common, chain, recording, offsetFrames, pan },
+            options,
+          )
+      return lufs
+    })
   }
 
   async #soundOf(

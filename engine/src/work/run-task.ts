@@ -80,11 +80,13 @@ const runners: { [N in TaskName]: Runner<N> } = {
   track(input, onProgress) {
     const { recording, pan, stretch, bed } = input
     const gains = panGains(pan, recording.channels)
-    // A mono track in the middle: both sides carry it 3 dB down, so that one measurement tells both.
-    const isMiddle = recording.channels === 1 && pan === 0
     const alone = bed ? added(treated(input), stretch.fromFrame, gains, bed) : treated(input)
-    const pieces = isMiddle ? alone : panned(alone, gains)
-    return measureTrack(pieces, isMiddle ? 1 : 2, input, onProgress)
+    const { pieces, channels } = placed(alone, input)
+    return measureTrack(pieces, channels, input, onProgress)
+  },
+  trackLoudness(input, onProgress) {
+    const { pieces, channels } = placed(treated(input), input)
+    return measureLoudness(pieces, channels, input, onProgress)
   },
   path(input, onProgress) {
     return measureTrack(mixed(input), 2, input, onProgress)
@@ -103,9 +105,8 @@ const runners: { [N in TaskName]: Runner<N> } = {
   design({ kind, params, sampleRateHz }) {
     return { design: workingsOf(kind).design(params, sampleRateHz) }
   },
-  async mixLoudness(input, onProgress) {
-    const { lufs } = await measureLoudness(mixed(input), 2, input, onProgress)
-    return { lufs }
+  mixLoudness(input, onProgress) {
+    return measureLoudness(mixed(input), 2, input, onProgress)
   },
   spectrogram(input, onProgress) {
     return drawRows(input, onProgress)
@@ -465,6 +466,18 @@ async function measure(
     loudness.add(piece)
   })
   return { levels: spectrum.levels(SIXTHS), lufs: loudness.read().integratedLufs }
+}
+
+/** A track at its place between left and right, in as many channels as tell it. */
+function placed(
+  pieces: Pieces,
+  { recording, pan }: Pick<Tasks['track']['in'], 'recording' | 'pan'>,
+) {
+  // A mono track in the middle: both sides carry it 3 dB down, so that one measurement tells both.
+  const isMiddle = recording.channels === 1 && pan === 0
+  return isMiddle
+    ? { pieces, channels: 1 }
+    : { pieces: panned(pieces, panGains(pan, recording.channels)), channels: 2 }
 }
 
 async function measureLoudness(

@@ -168,6 +168,8 @@ export interface Tasks {
     in: { kind: string; params: unknown; sampleRateHz: number }
     out: { design: unknown }
   }
+  /** Gated loudness of a treated track at its place between left and right. */
+  trackLoudness: { in: ChainInput & { pan: number }; out: { lufs: number | null } }
   mixLoudness: { in: MixInput; out: { lufs: number | null } }
   /** A picture of a track over time: levels in ranges of frequency, row by row. */
   spectrogram: { in: SpectrogramInput; out: { levels: Float32Array } }

@@ -95,7 +95,7 @@ export function BroadStrokesEditor({ node, treatment, onChange }: EditorProps<Br
         onChange={(driveDb, gesture) => set({ driveDb }, gesture)}
       />
       <DbField
-        label="Trim"
+        label="Output"
         value={params.outputDb}
         limits={[-24, 24]}
         onChange={(outputDb, gesture) => set({ outputDb }, gesture)}

@@ -23,7 +23,7 @@ export function DriveEditor({ treatment, onChange }: EditorProps<Drive>) {
         onChange={(mix, gesture) => set({ mix }, gesture)}
       />
       <DbField
-        label="Trim"
+        label="Output"
         value={params.outputDb}
         limits={[-24, 24]}
         onChange={(outputDb, gesture) => set({ outputDb }, gesture)}

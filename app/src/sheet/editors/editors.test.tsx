@@ -236,7 +236,7 @@ describe('drive, leveller and broad strokes', () => {
     const { user, params } = shown('drive')
     await type(user, 'Drive', '8')
     await type(user, 'Mix', '40')
-    await type(user, 'Trim', '-2.5')
+    await type(user, 'Output', '-2.5')
     expect(params()).toEqual({ driveDb: 8, mix: 0.4, outputDb: -2.5 })
   })
 
