@@ -14,8 +14,8 @@ export function useKeys(commands: readonly Command[]): void {
       if (!plainKeys && !key.includes('+')) return
       const command = byKey.get(key === 'Ctrl+y' ? 'Ctrl+Shift+z' : key)
       // What has the focus keeps its own keys: a button the space bar, a slider Home.
-      const own = key === ' ' || key === 'home'
-      if (!command || (own && target instanceof Element && target.closest(HAS_OWN_KEYS))) return
+      const own = OWN_KEYS[key]
+      if (!command || (own && target instanceof Element && target.closest(own))) return
       event.preventDefault()
       command.run()
     }
@@ -24,7 +24,13 @@ export function useKeys(commands: readonly Command[]): void {
   }, [commands, plainKeys])
 }
 
-const HAS_OWN_KEYS = 'button, a, input, [role="slider"], [role="tab"], [role="separator"], summary'
+const MOVED = '[type="range"], [type="radio"], [role="slider"], [role="tab"], [role="separator"]'
+
+/** What keeps a key for itself while it has the focus. */
+const OWN_KEYS: Readonly<Record<string, string>> = {
+  ' ': `button, a, input, summary, ${MOVED}`,
+  home: MOVED,
+}
 
 function isTyping(target: EventTarget | null): boolean {
   if (target instanceof HTMLInputElement) {

@@ -351,6 +351,49 @@ describe('changes while playing', () => {
     expect(value(early + 9600)).toBeCloseTo(value(early), 6)
   })
 
+  describe('at the end of the piece', () => {
+    const end = 9600
+    const piece = whiteNoise(end, 3, 0.2)
+    const through = (loop: { fromFrame: number; toFrame: number } | null, start = 0) => {
+      const heads: number[] = []
+      const playing: boolean[] = []
+      const [left] = play(sessionOf(['a']), recordingsOf([piece]), 1, (transport, _, block) => {
+        if (block === 0) transport.setLoop(loop, end)
+        if (block === 0 && start > 0) transport.seek(start)
+        if (at(block, 0.5)) transport.play()
+        heads.push(transport.positionFrames)
+        playing.push(transport.playing)
+      })
+      return { left, heads, playing }
+    }
+
+    it('loops the whole piece where that is to loop, never beyond it', () => {
+      const { left, heads } = through({ fromFrame: 0, toFrame: end })
+      expect(Math.max(...heads)).toBeLessThan(end)
+      // From turn to turn the same sound; a fade in at first, a crossfade at each end.
+      for (let i = 1000; i < end - 2000; i++) {
+        expect(left[i + 2 * end]).toBeCloseTo(Math.SQRT1_2 * piece[i], 5)
+      }
+    })
+
+    it('stops without a loop; started again, it begins at the beginning', () => {
+      const { left, heads, playing } = through(null)
+      const stopped = end / 128 + 20
+      expect([playing[stopped - 40], playing[stopped]]).toEqual([true, false])
+      expect(heads[stopped]).toBe(end)
+      expect(rms(left.subarray(end + 1000, 0.5 * RATE))).toBe(0)
+      expect(rms(left.subarray(0.5 * RATE + 1000, 0.5 * RATE + 5000))).toBeGreaterThan(0.05)
+      expect(heads[Math.round((0.55 * RATE) / 128)]).toBeLessThan(end)
+    })
+
+    it('goes into the loop where one began behind it', () => {
+      const { heads } = through({ fromFrame: 2000, toFrame: 4000 }, 6000)
+      expect(Math.max(...heads)).toBeLessThan(end + 600)
+      expect(heads.at(-1)).toBeGreaterThanOrEqual(2000)
+      expect(heads.at(-1)).toBeLessThan(4000)
+    })
+  })
+
   it('waits for audio that is not at hand, and begins where it was asked to', () => {
     const source = whiteNoise(SECONDS * RATE, 6, 0.2)
     let ready = false

@@ -14,13 +14,16 @@ const LOOP_FADE_SECONDS = 0.02
 
 /**
  * Plays renditions along the time line: play, pause, seek and loop without clicks. Pausing and seeking fade
- * for 8 ms; a loop's end is crossfaded with what leads up to its beginning. After a seek it waits until the
- * audio there is at hand.
+ * for 8 ms; a loop's end is crossfaded with what leads up to its beginning. At the end of the piece it goes to the
+ * loop's beginning, or stops; started there, it begins at the beginning. After a seek it waits until the audio there
+ * is at hand.
  */
 export class Transport {
   readonly #gate = new Ramp(0, FADE_SECONDS)
   #position = 0
   #loop: Loop | null = null
+  /** Where the piece ends, in frames; null where it does not. */
+  #end: number | null = null
   #playing = false
   #seekTo: number | null = null
   /** Plans that change ways or latencies: they wait until the sound has faded out. */
@@ -65,6 +68,7 @@ export class Transport {
   play(): void {
     if (this.#playing) return
     this.#playing = true
+    if (this.#isAtEnd) this.seek(this.#loop?.fromFrame ?? 0)
     if (this.#gate.value === 0) this.#waiting = true
     else if (!this.#isExpected) this.#gate.moveTo(1, this.rateHz)
   }
@@ -99,8 +103,14 @@ export class Transport {
     this.renditions.drop(name)
   }
 
-  setLoop(loop: Loop | null): void {
+  /** @param end where the piece ends; null where it does not. */
+  setLoop(loop: Loop | null, end: number | null = null): void {
     this.#loop = loop
+    this.#end = end
+  }
+
+  get #isAtEnd(): boolean {
+    return this.#end !== null && this.positionFrames >= this.#end
   }
 
   /** The next `frames` of sound, silence while paused. Starting from silence, the fade-in is heard. */
@@ -114,7 +124,7 @@ export class Transport {
         this.renditions.rest()
         return
       }
-      const count = this.#untilLoopEnd(frames - at)
+      const count = this.#untilTurn(frames - at)
       const l = at === 0 && count === frames ? left : left.subarray(at, at + count)
       const r = at === 0 && count === frames ? right : right.subarray(at, at + count)
       this.renditions.process(l, r, count, this.#read, taps)
@@ -122,6 +132,7 @@ export class Transport {
       this.#position += count
       at += count
       if (this.#loop && this.#position === this.#loop.toFrame) this.#position = this.#loop.fromFrame
+      if (this.#playing && this.#isAtEnd) this.#turnAtEnd()
       if (this.#gate.value === 0 && this.#isExpected) this.#arrive()
     }
   }
@@ -153,11 +164,21 @@ export class Transport {
     this.#gate.moveTo(1, this.rateHz)
   }
 
-  #untilLoopEnd(frames: number): number {
-    const end = this.#loop?.toFrame
-    return end !== undefined && this.#position < end
-      ? Math.min(frames, end - this.#position)
-      : frames
+  /** Nothing comes behind the end: back to where the loop begins, or there it stays. */
+  #turnAtEnd(): void {
+    if (!this.#loop) this.pause()
+    this.seek(this.#loop?.fromFrame ?? this.#end ?? 0)
+  }
+
+  /** How much of a block lies before the loop's end and the piece's. */
+  #untilTurn(frames: number): number {
+    let count = frames
+    for (const end of [this.#loop?.toFrame, this.#end]) {
+      if (typeof end === 'number' && this.#position < end) {
+        count = Math.min(count, end - this.#position)
+      }
+    }
+    return count
   }
 
   #applyGate(left: Float32Array, right: Float32Array, frames: number): void {

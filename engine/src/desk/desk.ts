@@ -10,6 +10,7 @@ import {
   type Chain,
   chainOf,
   type Session,
+  sessionFrames,
   sessionWithChain,
   sessionWithout,
   type WithoutTarget,
@@ -143,7 +144,8 @@ export class Desk {
     const before = this.#session
     this.#session = session
     if (before?.tracks !== session.tracks) void this.#loadAudio(session)
-    if (!before || before.passage !== session.passage || before.loop !== session.loop) {
+    const isLooped = (of: Session) => [of.passage, of.loop, sessionFrames(of)]
+    if (!before || !isLooped(before).every((v, i) => v === isLooped(session)[i])) {
       this.#loop()
       // Starting from silence, the passage is what one wants to hear.
       if (!before && session.passage) this.player.seek(session.passage.fromFrame)

@@ -1,5 +1,5 @@
 import type { Loop } from '@sober-prism/core/mix'
-import { applyEdits, type Session } from '@sober-prism/core/session'
+import { applyEdits, type Session, sessionFrames } from '@sober-prism/core/session'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { sessionOf } from '../../../core/src/testing/sessions'
@@ -19,11 +19,13 @@ function player(positionFrames: number) {
   return {
     positionFrames,
     loop: null as Loop | null,
+    end: null as number | null,
     seek(frame: number) {
       this.positionFrames = frame
     },
-    setLoop(loop: Loop | null) {
+    setLoop(loop: Loop | null, end: number | null) {
       this.loop = loop
+      this.end = end
     },
   }
 }
@@ -42,6 +44,19 @@ describe('what loops while something is heard', () => {
     loop.follow(session(false, null), null)
     expect(head.loop).toBeNull()
     expect(head.positionFrames).toBe(1500)
+  })
+
+  it('is the whole piece where no passage is chosen; without a loop the piece ends where it ends', () => {
+    const head = player(0)
+    const whole: Session = { ...session(true, null), passage: null }
+    new HeardLoop(head).follow(whole, null)
+    const end = sessionFrames(whole)
+    expect([head.loop, head.end]).toEqual([{ fromFrame: 0, toFrame: end }, end])
+    new HeardLoop(head).follow({ ...whole, loop: false }, null)
+    expect([head.loop, head.end]).toEqual([null, end])
+    // A reference has an end of its own.
+    new HeardLoop(head).follow(whole, REFERENCE)
+    expect(head.end).toBeNull()
   })
 
   it('is a reference’s own passage, into which one comes at the moment one was at', () => {

@@ -1,5 +1,5 @@
 import type { Stretch } from '@sober-prism/core/mix'
-import type { Session } from '@sober-prism/core/session'
+import { type Session, sessionFrames } from '@sober-prism/core/session'
 import type { Player } from '../sound/player'
 import { referenceStretch } from './audition'
 import type { Rendition } from './desk'
@@ -15,7 +15,10 @@ export class HeardLoop {
   follow(session: Session, rendition: Rendition | null): void {
     const stretch = rendition && ownLoop(session, rendition)
     const passage = session.loop ? session.passage : null
-    this.player.setLoop(stretch ?? passage)
+    const end = sessionFrames(session)
+    const whole = session.loop && end > 0 ? { fromFrame: 0, toFrame: end } : null
+    // A reference may go on beyond the end of the piece.
+    this.player.setLoop(stretch ?? passage ?? whole, stretch ? null : end)
     if (rendition?.kind === 'reference') this.#goInto(stretch, session.passage)
     else if (this.#leftAt !== null) this.#goBack(passage)
   }

@@ -22,7 +22,7 @@ export type ToMixer =
   | { readonly kind: 'play' }
   | { readonly kind: 'pause' }
   | { readonly kind: 'jump'; readonly frame: number; readonly jumps: number }
-  | { readonly kind: 'loop'; readonly loop: Loop | null }
+  | { readonly kind: 'loop'; readonly loop: Loop | null; readonly end: number | null }
   | { readonly kind: 'listen'; readonly listening: Listening }
   | { readonly kind: 'taps'; readonly rings: SharedArrayBuffer; readonly ids: readonly string[] }
   /** Whose chain is probed; null for none. */

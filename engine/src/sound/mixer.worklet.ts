@@ -210,7 +210,7 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
         this.#transport.seek(message.frame)
         return
       case 'loop':
-        this.#transport.setLoop(message.loop)
+        this.#transport.setLoop(message.loop, message.end)
         return
       case 'listen':
         this.#renditions.listen(message.listening)

@@ -52,6 +52,7 @@ export class Player {
   readonly #plans = new Map<string, MixPlan>()
   #heard: readonly HeardPart[] = [{ name: SESSION, gain: 1 }]
   #loop: Loop | null = null
+  #end: number | null = null
   #listening: Listening = { position: 'stereo', dim: false }
   #frame = 0
   #jumps = 0
@@ -167,9 +168,11 @@ export class Player {
     })
   }
 
-  setLoop(loop: Loop | null): void {
+  /** What repeats, and where the piece ends; null where it does not. */
+  setLoop(loop: Loop | null, end: number | null): void {
     this.#loop = loop
-    this.#send({ kind: 'loop', loop })
+    this.#end = end
+    this.#send({ kind: 'loop', loop, end })
     this.#feed({ kind: 'loop', loop })
   }
 
@@ -335,7 +338,7 @@ export class Player {
       this.#send({ kind: 'plan', rendition, changed: nodes, order: nodes.map((n) => n.id) })
     }
     this.#send({ kind: 'hear', parts: this.#heard, turn: ++this.#turn })
-    this.#send({ kind: 'loop', loop: this.#loop })
+    this.#send({ kind: 'loop', loop: this.#loop, end: this.#end })
     this.#send({ kind: 'listen', listening: this.#listening })
     this.#send({ kind: 'probe', id: this.#probed.id })
     this.#send({ kind: 'sides', of: this.#compared })
