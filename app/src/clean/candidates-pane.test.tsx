@@ -2,7 +2,8 @@
 
 import { newBand } from '@sober-prism/core/filters'
 import { LEVEL_BANDS, type SourceReading } from '@sober-prism/core/findings'
-import { MIX } from '@sober-prism/core/treatments'
+import type { Edit } from '@sober-prism/core/session'
+import { MIX, newMark } from '@sober-prism/core/treatments'
 import type { Analysis } from '@sober-prism/engine'
 import { act, screen } from '@testing-library/react'
 import { describe, expect, it } from 'vitest'
@@ -40,7 +41,7 @@ describe('what may not be the source', () => {
     act(() => void store.dispatch(interfaceActions.nodeChosen(MIX)))
     screen.getByText(/Choose a track at the left/)
     act(() => void store.dispatch(interfaceActions.nodeChosen('t0')))
-    screen.getByText(/Nothing was found that is not the source/)
+    screen.getByText(/No problems found/)
   })
 
   it('answers harsh moments by a band that hears them', async () => {
@@ -87,6 +88,35 @@ describe('what may not be the source', () => {
     expect(store.getState().interface.notice?.text).toBe('Cut: Ring at 2.31 kHz.')
   })
 
+  it('says what a cut has left, until nothing worth telling is left', async () => {
+    const cut = (hz: number, db: number, q: number): Edit => ({
+      kind: 'add-band',
+      node: 't0',
+      stage: 'clean',
+      treatment: null,
+      newTreatment: 'e',
+      mark: newMark('m', { ...newBand('bell', hz), db, q }),
+    })
+    // The boost stood beside it, and wide: what is left is not found any more behind the chain.
+    const piece = sessionOf(['Voice', 'Guitar'], cut(2250, -6, 8))
+    const behind = measuredWith({ rings: [] })
+    const recorded = measuredWith({ rings: [ring] }).get('t0')?.reading
+    const { user, session: now } = show(
+      <CandidatesPane />,
+      piece,
+      { fresh: true, tracks: behind },
+      (desk) => Object.assign(desk.ask, { source: async () => recorded }),
+    )
+    await screen.findByText(
+      /^6\.\d of 11\.0 dB remain\. 11\.0 dB with Q 14 at 2\.31 kHz would take it out\./,
+    )
+    expect(screen.queryByText(/No problems found/)).toBeNull()
+    await user.click(screen.getByRole('button', { name: 'Change the cut to −11.0 dB, Q 14' }))
+    const [treatment] = now().tracks[0].chain.treatments
+    expect(treatment.params).toMatchObject({ bands: [{ band: { hz: 2310, db: -11, q: 14 } }] })
+    await screen.findByText(/No problems found/)
+  })
+
   it('sets all needles of a hum as one treatment, with the reason', async () => {
     const hum = {
       hz: 50.02,
@@ -106,7 +136,7 @@ describe('what may not be the source', () => {
   it('makes all of a kind at once', async () => {
     const { user } = shown({ rings: [ring, { ...ring, hz: 800, score: -2, likelihood: 0.05 }] })
     store.dispatch(interfaceActions.nodeChosen('t0'))
-    await screen.findByText(/Only a pencil mark/)
+    await screen.findByText(/Tentative: listen first/)
     await user.click(screen.getByRole('button', { name: 'Cut all 2 rings' }))
     const [treatment] = chainOfVoice()
     expect(treatment.kind === 'equaliser' && treatment.params.bands.map((m) => m.band.hz)).toEqual([

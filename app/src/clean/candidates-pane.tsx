@@ -1,17 +1,23 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
-import { type Candidate, cleaningCandidates } from '@sober-prism/core/findings'
-import type { Edit } from '@sober-prism/core/session'
-import { newMark, newTreatment } from '@sober-prism/core/treatments'
+import {
+  type Candidate,
+  candidatesBehind,
+  cutNear,
+  type Remainder,
+} from '@sober-prism/core/findings'
+import { chainOf, type Edit } from '@sober-prism/core/session'
+import { newMark, newTreatment, respondChain, type Treatment } from '@sober-prism/core/treatments'
 import { useMemo } from 'react'
 import { Entry, EntryHead, Pane, Row } from '../controls/layout'
 import { capital, formatHz, formatShare, signed } from '../format'
 import { plumb } from '../plot/plumb'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
-import { chosenNode, nodeName, useRouting } from '../store/selectors'
+import { chosenNode, nodeName, openSession, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { LowCut } from './low-cut'
+import { useRecorded } from './use-source'
 import { VoiceMoves } from './voice-moves'
 
 const KIND_NAMES: Readonly<Record<Candidate['kind'], string>> = {
@@ -35,12 +41,18 @@ export function CandidatesPane() {
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const reading = tracks.get(node)?.reading ?? null
-  const candidates = useMemo(() => (reading ? cleaningCandidates(reading) : []), [reading])
+  const recorded = useRecorded(node)
   const track = session.tracks.find((t) => t.id === node)
+  const treatments = useAppSelector((root) => chainOf(openSession(root), node)?.treatments)
+  const candidates = useMemo(() => {
+    if (!reading || !treatments) return []
+    const response = respondChain(treatments, session.sampleRateHz, 'mid')
+    return candidatesBehind(reading, recorded ?? reading, (hz) => response.db(hz))
+  }, [reading, recorded, treatments, session.sampleRateHz])
   const isTrack = track !== undefined
   const isVoice = track?.role === 'voice' || track?.role === 'speech'
   const make = (list: readonly Candidate[]) => {
-    const edits = list.map((c) => editOf(c, node))
+    const edits = list.map((c) => editOf(c, node, treatments ?? []))
     edit(edits)
     dispatch(interfaceActions.stageChosen('clean'))
     const [first] = edits
@@ -65,7 +77,7 @@ export function CandidatesPane() {
         <Typography variant="h2">In {nodeName(session, node)}</Typography>
         {candidates.length === 0 && (
           <Typography color="textSecondary">
-            Nothing was found that is not the source. A hunt by ear may still find something.
+            No problems found. Hunting by ear may find some.
           </Typography>
         )}
         <AllOfAKind candidates={candidates} onMake={make} />
@@ -82,11 +94,14 @@ export function CandidatesPane() {
             <Typography variant="figure">{figureOf(c)}</Typography>
           </EntryHead>
           <Typography variant="body2" color="textSecondary">
-            {c.isFinding ? '' : 'Only a pencil mark, to be listened to first. '}
-            {capital(c.why)}.
+            {c.remains
+              ? remainsText(c.remains)
+              : `${c.isFinding ? '' : 'Tentative: listen first. '}${capital(c.why)}.`}
           </Typography>
           <Row>
-            <Button onClick={() => make([c])}>{actionOf(c)}</Button>
+            <Button onClick={() => make([c])}>
+              {actionOf(c, treatments !== undefined && cutNear(treatments, c) !== null)}
+            </Button>
           </Row>
         </Entry>
       ))}
@@ -124,8 +139,16 @@ function figureOf({ db, likelihood }: Candidate): string {
   return `${signed(db)} dB${sure}`
 }
 
-function actionOf({ kind, bands, drawn }: Candidate): string {
+/** What a cut has left, and what would take it out. */
+function remainsText({ ofDb, leftDb, cut, wouldLeaveDb }: Remainder): string {
+  const would = wouldLeaveDb <= 2 ? 'take it out' : `leave ${wouldLeaveDb.toFixed(1)} dB`
+  const [depth, q] = [Math.abs(cut.db).toFixed(1), cut.q.toFixed(0)]
+  return `${leftDb.toFixed(1)} of ${ofDb.toFixed(1)} dB remain. ${depth} dB with Q ${q} at ${formatHz(cut.hz)} would ${would}.`
+}
+
+function actionOf({ kind, bands, drawn, remains }: Candidate, isCut: boolean): string {
   const [band] = bands
+  if (remains && isCut) return `Change the cut to ${signed(remains.cut.db)} dB, Q ${remains.cut.q}`
   if (drawn) return `Cut those moments by ${Math.abs(drawn.rangeDb)} dB, Q ${drawn.q}`
   if (kind === 'hum') return `Set ${bands.length} ${bands.length === 1 ? 'needle' : 'needles'}`
   if (kind === 'rumble') return `Low cut at ${formatHz(band.hz)}`
@@ -133,7 +156,12 @@ function actionOf({ kind, bands, drawn }: Candidate): string {
 }
 
 /** One band goes to the stage's equaliser; a series of needles, or a band that hears, is a treatment of its own. */
-function editOf(candidate: Candidate, node: string): Edit {
+function editOf(candidate: Candidate, node: string, treatments: readonly Treatment[]): Edit {
+  const made = candidate.remains && cutNear(treatments, candidate)
+  if (candidate.remains && made) {
+    const { hz, q, db } = candidate.remains.cut
+    return { kind: 'set-band', node, ...made, change: { band: { hz, q, db } } }
+  }
   const reason = `${titleOf(candidate)}: ${candidate.why}`
   if (candidate.drawn) {
     const made = newTreatment('follow', crypto.randomUUID(), 'clean')

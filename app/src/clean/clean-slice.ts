@@ -46,6 +46,14 @@ export function drawnOverTime<T extends { readonly id: string }>(
   return { side: found ? side : 'treated', reference: found }
 }
 
+/** A cut that was made by ear, and a resonance that was measured where the boost stood. */
+export interface HuntedCut {
+  readonly node: string
+  readonly band: string
+  readonly hz: number
+  readonly ring: { readonly hz: number; readonly q: number; readonly db: number } | null
+}
+
 interface CleanState {
   /** Whether a boost follows the pointer over the sheet. */
   readonly hunting: boolean
@@ -53,6 +61,10 @@ interface CleanState {
   readonly sweeping: boolean
   /** How narrow it is. */
   readonly q: number
+  /** How deep the cut is that it is turned into, in dB. */
+  readonly cutDb: number
+  /** The cut that was made last, with the resonance that was measured beside it. */
+  readonly made: HuntedCut | null
   readonly spectrogram: SpectrogramState
 }
 
@@ -60,6 +72,8 @@ const initialState: CleanState = {
   hunting: false,
   sweeping: false,
   q: 14,
+  cutDb: -6,
+  made: null,
   spectrogram: {
     side: 'off',
     reference: null,
@@ -73,6 +87,8 @@ const initialState: CleanState = {
 
 /** Narrowest and widest boost of a hunt, as Q. */
 export const HUNT_Q = [2, 40] as const
+/** Deepest and shallowest cut: common practice goes no further than 15 dB. */
+export const HUNT_CUT_DB = [-15, -1] as const
 
 const cleanSlice = createSlice({
   name: 'clean',
@@ -81,6 +97,7 @@ const cleanSlice = createSlice({
     huntSwitched(state, { payload }: PayloadAction<boolean>) {
       state.hunting = payload
       state.sweeping = false
+      if (payload) state.made = null
     },
     sweepSwitched(state, { payload }: PayloadAction<boolean>) {
       state.sweeping = payload
@@ -88,6 +105,12 @@ const cleanSlice = createSlice({
     },
     spectrogramChanged(state, { payload }: PayloadAction<Partial<SpectrogramState>>) {
       Object.assign(state.spectrogram, payload)
+    },
+    depthChanged(state, { payload }: PayloadAction<number>) {
+      state.cutDb = Math.max(HUNT_CUT_DB[0], Math.min(HUNT_CUT_DB[1], payload))
+    },
+    cutMade(state, { payload }: PayloadAction<HuntedCut | null>) {
+      state.made = payload
     },
     widthChanged(state, { payload }: PayloadAction<number>) {
       state.q = Math.max(HUNT_Q[0], Math.min(HUNT_Q[1], payload))

@@ -7,10 +7,12 @@ import Typography from '@mui/material/Typography'
 import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
 import { Row } from '../controls/layout'
+import { signed } from '../format'
 import { useAnalysis, useHeard } from '../shell/desk-context'
 import { chosenNode, nodeName, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
-import { cleanActions, drawnOverTime, HUNT_Q, selectClean } from './clean-slice'
+import { cleanActions, drawnOverTime, HUNT_CUT_DB, HUNT_Q, selectClean } from './clean-slice'
+import { HuntedCutRow } from './hunted-cut'
 
 const SIDES = [
   ['off', 'no spectrogram'],
@@ -23,7 +25,7 @@ const SIDES = [
 export function HuntTools() {
   const session = useRouting()
   const node = useAppSelector(chosenNode)
-  const { hunting, sweeping, q, spectrogram } = useAppSelector(selectClean)
+  const { hunting, sweeping, q, cutDb, made, spectrogram } = useAppSelector(selectClean)
   const { tracks } = useAnalysis('tracks')
   const heard = useHeard()?.rendition
   const dispatch = useAppDispatch()
@@ -64,6 +66,16 @@ export function HuntTools() {
           characters={4}
           onChange={(value) => dispatch(cleanActions.widthChanged(value))}
         />
+        <FigureField
+          label="Cut"
+          unit="dB"
+          value={cutDb}
+          format={(v) => signed(v)}
+          limits={HUNT_CUT_DB}
+          step={(v, direction, fine) => v + direction * (fine ? 0.1 : 0.5)}
+          characters={5}
+          onChange={(value) => dispatch(cleanActions.depthChanged(value))}
+        />
         <Choice
           label="Over time"
           value={drawn.reference?.id ?? drawn.side}
@@ -78,14 +90,25 @@ export function HuntTools() {
           }}
         />
       </Row>
-      <Typography variant="body2" color="textSecondary" sx={{ minHeight: 38, pt: '3px' }}>
-        {!isMeasured
-          ? `${nodeName(session, node)} is not measured yet.`
-          : hunting
-            ? heard?.kind !== 'hunt'
-              ? `Measuring ${nodeName(session, node)} …`
-              : 'Move over the sheet, or by arrow keys; press, or Enter, to cut by 6 dB there. Escape ends it.'
-            : 'A narrow boost follows the pointer while the passage plays; it never lifts a moment by more than 6 LU.'}
+      <Typography
+        component="div"
+        variant="body2"
+        color="textSecondary"
+        sx={{ minHeight: 38, pt: '3px' }}
+      >
+        {made?.node === node && !hunting ? (
+          <HuntedCutRow made={made} />
+        ) : !isMeasured ? (
+          `${nodeName(session, node)} is not measured yet.`
+        ) : hunting ? (
+          heard?.kind !== 'hunt' ? (
+            `Measuring ${nodeName(session, node)}…`
+          ) : (
+            `Move with pointer or arrow keys. Click or press Enter to cut ${Math.abs(cutDb)} dB; Esc stops.`
+          )
+        ) : (
+          'A narrow boost follows the pointer during playback, limited to +6 LU at any moment.'
+        )}
       </Typography>
     </Box>
   )

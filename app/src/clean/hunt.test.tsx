@@ -18,6 +18,10 @@ const bands = {
 }
 const reading = { bands, rings: [] } as unknown as SourceReading
 
+interface Made {
+  readonly bands: readonly { readonly band: { hz: number; q: number; db: number } }[]
+}
+
 function Hunting() {
   const hunt = useHunt()
   return (
@@ -44,7 +48,7 @@ describe('the hunt on the mix', () => {
     expect(source).not.toHaveBeenCalled()
     await user.click(screen.getByRole('button', { name: 'Hunt by ear' }))
     expect(source).toHaveBeenCalledWith('mix', expect.anything())
-    screen.getByText('Measuring Mix …')
+    screen.getByText('Measuring Mix…')
     // Nothing is heard yet that could be cut.
     act(() => screen.getByRole('slider', { name: 'Boost of the hunt' }).focus())
     await user.keyboard('{Enter}')
@@ -52,12 +56,44 @@ describe('the hunt on the mix', () => {
     expect(session().mix.chain.treatments).toEqual([])
     await act(async () => arrive(reading))
     expect(hunt).toHaveBeenLastCalledWith(expect.objectContaining({ node: 'mix' }))
-    await screen.findByText(/Move over the sheet/)
+    await screen.findByText(/Move with pointer or arrow keys/)
     act(() => screen.getByRole('slider', { name: 'Boost of the hunt' }).focus())
     await user.keyboard('{Enter}')
     expect(session().mix.chain.treatments).toMatchObject([
       { kind: 'equaliser', stage: 'clean', params: { bands: [{ band: { db: -6 } }] } },
     ])
+  })
+
+  it('cuts just where it stands, as deep and as narrow as was set, and offers what was measured beside it', async () => {
+    const ring = { hz: 940, q: 25, db: 14, score: 2, likelihood: 0.9 }
+    const measured = { ...reading, rings: [ring] } as unknown as SourceReading
+    const tracks = new Map([['t0', { reading: measured, lufs: -20, levels: new Float64Array() }]])
+    const { user, desk, session } = show(<Hunting />, sessionOf(['Voice']), { tracks } as never)
+    Object.assign(desk, {
+      hunt: (at: unknown) => desk.heard.set({ rendition: { kind: 'hunt', at } } as never),
+    })
+    await user.click(screen.getByRole('button', { name: 'Hunt by ear' }))
+    const depth = screen.getByRole('textbox', { name: 'Cut, dB' })
+    await user.clear(depth)
+    await user.type(depth, '-8{Enter}')
+    act(() => void store.dispatch(cleanActions.widthChanged(12)))
+    const boost = screen.getByRole('slider', { name: 'Boost of the hunt' })
+    for (;;) {
+      const hz = Number(boost.getAttribute('aria-valuenow'))
+      if (hz <= 946) break
+      act(() => boost.focus())
+      await user.keyboard(hz > 1000 ? '{ArrowLeft}' : '{Shift>}{ArrowLeft}{/Shift}')
+      await act(() => new Promise((resolve) => requestAnimationFrame(() => resolve(null))))
+    }
+    const at = (desk.heard.value as never as { rendition: { at: { hz: number } } }).rendition.at.hz
+    expect(Math.abs(at - 945)).toBeLessThan(4)
+    await user.keyboard('{Enter}')
+    const cut = () =>
+      (session().tracks[0].chain.treatments[0].params as never as Made).bands[0].band
+    expect(cut()).toMatchObject({ hz: Number(at.toPrecision(5)), q: 12, db: -8 })
+    screen.getByText(/Measured there: a resonance at 940 Hz, Q 25, 14\.0 dB high/)
+    await user.click(screen.getByRole('button', { name: 'Use −12.0 dB at 940 Hz, Q 25' }))
+    expect(cut()).toMatchObject({ hz: 940, q: 25, db: -12 })
   })
 
   it('says why it cannot be measured', async () => {

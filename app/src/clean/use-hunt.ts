@@ -19,7 +19,7 @@ export interface Hunt {
   move(hz: number): void
   /** Measured rings that it passed, each left as a pencil mark; the strongest first. */
   readonly passed: readonly Ring[]
-  /** Turns the boost into a cut, on a ring that it stands on or where it is, and ends the hunt. */
+  /** Turns the boost into a cut just where it stands, or on a resonance that was measured, and ends the hunt. */
   cut(ring?: Ring): void
 }
 
@@ -33,7 +33,6 @@ const [LOWEST_HZ, HIGHEST_HZ] = [60, 14_000]
 const SWEEP_HZ = [9000, 80] as const
 const SWEEP_SECONDS = 36
 const SWEEP_STEP_MS = 60
-const FIRST_CUT_DB = -6
 
 /** Where the boost stood last: the sheet may be laid out anew while one hunts. */
 const last = { hz: START_HZ }
@@ -44,7 +43,7 @@ export function useHunt(): Hunt {
   const dispatch = useAppDispatch()
   const edit = useEdit()
   const node = useAppSelector(chosenNode)
-  const { hunting, sweeping, q } = useAppSelector(selectClean)
+  const { hunting, sweeping, q, cutDb } = useAppSelector(selectClean)
   const reading = useSource(node, hunting)
   const bands = reading?.bands ?? null
   const rings = reading?.rings ?? NO_RINGS
@@ -128,25 +127,23 @@ export function useHunt(): Hunt {
     (chosen?: Ring) => {
       // Nothing is heard yet that could be cut.
       if (!bands) return
-      const ring = chosen ?? passed.find((r) => isOn(place.current, r, q))
-      const hz = Number((ring?.hz ?? place.current).toPrecision(4))
-      const band = {
-        ...newBand('bell', hz),
-        q: Number((ring?.q ?? q).toFixed(1)),
-        db: FIRST_CUT_DB,
-      }
-      const measured = ring ? `, measured as ${ring.db.toFixed(1)} dB high` : ''
-      const mark = {
-        ...newMark(crypto.randomUUID(), band),
-        reason: `Ring at ${formatHz(hz)}, hunted by ear${measured}`,
-      }
+      // The ear is obeyed: where it stands, as narrow and as deep as was set.
+      const at = chosen ?? { hz: place.current, q }
+      const hz = Number(at.hz.toPrecision(5))
+      const band = { ...newBand('bell', hz), q: Number(at.q.toFixed(1)), db: cutDb }
+      const reason = chosen
+        ? `Resonance at ${formatHz(hz)}, measured ${chosen.db.toFixed(1)} dB high`
+        : `Resonance at ${formatHz(hz)}, found by ear`
+      const mark = { ...newMark(crypto.randomUUID(), band), reason }
       dispatch(cleanActions.huntSwitched(false))
       const newTreatment = crypto.randomUUID()
       edit([{ kind: 'add-band', node, stage: 'clean', treatment: null, newTreatment, mark }])
+      const ring = chosen ? null : (passed.find((r) => isOn(place.current, r, q)) ?? null)
+      dispatch(cleanActions.cutMade({ node, band: mark.id, hz, ring }))
       dispatch(interfaceActions.stageChosen('clean'))
       dispatch(interfaceActions.bandChosen(mark.id))
     },
-    [dispatch, edit, node, q, passed, bands],
+    [dispatch, edit, node, q, cutDb, passed, bands],
   )
 
   return { at: hunting ? at : null, move, passed, cut }

@@ -1,5 +1,5 @@
-import type { EqBand } from '../filters'
-import type { FollowBand } from '../treatments'
+import { designBand, type EqBand, sectionsResponse } from '../filters'
+import type { FollowBand, Treatment } from '../treatments'
 import { tamingBand } from './harshness'
 import { roundedBell } from './masking-places'
 import { RING_LEVELS, type Ring } from './rings'
@@ -24,6 +24,18 @@ export interface Candidate {
   readonly drawn: FollowBand | null
   /** Why it is taken for something else than a note of the music. */
   readonly why: string
+  /** What a cut that is made already leaves of it; null where none is. */
+  readonly remains: Remainder | null
+}
+
+/** What is left of a resonance behind cuts that were made. */
+export interface Remainder {
+  /** Its height before any cut, and what is left of that, in dB. */
+  readonly ofDb: number
+  readonly leftDb: number
+  /** The bell that would take it out, in place of what was cut so far, and what that would leave. */
+  readonly cut: EqBand
+  readonly wouldLeaveDb: number
 }
 
 const RING_CUT_SHARE = 0.75
@@ -37,6 +49,35 @@ export function ringCut(ring: Ring): EqBand {
   const deepest = ring.likelihood >= LIKELY ? MOST_RING_CUT_DB : FIRST_CUT_DB
   const db = -Math.min(deepest, Math.round(2 * RING_CUT_SHARE * ring.db) / 2)
   return roundedBell(ring.hz, db, Math.max(6, Math.min(24, ring.q)))
+}
+
+/** The bell that takes a resonance out as far as a cut goes: as high, as narrow, and just there. */
+export function wholeRingCut({ hz, q, db }: Pick<Ring, 'hz' | 'q' | 'db'>): EqBand {
+  return roundedBell(hz, -Math.min(MOST_RING_CUT_DB, db), q)
+}
+
+/** What is wider than this is for tone. */
+const NARROW_Q = 4
+
+/** The narrow bell among some treatments that cuts nearest to a resonance, and reaches it; null for none. */
+export function cutNear(
+  treatments: readonly Treatment[],
+  { hz, q }: Pick<Ring, 'hz' | 'q'>,
+): { readonly treatment: string; readonly band: string } | null {
+  let nearest: { treatment: string; band: string } | null = null
+  let least = Number.POSITIVE_INFINITY
+  for (const { id, kind, on, params } of treatments) {
+    if (kind !== 'equaliser' || !on) continue
+    for (const { id: mark, on: isOn, band } of params.bands) {
+      if (!isOn || band.type !== 'bell' || band.db >= 0) continue
+      const octaves = Math.abs(Math.log2(band.hz / hz))
+      const reach = 1 / band.q + 1 / q
+      if (band.q < NARROW_Q || octaves > reach || octaves >= least) continue
+      least = octaves
+      nearest = { treatment: id, band: mark }
+    }
+  }
+  return nearest
 }
 
 /** Everything that might be taken out of a sound by itself: what is told as a finding first, then the likelier. */
@@ -57,6 +98,7 @@ export function cleaningCandidates({
       isFinding: true,
       bands: hum.cuts,
       drawn: null,
+      remains: null,
       why: `it lies on multiples of the ${hum.mainsHz} Hz mains and is the same in pauses and in loud moments`,
     })
   }
@@ -70,6 +112,7 @@ export function cleaningCandidates({
       isFinding: true,
       bands: [rumble.cut],
       drawn: null,
+      remains: null,
       why: `it lies under the lowest note, ${rumble.lowestHz.toFixed(0)} Hz, and does not rise and fall with the source`,
     })
   }
@@ -83,6 +126,7 @@ export function cleaningCandidates({
       isFinding: ring.score >= RING_LEVELS.finding,
       bands: [ringCut(ring)],
       drawn: null,
+      remains: null,
       why: 'it stands out whatever is played, in loud moments and soft ones, and without the octave and fifth a note brings',
     })
   }
@@ -96,9 +140,77 @@ export function cleaningCandidates({
       isFinding: true,
       bands: [harshness.cut],
       drawn: tamingBand(harshness),
+      remains: null,
       why: 'it comes in moments in which the body of the sound is softer than usual: sibilants or scraping, not a pitch',
     })
   }
+  return ranked(out)
+}
+
+function ranked(list: Candidate[]): Candidate[] {
   const rank = (c: Candidate) => (c.isFinding ? 2 : 0) + (c.likelihood ?? 1)
-  return out.sort((a, b) => rank(b) - rank(a))
+  return list.sort((a, b) => rank(b) - rank(a))
+}
+
+type Readings = Parameters<typeof cleaningCandidates>[0]
+
+/**
+ * What may be taken out of a sound as its chain leaves it. A resonance that a cut has lowered stays in the list, with
+ * what is left of it, until that is less than {@link GONE_DB}: the cut may stand beside it.
+ * @param recorded what was measured ahead of the chain. @param chainDb the chain's response, in dB.
+ */
+export function candidatesBehind(
+  treated: Readings,
+  recorded: Pick<Readings, 'rings'>,
+  chainDb: (hz: Float64Array) => Float64Array,
+): Candidate[] {
+  const cut = recorded.rings.flatMap((ring) => {
+    const leftDb = remainingDb(ring, chainDb)
+    return leftDb === null ? [] : [{ ring, leftDb }]
+  })
+  const isOfCut = ({ hz }: Ring) => cut.some(({ ring }) => isSamePlace(hz, ring))
+  const rings = treated.rings.filter((ring) => !isOfCut(ring))
+  const left = cut.filter(({ leftDb }) => leftDb >= GONE_DB)
+  const remaining = cleaningCandidates({
+    rings: left.map(({ ring }) => ring),
+    rumble: null,
+    harshness: null,
+    hum: null,
+  }).map((candidate): Candidate => {
+    const { ring, leftDb } = left.find(({ ring: r }) => r.hz === candidate.hz) as (typeof left)[0]
+    const full = wholeRingCut(ring)
+    return {
+      ...candidate,
+      db: leftDb,
+      bands: [{ ...full, db: -Math.min(MOST_RING_CUT_DB, Math.round(10 * leftDb) / 10) }],
+      remains: { ofDb: ring.db, leftDb, cut: full, wouldLeaveDb: ring.db + full.db },
+    }
+  })
+  return ranked([...cleaningCandidates({ ...treated, rings }), ...remaining])
+}
+
+/** What is less is not told any more. */
+const GONE_DB = 2
+/** A cut that lowers less than this is for something else. */
+const LEAST_CUT_DB = 0.5
+
+/** What a chain leaves of a resonance's height; null where nothing in the chain lowers it. */
+function remainingDb(ring: Ring, chainDb: (hz: Float64Array) => Float64Array): number | null {
+  const { hz, db, q } = ring
+  // Against what the chain does to the octave on either side.
+  const octaves = Float64Array.from({ length: 121 }, (_, i) => hz * 2 ** ((i - 60) / 60))
+  const around = chainDb(octaves).sort()[60]
+  const near = Float64Array.from({ length: 41 }, (_, i) => hz * 2 ** ((i - 20) / (20 * q)))
+  const done = chainDb(near)
+  if (done[20] - around > -LEAST_CUT_DB) return null
+  const own = designBand({ type: 'bell', hz, db, q, slopeDbPerOct: 12, channel: 'stereo' }, 192_000)
+  return near.reduce((most, f, i) => {
+    const { re, im } = sectionsResponse(own, f, 192_000)
+    return Math.max(most, 10 * Math.log10(re * re + im * im) + done[i] - around)
+  }, 0)
+}
+
+/** Whether a frequency lies within a resonance's width. */
+function isSamePlace(hz: number, ring: Ring): boolean {
+  return Math.abs(Math.log2(hz / ring.hz)) < 1 / ring.q
 }

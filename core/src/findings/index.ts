@@ -21,7 +21,14 @@ export {
   slopeTarget,
 } from './balance'
 export { bandPowerGains } from './band-gains'
-export { type Candidate, cleaningCandidates } from './candidates'
+export {
+  type Candidate,
+  candidatesBehind,
+  cleaningCandidates,
+  cutNear,
+  type Remainder,
+  wholeRingCut,
+} from './candidates'
 export { type CoveredRegion, coveredRegions } from './covered-regions'
 export {
   type Evidence,

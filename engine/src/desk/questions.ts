@@ -203,18 +203,23 @@ export class Questions {
   }
 
   /**
-   * What short-time spectra tell of a group or the mix behind its chain over the passage, rings among it; kept while
-   * nothing changes.
+   * What short-time spectra tell of a node over the passage, resonances among it: behind its chain, or as it was
+   * recorded; kept while nothing changes.
    * @returns null where audio is missing. @throws EngineError
    */
-  async source(node: string, signal: AbortSignal): Promise<SourceReading | null> {
+  async source(
+    node: string,
+    signal: AbortSignal,
+    side: 'recorded' | 'treated' = 'treated',
+  ): Promise<SourceReading | null> {
     const session = this.session
-    const target = session && (await this.#nodeTarget(session, node))
-    if (!session || !target || target.sound.of !== 'mix') return null
+    const sound = session && (await this.#soundOf(session, node, side))
+    if (!session || !sound) return null
     const { sampleRateHz } = session
-    const { sound, stretch } = target
+    const stretch = wholeOf(session)
+    const of = sound.of === 'mix' ? sound.plan : { ...sound, recording: sound.recording.hash }
     const ask = () =>
-      this.#sources.get(hashOf([sound.plan, stretch]), async () => {
+      this.#sources.get(hashOf([of, stretch]), async () => {
         const input = { sound, sampleRateHz, stretch }
         return (await this.pool.run('source', input, { signal, first: true })).reading
       })
