@@ -11,7 +11,16 @@ export class Signal<T> {
   set(value: T): void {
     if (value === this.current) return
     this.current = value
-    for (const watcher of this.#watchers) watcher()
+    for (const watcher of this.#watchers) {
+      try {
+        watcher()
+      } catch (error) {
+        // One that fails keeps no other from being told; the error is still seen.
+        queueMicrotask(() => {
+          throw error
+        })
+      }
+    }
   }
 
   /** Calls `watcher` after each change; the result ends that. */

@@ -1,4 +1,4 @@
-import { Desk, type SessionKeeper } from '@sober-prism/engine'
+import { Desk, errorSentence, type SessionKeeper } from '@sober-prism/engine'
 import type { ImportJobs } from '../jobs/import-jobs'
 import { interfaceActions } from '../store/interface-slice'
 import { pressed } from '../store/pressed'
@@ -45,6 +45,10 @@ export function followSession(
       refusals = refused.count
       warn(refused.sentence)
     }
+    const isNew = present !== null && present !== shown
+    shown = present ?? shown
+    // Kept before anything is told of it that can fail.
+    if (isNew) keeper.update(present)
     if (present && present.sampleRateHz !== rateHz) {
       unwatch()
       void desk.close()
@@ -55,10 +59,13 @@ export function followSession(
     }
     desk.player.listen(state.interface.listening)
     desk.analyser.setMono(state.interface.listening.position === 'mono')
-    if (!present || present === shown) return
-    shown = present
-    desk.update(present)
-    keeper.update(present)
+    if (!isNew) return
+    try {
+      desk.update(present)
+    } catch (error) {
+      // The change stands and is kept; what sounds may be the state before it.
+      warn(errorSentence(error))
+    }
   })
   window.addEventListener('pagehide', flush)
   document.addEventListener('visibilitychange', whenHidden)

@@ -4,6 +4,7 @@ import {
   chainOf,
   type Edit,
   emptySession,
+  MOST,
   type Session,
 } from '@sober-prism/core/session'
 import { MIX, newMark, newTreatment } from '@sober-prism/core/treatments'
@@ -11,9 +12,9 @@ import { describe, expect, it } from 'vitest'
 import type { SessionFinding } from '../analysis/session-finding'
 import {
   auditionEdits,
-  bandEdits,
-  huntEdit,
-  rangeEdits,
+  bandState,
+  huntState,
+  rangeState,
   referenceState,
   referenceStretch,
 } from './audition'
@@ -98,8 +99,25 @@ describe('hearing a hunt, a band or a range', () => {
       treatment: newTreatment('drive', 'd', 'shape'),
       before: null,
     })
-    const hunted = applyEdits(session, [huntEdit({ node: 't0', hz: 2500, q: 12, db: 9 })])
+    const hunted = huntState(session, { node: 't0', hz: 2500, q: 12, db: 9 })
     expect(chainOf(hunted, 't0')?.treatments.map((t) => t.id)).toEqual(['d', 'hunt'])
+  })
+
+  it('is heard also of a chain that holds as much as it may', () => {
+    const full = base(
+      ...Array.from(
+        { length: MOST.treatments },
+        (_, i): Edit => ({
+          kind: 'add-treatment',
+          node: 't0',
+          treatment: newTreatment('drive', `d${i}`, 'shape'),
+          before: null,
+        }),
+      ),
+    )
+    const hunted = huntState(full, { node: 't0', hz: 2500, q: 12, db: 9 })
+    expect(bandsOf(hunted, 't0')).toMatchObject([{ hz: 2500, db: 9 }])
+    expect(bandsOf(rangeState(full, 't0', { fromHz: 50, toHz: 900 }), 't0')).toHaveLength(2)
   })
 
   const withBand = base({
@@ -112,8 +130,7 @@ describe('hearing a hunt, a band or a range', () => {
   })
 
   it('lets a band’s range alone be heard, its node alone, no narrower than a sound', () => {
-    const edits = bandEdits(withBand, { kind: 'band', node: 't1', band: 'm', way: 'only' })
-    const heard = applyEdits(withBand, edits)
+    const heard = bandState(withBand, { kind: 'band', node: 't1', band: 'm', way: 'only' })
     const [, ...range] = bandsOf(heard, 't1')
     expect(range.map((b) => [b.type, b.hz, b.q])).toEqual([
       ['band-pass', 1200, 6],
@@ -123,29 +140,26 @@ describe('hearing a hunt, a band or a range', () => {
   })
 
   it('lets all but it be heard among the others', () => {
-    const edits = bandEdits(withBand, {
-      kind: 'band',
-      node: 't1',
-      band: 'm',
-      way: 'without',
-    } as never)
-    const heard = applyEdits(withBand, edits)
+    const heard = bandState(withBand, { kind: 'band', node: 't1', band: 'm', way: 'rest' })
     expect(bandsOf(heard, 't1').map((b) => b.type)).toEqual(['bell', 'notch'])
     expect(heard.tracks.some((t) => t.solo)).toBe(false)
   })
 
   it('does nothing for a band that is gone', () => {
-    expect(bandEdits(base(), { kind: 'band', node: 't1', band: 'm', way: 'only' })).toEqual([])
+    const session = base()
+    expect(bandState(session, { kind: 'band', node: 't1', band: 'm', way: 'only' })).toBe(session)
   })
 
   it('cuts steeply at the edges of a range, and solos no mix', () => {
-    const heard = applyEdits(base(), rangeEdits('t0', { fromHz: 5, toHz: 900 }))
+    const heard = rangeState(base(), 't0', { fromHz: 5, toHz: 900 })
     expect(bandsOf(heard, 't0').map((b) => [b.type, b.hz, b.slopeDbPerOct])).toEqual([
       ['low-cut', 20, 48],
       ['high-cut', 900, 48],
     ])
     expect(heard.tracks[0].solo).toBe(true)
-    expect(rangeEdits(MIX, { fromHz: 50, toHz: 900 })).toHaveLength(1)
+    const mix = rangeState(base(), MIX, { fromHz: 50, toHz: 900 })
+    expect(mix.tracks.some((t) => t.solo)).toBe(false)
+    expect(bandsOf(mix, MIX)).toHaveLength(2)
   })
 })
 

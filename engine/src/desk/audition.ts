@@ -1,12 +1,14 @@
 import { newBand } from '@sober-prism/core/filters'
 import { LIFT_DB, type Stretch } from '@sober-prism/core/mix'
 import {
+  applyEdits,
   chainOf,
   type Edit,
   emptyChain,
   newTrack,
   referencePassage,
   type Session,
+  sessionWithChain,
   withIdentities,
 } from '@sober-prism/core/session'
 import { MIX, newMark, newTreatment } from '@sober-prism/core/treatments'
@@ -39,47 +41,63 @@ export function auditionEdits(finding: SessionFinding, mode: AuditionMode): Edit
   }))
 }
 
-/** The boost of a hunt: an equaliser of its own, the last thing a node's sound goes through before its fader. */
-export function huntEdit({ node, hz, q, db }: HuntPlace): Edit {
+/**
+ * A session with an equaliser more on a node, the last thing its sound goes through before its output: for listening
+ * only, also where the chain holds as much as it may.
+ */
+function heardThrough(session: Session, node: string, id: string, marks: Mark[]): Session {
+  const chain = chainOf(session, node)
+  if (!chain) return session
+  const params = { phase: 'minimum' as const, bands: marks }
+  const treatments = [...chain.treatments, newTreatment('equaliser', id, 'shape', params)]
+  return sessionWithChain(session, node, { ...chain, treatments })
+}
+type Mark = ReturnType<typeof newMark>
+
+/** A session in which one node alone is heard. */
+function alone(session: Session, node: string): Session {
+  if (node === MIX) return session
+  return applyEdits(session, [{ kind: 'set-node', node, change: { solo: true } }])
+}
+
+/** The boost of a hunt. */
+export function huntState(session: Session, { node, hz, q, db }: HuntPlace): Session {
   const band = { ...newBand('bell', hz), q, db }
-  const params = { phase: 'minimum' as const, bands: [newMark('hunt', band)] }
-  const treatment = newTreatment('equaliser', 'hunt', 'shape', params)
-  return { kind: 'add-treatment', node, treatment, before: null }
+  return heardThrough(session, node, 'hunt', [newMark('hunt', band)])
 }
 
 /** A range is heard no narrower than this, so that it is a sound and not a tone. */
 const NARROWEST_Q = 6
 
 /** What lets only a band's range be heard, its node alone; or all but that range. Nothing where the band is gone. */
-export function bandEdits(
+export function bandState(
   session: Session,
   { node, band, way }: Extract<Rendition, { kind: 'band' }>,
-): Edit[] {
+): Session {
   const marks = (chainOf(session, node)?.treatments ?? []).flatMap((t) =>
     t.kind === 'equaliser' ? t.params.bands : [],
   )
   const mark = marks.find((m) => m.id === band)
-  if (!mark) return []
+  if (!mark) return session
   const { hz, q } = mark.band
   const type = way === 'only' ? 'band-pass' : 'notch'
   const range = { ...newBand(type, hz), q: Math.max(0.5, Math.min(NARROWEST_Q, q)) }
   // Twice, so that what lies beside it falls by 12 dB per octave.
   const bands = ['band-1', 'band-2'].map((id) => newMark(id, range))
-  const params = { phase: 'minimum' as const, bands: way === 'only' ? bands : bands.slice(0, 1) }
-  const treatment = newTreatment('equaliser', 'band', 'shape', params)
-  const alone: Edit[] =
-    way === 'only' && node !== MIX ? [{ kind: 'set-node', node, change: { solo: true } }] : []
-  return [{ kind: 'add-treatment', node, treatment, before: null }, ...alone]
+  if (way === 'rest') return heardThrough(session, node, 'band', bands.slice(0, 1))
+  return alone(heardThrough(session, node, 'band', bands), node)
 }
 
 /** What lets only a range of a node's sound be heard: steep cuts at its edges, its node alone. */
-export function rangeEdits(node: string, { fromHz, toHz }: FrequencyRange): Edit[] {
+export function rangeState(
+  session: Session,
+  node: string,
+  { fromHz, toHz }: FrequencyRange,
+): Session {
   const edge = (type: 'low-cut' | 'high-cut', hz: number) =>
     newMark(type, { ...newBand(type, Math.max(20, Math.min(20000, hz))), slopeDbPerOct: 48 })
   const bands = [edge('low-cut', fromHz), edge('high-cut', toHz)]
-  const treatment = newTreatment('equaliser', 'range', 'shape', { phase: 'minimum', bands })
-  const alone: Edit[] = node === MIX ? [] : [{ kind: 'set-node', node, change: { solo: true } }]
-  return [{ kind: 'add-treatment', node, treatment, before: null }, ...alone]
+  return alone(heardThrough(session, node, 'range', bands), node)
 }
 
 /**

@@ -29,9 +29,9 @@ import { WorkerPool } from '../work/worker-pool'
 import {
   type AuditionMode,
   auditionEdits,
-  bandEdits,
-  huntEdit,
-  rangeEdits,
+  bandState,
+  huntState,
+  rangeState,
   referenceState,
   referenceStretch,
 } from './audition'
@@ -151,6 +151,7 @@ export class Desk {
       if (!before && session.passage) this.player.seek(session.passage.fromFrame)
     }
     this.analyser.update(session)
+    this.#sendPlans()
     const heard = this.heard.value
     if (heard && before !== session) {
       const { rendition } = heard
@@ -160,9 +161,10 @@ export class Desk {
       else if (rendition.kind === 'reference' && isGone(rendition.reference)) this.stopHearing()
       else if (rendition.kind === 'chain' && !chainOf(session, rendition.node)) this.stopHearing()
       else if (rendition.kind === 'hunt') this.hunt(rendition.at)
-      else void this.hear(rendition).catch(() => {})
+      // What cannot be heard of this state is not heard of an older one either.
+      else void this.hear(rendition).catch(() => this.stopHearing())
     }
-    this.#sendPlans()
+    if (this.heard.value) this.#sendPlans()
   }
 
   /**
@@ -210,17 +212,14 @@ export class Desk {
   }
 
   #stateOf(session: Session, rendition: Rendition, finding: SessionFinding | undefined): Session {
-    if (rendition.kind === 'hunt') return applyEdits(session, [huntEdit(rendition.at)])
-    if (rendition.kind === 'band') return applyEdits(session, bandEdits(session, rendition))
-    if (rendition.kind === 'region')
-      return applyEdits(session, rangeEdits(rendition.node, rendition))
-    if (rendition.kind === 'range') {
-      return applyEdits(session, rangeEdits(rendition.node, rendition.range))
-    }
+    if (rendition.kind === 'hunt') return huntState(session, rendition.at)
+    if (rendition.kind === 'band') return bandState(session, rendition)
+    if (rendition.kind === 'region') return rangeState(session, rendition.node, rendition)
+    if (rendition.kind === 'range') return rangeState(session, rendition.node, rendition.range)
     if (rendition.kind === 'reference') {
       const { reference, range } = rendition
       const alone = referenceState(session, reference)
-      return range ? applyEdits(alone, rangeEdits(MIX, range)) : alone
+      return range ? rangeState(alone, MIX, range) : alone
     }
     if (rendition.kind === 'chain') {
       return sessionWithChain(session, rendition.node, rendition.chain)
@@ -238,7 +237,7 @@ export class Desk {
     if (!session) return
     const before = this.heard.value?.rendition
     const goesOn = before?.kind === 'hunt'
-    this.#other = applyEdits(session, [huntEdit(at)])
+    this.#other = huntState(session, at)
     this.heard.set({ rendition: { kind: 'hunt', at }, gainDb: 0 })
     if (!goesOn) this.#loopAfter(before)
     this.#sendPlans()

@@ -2,6 +2,7 @@ import { audioFileKind } from '@sober-prism/core/audio'
 import type { Profile } from '@sober-prism/core/match'
 import type { AudioRef } from '@sober-prism/core/session'
 import { EngineError, errorSentence, isCancel } from '../engine-error'
+import { onceMore } from '../work/life'
 import { decodeInBrowser } from './browser-decode'
 import { type FileJobOptions, type FileStage, type ImportSource, runFileJob } from './jobs'
 
@@ -75,16 +76,13 @@ export async function importFiles(
         return
       }
       onEvent({ kind: 'progress', key, stage: 'decoding', share: 0 })
-      const { incoming, transfer } = await incomingFrom(file, kind)
-      const result = await runFileJob(
-        'import',
-        { source: incoming, sampleRateHz },
-        {
-          signal,
-          transfer,
-          onProgress: (stage, share) => onEvent({ kind: 'progress', key, stage, share }),
-        },
-      )
+      const onProgress = (stage: FileStage, share: number) =>
+        onEvent({ kind: 'progress', key, stage, share })
+      const result = await onceMore(async () => {
+        const { incoming, transfer } = await incomingFrom(file, kind)
+        const input = { source: incoming, sampleRateHz }
+        return runFileJob('import', input, { signal, transfer, onProgress })
+      })
       onEvent({
         kind: 'done',
         key,
@@ -128,10 +126,12 @@ async function incomingFrom(
 export async function profileFile(file: File, options: FileJobOptions = {}): Promise<Profile> {
   if (file.size === 0) throw new EngineError('The file is empty.')
   const kind = audioFileKind(await bytesOf(file.slice(0, HEAD_BYTES)))
-  const { incoming, transfer } = await incomingFrom(file, kind)
   const name = file.name.replace(/\.[^.]+$/, '').slice(0, 200) || 'Recording'
-  const input = { source: incoming, title: { name } }
-  const { profile } = await runFileJob('profile', input, { ...options, transfer })
+  const { profile } = await onceMore(async () => {
+    const { incoming, transfer } = await incomingFrom(file, kind)
+    const input = { source: incoming, title: { name } }
+    return runFileJob('profile', input, { ...options, transfer })
+  })
   return profile
 }
 

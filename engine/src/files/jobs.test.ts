@@ -104,13 +104,25 @@ describe('a job on a file', () => {
     expect(FakeWorker.made).toEqual([])
   })
 
-  it('ends with a sentence where its worker hangs', async () => {
+  it('is given to another worker where its own hangs, and ends with a sentence where that hangs too', async () => {
     const made = runFileJob('unzip', { file })
     worker().say(ALIVE)
-    const ended = expect(made).rejects.toThrow(/answer|sign|hang|stopped/i)
+    const ended = expect(made).rejects.toThrow(/stopped responding/)
+    await vi.advanceTimersByTimeAsync(125_000)
+    expect(FakeWorker.made.map((w) => w.ended)).toEqual([true, false])
+    worker(1).say(ALIVE)
     await vi.advanceTimersByTimeAsync(10 * 60_000)
     await ended
-    expect(worker().ended).toBe(true)
+    expect(FakeWorker.made.map((w) => w.ended)).toEqual([true, true])
+  })
+
+  it('is not given on where what it works with went with the first', async () => {
+    const made = runFileJob('unzip', { file }, { transfer: [new ArrayBuffer(8)] })
+    const ended = expect(made).rejects.toThrow(/stopped responding/)
+    worker().say(ALIVE)
+    await vi.advanceTimersByTimeAsync(10 * 60_000)
+    await ended
+    expect(FakeWorker.made).toHaveLength(1)
   })
 })
 

@@ -2,7 +2,7 @@ import type { Profile, ProfileTitle } from '@sober-prism/core/match'
 import type { AudioRef, Session } from '@sober-prism/core/session'
 import { EngineError } from '../engine-error'
 import type { RecordingAccess } from '../storage/recording-access'
-import { type ALIVE, Life } from '../work/life'
+import { type ALIVE, Life, onceMore } from '../work/life'
 
 /** What a file is going through. */
 export type FileStage = 'reading' | 'decoding' | 'converting' | 'storing'
@@ -115,11 +115,24 @@ function keep(hand: Hand): void {
   }
 }
 
-/** Runs one job on a worker of its own, which cancelling ends at once. @throws EngineError with a sentence. */
+/**
+ * Runs one job on a worker of its own, which cancelling ends at once. Where the worker ends by itself the job is given to
+ * another one, once; what is transferred goes with the first: see {@link onceMore}.
+ * @throws EngineError with a sentence.
+ */
 export function runFileJob<N extends FileJobName>(
   name: N,
   input: FileJobs[N]['in'],
-  { signal, onProgress, transfer = [] }: FileJobOptions = {},
+  options: FileJobOptions = {},
+): Promise<FileJobs[N]['out']> {
+  const run = () => runOnce(name, input, options)
+  return options.transfer?.length ? run() : onceMore(run)
+}
+
+function runOnce<N extends FileJobName>(
+  name: N,
+  input: FileJobs[N]['in'],
+  { signal, onProgress, transfer = [] }: FileJobOptions,
 ): Promise<FileJobs[N]['out']> {
   return new Promise((resolve, reject) => {
     if (signal?.aborted) return reject(signal.reason)

@@ -1,4 +1,5 @@
 import { BLOCK_FRAMES, readBlocks } from '../storage/recordings'
+import { type LifeMessage, showLife } from '../work/life'
 import { placesIn, spansAhead } from './feed-plan'
 import type { FromMixer, ToFeeder } from './messages'
 import { RingSource, SLOT_FRAMES } from './ring-source'
@@ -18,7 +19,8 @@ let loop: { fromFrame: number; toFrame: number } | null = null
 let filling = false
 let again = false
 
-self.onmessage = ({ data }: MessageEvent<ToFeeder>) => {
+self.onmessage = ({ data }: MessageEvent<ToFeeder | LifeMessage>) => {
+  if (data.kind === 'life') return void showLife(data)
   switch (data.kind) {
     case 'port':
       data.port.onmessage = (event: MessageEvent<FromMixer>) => hear(event.data)

@@ -8,6 +8,7 @@ import {
   sumIntoBands,
   type WasmHost,
 } from '@sober-prism/core/spectrum'
+import { type LifeMessage, showLife } from '../work/life'
 import type { LiveReading, ToLive } from './live'
 import { type ProbeSettings, ProbeSpectrum } from './probe-spectrum'
 import { RING_FRAMES, Rings } from './rings'
@@ -23,8 +24,9 @@ let rateHz = 48000
 let showsSides = false
 let probes: readonly [ProbeSpectrum, ProbeSpectrum] | null = null
 
-self.onmessage = (event: MessageEvent<ToLive>) => {
+self.onmessage = (event: MessageEvent<ToLive | LifeMessage>) => {
   const message = event.data
+  if (message.kind === 'life') return void showLife(message)
   if (message.kind === 'start') {
     installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(message.pffft)))
     return

@@ -3,6 +3,7 @@ import { EngineError } from '../engine-error'
 import { pffftBytes } from '../pffft-bytes'
 import { Signal } from '../signal'
 import type { RecordingAccess } from '../storage/recording-access'
+import { WatchedWorker } from '../work/watched-worker'
 import { AHEAD_STEPS, GAPS_PER_STEP, GapFinder, type Lateness, NEVER_LATE } from './lateness'
 import type { LiveReading, ToLive } from './live'
 import {
@@ -57,8 +58,13 @@ export class Player {
   #frame = 0
   #jumps = 0
   #turn = 0
-  readonly #feeder = new Worker(new URL('./feeder.worker.ts', import.meta.url), { type: 'module' })
-  #live: Worker | null = null
+  /** Brings what is to be played into the windows, and measures what was played; each is followed by another if it ends. */
+  readonly #feeder: WatchedWorker<ToFeeder>
+  readonly #live: WatchedWorker<ToLive>
+  #fed: ToFeeder = { kind: 'feed', recordings: [] }
+  #seen: ToLive | null = null
+  #pffft: ArrayBuffer | null = null
+  #isClosed = false
   #watched = ''
   #compared: readonly [string, string] | null = null
   #probed: { readonly id: string | null; readonly settings: ProbeSettings | null } = {
@@ -82,6 +88,37 @@ export class Player {
 
   constructor(sampleRateHz: number) {
     this.#sampleRateHz = sampleRateHz
+    this.#feeder = new WatchedWorker(
+      () => new Worker(new URL('./feeder.worker.ts', import.meta.url), { type: 'module' }),
+      () => this.#tellFeeder(),
+    )
+    this.#live = new WatchedWorker(
+      () => new Worker(new URL('./live.worker.ts', import.meta.url), { type: 'module' }),
+      () => this.#tellLive(),
+      (reading) => this.onLive(reading as LiveReading),
+    )
+    this.#feeder.start()
+  }
+
+  /** Tells a feeder all that it works by: where it is, what loops, what there is to read. */
+  #tellFeeder(): void {
+    if (this.#port) this.#connectFeeder()
+    this.#feed({ kind: 'loop', loop: this.#loop })
+    this.#feed(this.#fed)
+    this.#feed({ kind: 'jump', frame: this.positionFrames, jumps: this.#jumps })
+  }
+
+  #connectFeeder(): void {
+    const { port1, port2 } = new MessageChannel()
+    this.#feeder.send({ kind: 'port', port: port1 }, [port1])
+    this.#port?.postMessage({ kind: 'port', port: port2 } satisfies ToMixer, [port2])
+  }
+
+  #tellLive(): void {
+    if (this.#pffft) this.#live.send({ kind: 'start', pffft: this.#pffft })
+    this.#live.send({ kind: 'probe', settings: this.#probed.settings })
+    this.#live.send({ kind: 'sides', shown: this.#compared !== null })
+    if (this.#seen) this.#live.send(this.#seen)
   }
 
   get sampleRateHz(): number {
@@ -120,7 +157,7 @@ export class Player {
       if (known.get(hash) === access) continue
       this.#send({ kind: 'audio', hash, audio: this.#played(access, offsets.get(hash)?.length) })
     }
-    this.#feed({
+    this.#fed = {
       kind: 'feed',
       recordings: [...this.#windows].flatMap(([hash, window]) => {
         const access = recordings.get(hash)
@@ -128,7 +165,8 @@ export class Player {
           ? [{ hash, window, blocks: access.blocks, offsets: offsets.get(hash) ?? [] }]
           : []
       }),
-    })
+    }
+    this.#feed(this.#fed)
   }
 
   #played({ hash, memory, channels, frames }: RecordingAccess, places = 1): PlayedAudio {
@@ -199,14 +237,14 @@ export class Player {
   probe(id: string | null, settings: ProbeSettings): void {
     this.#probed = { id, settings: id === null ? null : settings }
     this.#send({ kind: 'probe', id })
-    this.#live?.postMessage({ kind: 'probe', settings: this.#probed.settings } satisfies ToLive)
+    this.#live.send({ kind: 'probe', settings: this.#probed.settings })
   }
 
   /** Shows in {@link LiveReading.sides} what two nodes have at their sides; null for none. */
   compareSides(of: readonly [string, string] | null): void {
     this.#compared = of
     this.#send({ kind: 'sides', of })
-    this.#live?.postMessage({ kind: 'sides', shown: of !== null } satisfies ToLive)
+    this.#live.send({ kind: 'sides', shown: of !== null })
   }
 
   seek(frame: number): void {
@@ -277,8 +315,9 @@ export class Player {
   }
 
   async close(): Promise<void> {
-    this.#live?.terminate()
-    this.#feeder.terminate()
+    this.#isClosed = true
+    this.#live.close()
+    this.#feeder.close()
     clearInterval(this.#watching)
     await this.#context?.close()
     this.#context = null
@@ -328,9 +367,7 @@ export class Player {
 
   /** Tells the new worklet everything that was set before it was there. */
   #tellAll(): void {
-    const { port1, port2 } = new MessageChannel()
-    this.#feeder.postMessage({ kind: 'port', port: port1 } satisfies ToFeeder, [port1])
-    this.#port?.postMessage({ kind: 'port', port: port2 } satisfies ToMixer, [port2])
+    this.#connectFeeder()
     for (const [hash, access] of this.#audio) {
       this.#send({ kind: 'audio', hash, audio: this.#played(access) })
     }
@@ -385,24 +422,20 @@ export class Player {
     this.#watched = ids.join()
     const { buffer } = Rings.forTracks(ids.length)
     this.#send({ kind: 'taps', rings: buffer, ids })
-    void this.#watch({
+    this.#seen = {
       kind: 'watch',
       rings: buffer,
       tracks: ids.length,
       sampleRateHz: this.#sampleRateHz,
-    })
+    }
+    void this.#watchLive(this.#seen)
   }
 
-  async #watch(message: ToLive): Promise<void> {
-    const bytes = await pffftBytes()
-    if (!this.#live) {
-      this.#live = new Worker(new URL('./live.worker.ts', import.meta.url), { type: 'module' })
-      this.#live.onmessage = (event: MessageEvent<LiveReading>) => this.onLive(event.data)
-      this.#live.postMessage({ kind: 'start', pffft: bytes } satisfies ToLive)
-      this.#live.postMessage({ kind: 'probe', settings: this.#probed.settings } satisfies ToLive)
-      this.#live.postMessage({ kind: 'sides', shown: this.#compared !== null } satisfies ToLive)
-    }
-    this.#live.postMessage(message)
+  async #watchLive(seen: ToLive): Promise<void> {
+    this.#pffft = await pffftBytes()
+    if (this.#isClosed) return
+    if (this.#live.started) this.#live.send(seen)
+    else this.#live.start()
   }
 
   #send(message: ToMixer): void {
@@ -410,6 +443,6 @@ export class Player {
   }
 
   #feed(message: ToFeeder): void {
-    this.#feeder.postMessage(message)
+    this.#feeder.send(message)
   }
 }

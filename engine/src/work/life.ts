@@ -40,6 +40,19 @@ export function lifeShown(): Promise<void> {
   return shown
 }
 
+/** A worker ended or hung under its work; the work itself may well succeed in another one. */
+export class WorkerEndError extends EngineError {}
+
+/** Does work once more where a worker ended under it. */
+export async function onceMore<T>(work: () => Promise<T>): Promise<T> {
+  try {
+    return await work()
+  } catch (error) {
+    if (error instanceof WorkerEndError) return work()
+    throw error
+  }
+}
+
 /** Watches over a worker from the page: tells once when it has ended or hangs. */
 export class Life {
   readonly #lock = `sober-prism worker ${crypto.randomUUID()}`
@@ -63,7 +76,7 @@ export class Life {
     this.rest()
     // It is granted when the worker is gone.
     navigator.locks
-      .request(this.#lock, { signal: this.#end.signal }, () => this.#tell('ended by itself'))
+      .request(this.#lock, { signal: this.#end.signal }, () => this.#tell('ended'))
       .catch(() => {})
     return true
   }
@@ -86,14 +99,14 @@ export class Life {
 
   #wait(ms: number): void {
     clearTimeout(this.#timer)
-    this.#timer = setTimeout(() => this.#tell('does not answer any more'), ms)
+    this.#timer = setTimeout(() => this.#tell('stopped responding'), ms)
   }
 
   #tell(what: string): void {
     if (this.#end.signal.aborted) return
     this.close()
     this.onEnd(
-      new EngineError(`A worker of this page ${what}. Try again; reload the page if it stays so.`),
+      new WorkerEndError(`A background process ${what}. Retry; if it persists, reload the page.`),
     )
   }
 }
