@@ -1,12 +1,12 @@
 import { type AudioSource, resample } from '@sober-prism/core/audio'
-import { planPhase } from '@sober-prism/core/filters'
+import { type EqBand, planPhase } from '@sober-prism/core/filters'
 import { ChainRun, type Designer, designNow, streamRun } from '@sober-prism/core/mix'
 import { chainWith, DocumentError, parseChainFile } from '@sober-prism/core/session'
 import { newMark, newTreatment, type Treatment, workingsOf } from '@sober-prism/core/treatments'
 import { type ParsedCall, parseCall } from './arguments'
 import { type AudioFile, fromClip, openAudio } from './audio-file'
 import { FileError, UsageError } from './cli-error'
-import { phaseOf, readEqFile, tapsOf } from './eq'
+import { phaseOf, readEqFile, requireBelowHalf, tapsOf } from './eq'
 import { readClip, readText } from './files'
 import type { Command } from './run'
 import { BITS, writeAudio } from './write-audio'
@@ -30,10 +30,11 @@ export const apply: Command = async (args, around) => {
   const call = parseCall(args, SPEC)
   const bits = BITS[call.choice('bits', ['16', '24', '32f'], '24')]
   const [input, out] = call.files
-  const { treatments, design } = await readTreatments(call, around.cwd)
+  const { treatments, bands, design } = await readTreatments(call, around.cwd)
   const file = await openAudio(around.cwd, input)
   try {
     const { sampleRateHz, channels, frames } = file
+    requireBelowHalf(bands, sampleRateHz, call.text('eq') ?? '')
     const run = chainRun(
       file,
       treatments,
@@ -68,6 +69,8 @@ export const apply: Command = async (args, around) => {
 
 interface ToApply {
   readonly treatments: readonly Treatment[]
+  /** Those of an EQ file. */
+  readonly bands: readonly EqBand[]
   design(sampleRateHz: number): Designer
 }
 
@@ -81,14 +84,14 @@ async function readTreatments(call: ParsedCall, cwd: string): Promise<ToApply> {
     throw new UsageError('--key goes with --chain', SPEC.usage)
   }
   if (chain !== undefined) {
-    return { treatments: await readChain(cwd, chain), design: designNow }
+    return { treatments: await readChain(cwd, chain), bands: [], design: designNow }
   }
   const bands = await readEqFile(cwd, eq ?? '')
   const phase = phaseOf(call)
   const taps = tapsOf(call)
   const marks = bands.map((band, i) => newMark(`${i}`, band))
   const treatment = newTreatment('equaliser', 'eq', 'shape', { phase, bands: marks })
-  if (taps === undefined) return { treatments: [treatment], design: designNow }
+  if (taps === undefined) return { treatments: [treatment], bands, design: designNow }
   // Kernels of a length that was set by hand.
   const design =
     (sampleRateHz: number): Designer =>
@@ -98,7 +101,7 @@ async function readTreatments(call: ParsedCall, cwd: string): Promise<ToApply> {
       const fir = planPhase(marks, phase, sampleRateHz, taps)
       return { ...(made as object), fir: fir.firs.length > 0 ? fir : null, params }
     }
-  return { treatments: [treatment], design }
+  return { treatments: [treatment], bands, design }
 }
 
 async function readChain(cwd: string, file: string): Promise<Treatment[]> {

@@ -48,12 +48,16 @@ export function parseCall(args: readonly string[], spec: CommandSpec): ParsedCal
       strict: true,
     }) as typeof parsed
   } catch (error) {
-    throw wrong((error as Error).message)
+    throw wrong(problemOf(error))
   }
   const { values, positionals } = parsed
   if (positionals.length < spec.files.min || positionals.length > spec.files.max) {
     throw wrong(`${positionals.length} files given`)
   }
+  for (const [name, value] of Object.entries(values)) {
+    if ([value].flat().includes('')) throw wrong(`--${name} is empty`)
+  }
+  if (positionals.includes('')) throw wrong('a file name is empty')
   const text = (name: string) => values[name] as string | undefined
   return {
     files: positionals,
@@ -77,4 +81,17 @@ export function parseCall(args: readonly string[], spec: CommandSpec): ParsedCal
       return found
     },
   }
+}
+
+/** What is wrong with a call, in words of our own. */
+function problemOf(error: unknown): string {
+  const { code, message } = error as NodeJS.ErrnoException
+  const option = /'(?:-\w, )?(-[^' ]*)/.exec(message)?.[1] ?? 'an option'
+  if (code === 'ERR_PARSE_ARGS_UNKNOWN_OPTION') return `${option} is not an option of this command`
+  if (code === 'ERR_PARSE_ARGS_INVALID_OPTION_VALUE') {
+    return message.includes('does not take')
+      ? `${option} takes no value`
+      : `${option} needs a value`
+  }
+  return 'the call cannot be read'
 }

@@ -17,6 +17,7 @@ import {
 } from '@sober-prism/core/audio'
 import { FileError } from './cli-error'
 import { decodeClip } from './files'
+import { reasonOf } from './system-reason'
 
 /** Frames that are decoded at one go. */
 const PIECE_FRAMES = 65536
@@ -97,8 +98,7 @@ export class FileBytes implements Bytes {
       return new FileBytes(handle, info.size, file)
     } catch (error) {
       if (error instanceof FileError) throw error
-      const { code, message } = error as NodeJS.ErrnoException
-      throw new FileError(file, code === 'ENOENT' ? 'no such file' : message)
+      throw new FileError(file, reasonOf(error))
     }
   }
 
@@ -119,7 +119,11 @@ export class FileBytes implements Bytes {
 
   async readInto(at: number, out: Uint8Array): Promise<void> {
     for (let done = 0; done < out.length; ) {
-      const { bytesRead } = await this.handle.read(out, done, out.length - done, at + done)
+      const { bytesRead } = await this.handle
+        .read(out, done, out.length - done, at + done)
+        .catch((error: unknown) => {
+          throw new FileError(this.file, reasonOf(error))
+        })
       if (bytesRead === 0) throw new FileError(this.file, 'became shorter while it was read')
       done += bytesRead
     }

@@ -47,7 +47,7 @@ export const curve: Command = async (args, around) => {
   const window = windowOf(call)
   const phase = call.choice('phase', ['linear', 'minimum'], 'linear')
   const drawn: DrawnCurve = {
-    points: await readPoints(around.cwd, file),
+    points: await readPoints(around.cwd, file, rateHz),
     joining: call.flag('smooth') ? 'smooth' : 'straight',
     axis: call.flag('linear-hz') ? 'linear' : 'log',
   }
@@ -84,10 +84,20 @@ export const curve: Command = async (args, around) => {
   )
 }
 
-async function readPoints(cwd: string, file: string): Promise<DrawnCurve['points']> {
+async function readPoints(
+  cwd: string,
+  file: string,
+  rateHz: number,
+): Promise<DrawnCurve['points']> {
   const text = await readText(cwd, file)
   try {
-    return parseCurveCsv(text)
+    const points = parseCurveCsv(text)
+    const beyond = points.find((p) => p.hz > rateHz / 2)
+    if (!beyond) return points
+    throw new FileError(
+      file,
+      `The point at ${beyond.hz} Hz lies beyond half the sample rate of ${rateHz} Hz.`,
+    )
   } catch (error) {
     if (error instanceof DocumentError) throw new FileError(file, error.message)
     throw error

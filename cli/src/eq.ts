@@ -30,6 +30,16 @@ export async function readEqFile(cwd: string, file: string): Promise<EqBand[]> {
   }
 }
 
+/** Refuses bands that lie beyond half a sample rate: nothing sounds there. @throws FileError */
+export function requireBelowHalf(bands: readonly EqBand[], rateHz: number, file: string): void {
+  const at = bands.findIndex((b) => b.hz >= rateHz / 2)
+  if (at < 0) return
+  throw new FileError(
+    file,
+    `The band at bands[${at}] lies at ${bands[at].hz} Hz; at ${rateHz} Hz it must stay below ${rateHz / 2} Hz.`,
+  )
+}
+
 /** Plans bands for the phase mode of a call, `minimum` by default. */
 export function planEq(call: ParsedCall, list: readonly EqBand[], rateHz: number): PlannedEq {
   const phase = phaseOf(call)

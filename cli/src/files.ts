@@ -3,6 +3,7 @@ import { resolve } from 'node:path'
 import { AudioError, type Clip, readAudio, sliceClip } from '@sober-prism/core/audio'
 import { FileError } from './cli-error'
 import { decodeFlac } from './decode-flac'
+import { reasonOf } from './system-reason'
 
 /** Reads a file's bytes. @throws FileError with a plain reason. */
 async function readBytes(cwd: string, file: string): Promise<Uint8Array<ArrayBuffer>> {
@@ -10,14 +11,7 @@ async function readBytes(cwd: string, file: string): Promise<Uint8Array<ArrayBuf
     const buffer = await readFile(resolve(cwd, file))
     return new Uint8Array(buffer)
   } catch (error) {
-    const code = (error as NodeJS.ErrnoException).code
-    const reason =
-      code === 'ENOENT'
-        ? 'no such file'
-        : code === 'EISDIR'
-          ? 'is a folder'
-          : (error as Error).message
-    throw new FileError(file, reason)
+    throw new FileError(file, reasonOf(error))
   }
 }
 
@@ -56,7 +50,6 @@ export function cutSeconds(
 ): Clip {
   const rate = clip.sampleRateHz
   const part = sliceClip(clip, from * rate, Math.min(to * rate, clip.frames))
-  if (part.frames === 0)
-    throw new FileError(file, 'nothing of it lies in the stretch that was asked for')
+  if (part.frames === 0) throw new FileError(file, 'no audio in the requested range')
   return part
 }

@@ -1,6 +1,7 @@
 import { isatty } from 'node:tty'
 import { runCommand } from './run'
-import { reasonOf, removeUnfinished } from './whole-file'
+import { reasonOf } from './system-reason'
+import { removeUnfinished } from './whole-file'
 
 /** Exit status of a program that was stopped by a signal: 128 and its number (POSIX). */
 const STOPPED = { SIGINT: 130, SIGTERM: 143, SIGHUP: 129 } as const
@@ -24,7 +25,7 @@ process.stderr.on('error', () => {})
 function failed(error: unknown): never {
   removeUnfinished()
   const message = error instanceof Error ? error.message : String(error)
-  tell(`prism: this should not have happened: ${message}\n`)
+  tell(`prism: internal error: ${message}\n`)
   if (process.env.PRISM_DEBUG && error instanceof Error) tell(`${error.stack}\n`)
   process.exit(1)
 }

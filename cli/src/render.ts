@@ -4,6 +4,7 @@ import { normalisingGain, OutputMeter } from '@sober-prism/core/loudness'
 import {
   ChainRun,
   designNow,
+  fileNames,
   isKeyed,
   renderPlan,
   type Stretch,
@@ -67,9 +68,14 @@ export const render: Command = async (args, around) => {
     const stems = call.text('stems')
     if (stems !== undefined) {
       const folder = resolve(around.cwd, stems)
-      for (const { name, channels, pieces } of stemsOf(session, recordings, stretch)) {
-        around.progress(name)
-        await writeAudio(target(name, channels, folder), pieces())
+      const made = stemsOf(session, recordings, stretch)
+      const names = fileNames(
+        made.map((stem) => stem.name),
+        '.wav',
+      )
+      for (const [i, { channels, pieces }] of made.entries()) {
+        around.progress(names[i])
+        await writeAudio(target(names[i], channels, folder), pieces())
       }
     }
     around.progress('')
@@ -117,7 +123,7 @@ function stemsOf(
   const design = designNow(sampleRateHz)
   const plan = renderPlan(session, design)
   const groups = session.groups.map((group) => ({
-    name: stemName(group.letter, group.name),
+    name: `${group.letter} ${group.name}`,
     channels: 2,
     pieces: () =>
       streamMix(withoutSilent(stemPlan(plan, group.id)), recordings, sampleRateHz, stretch),
@@ -134,13 +140,7 @@ function stemsOf(
             source.channels,
           )
         : streamRun(new ChainRun(chain, source, offsetFrames, sampleRateHz, stretch, design))
-    return [{ name: stemName(letter, name), channels: source.channels, pieces: run }]
+    return [{ name: `${letter} ${name}`, channels: source.channels, pieces: run }]
   })
   return [...groups, ...tracks]
-}
-
-/** A file name that stays in its folder. */
-function stemName(letter: string, name: string): string {
-  const safe = (text: string) => text.replace(/[^\p{L}\p{N} _-]/gu, '_').slice(0, 100)
-  return `${safe(letter)} ${safe(name)}.wav`
 }

@@ -2,7 +2,7 @@ import type { EqBand } from '@sober-prism/core/filters'
 import { logFrequencies, readFilter } from '@sober-prism/core/filters'
 import { parseCall } from './arguments'
 import { UsageError } from './cli-error'
-import { planEq, readableEq, readEqFile } from './eq'
+import { planEq, readableEq, readEqFile, requireBelowHalf } from './eq'
 import type { Command } from './run'
 import { figure, formatTable } from './table'
 
@@ -34,7 +34,9 @@ export const response: Command = async (args, around) => {
   }
   const hz = frequencies(call.text('at'), rateHz)
   const channel = call.choice('channel', CHANNELS, 'all')
-  const bands = (await readEqFile(around.cwd, eq)).filter((b) => acts(b, channel))
+  const read = await readEqFile(around.cwd, eq)
+  requireBelowHalf(read, rateHz, eq)
+  const bands = read.filter((b) => acts(b, channel))
   // Read on one path: every band that counts acts on it.
   const planned = planEq(
     call,
@@ -69,15 +71,18 @@ function acts(band: EqBand, channel: (typeof CHANNELS)[number]): boolean {
   return channel === 'all' || band.channel === 'stereo' || band.channel === channel
 }
 
+/** Nothing lower is read: no sound is there. */
+const LOWEST_HZ = 0.1
+
 function frequencies(text: string | undefined, rateHz: number): number[] {
   if (text === undefined) {
     return [...logFrequencies(DEFAULT_POINTS)].filter((f) => f < rateHz / 2)
   }
   return text.split(',').map((part) => {
     const hz = Number(part)
-    if (part.trim() === '' || !(hz > 0 && hz <= rateHz / 2)) {
+    if (part.trim() === '' || !(hz >= LOWEST_HZ && hz <= rateHz / 2)) {
       throw new UsageError(
-        `--at takes frequencies from 0 to ${rateHz / 2}, not "${part}"`,
+        `--at takes frequencies from ${LOWEST_HZ} to ${rateHz / 2} Hz, not "${part}"`,
         SPEC.usage,
       )
     }

@@ -1,10 +1,12 @@
 import { FileError, UsageError } from './cli-error'
 import { prepareHost } from './host'
+import { withOutputs } from './outputs'
+import { removeUnfinished } from './whole-file'
 
 /** Where a command works and speaks. */
 export interface Surroundings {
   readonly cwd: string
-  out(text: string): void
+  out(text: string): unknown
   error(text: string): void
   progress(text: string): void
 }
@@ -46,7 +48,10 @@ export async function runCommand(args: readonly string[], around: Surroundings):
   prepareHost()
   try {
     const command = await load()
-    await command(rest, around)
+    // What a call says of its files is said when they are there.
+    const said: string[] = []
+    await withOutputs(() => command(rest, { ...around, out: (text) => said.push(text) }))
+    for (const text of said) around.out(text)
     return 0
   } catch (error) {
     if (error instanceof UsageError) {
@@ -58,5 +63,7 @@ export async function runCommand(args: readonly string[], around: Surroundings):
       return 1
     }
     throw error
+  } finally {
+    removeUnfinished()
   }
 }

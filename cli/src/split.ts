@@ -1,8 +1,7 @@
-import { mkdir } from 'node:fs/promises'
-import { join, resolve } from 'node:path'
+import { join } from 'node:path'
 import { type CrossoverSpec, crossoverSum, splitClip } from '@sober-prism/core/filters'
 import { parseCall } from './arguments'
-import { FileError, UsageError } from './cli-error'
+import { UsageError } from './cli-error'
 import { readClip } from './files'
 import { writeClip } from './keyed'
 import type { Command } from './run'
@@ -23,6 +22,8 @@ const KINDS = {
   linear: { kind: 'linear', slopeDbPerOct: 24 },
   subtract: { kind: 'subtractive', slopeDbPerOct: 24 },
 } as const
+/** No crossover lies lower. */
+const LOWEST_HZ = 10
 const KIND_NAMES = Object.keys(KINDS) as (keyof typeof KINDS)[]
 
 /** `prism split`: two to five bands that add up to the whole again. */
@@ -34,12 +35,21 @@ export const split: Command = async (args, around) => {
     throw new UsageError('--at and --out are needed', SPEC.usage)
   const bits = BITS[call.choice('bits', ['16', '24', '32f'], '24')]
   const hz = at.split(',').map(Number)
-  if (hz.length > 4 || hz.some((f, i) => !(f > (i === 0 ? 0 : hz[i - 1])))) {
-    throw new UsageError('--at takes one to four frequencies, rising', SPEC.usage)
+  if (
+    hz.length > 4 ||
+    hz.some((f, i) => !(f >= (i === 0 ? LOWEST_HZ : hz[i - 1]) && f !== hz[i - 1]))
+  ) {
+    throw new UsageError(
+      `--at takes one to four rising frequencies of ${LOWEST_HZ} Hz or more`,
+      SPEC.usage,
+    )
   }
   const clip = await readClip(around.cwd, file)
   if (hz[hz.length - 1] >= clip.sampleRateHz / 2) {
-    throw new UsageError(`--at lies below half the sample rate of ${file}`, SPEC.usage)
+    throw new UsageError(
+      `--at must stay below half the sample rate of ${file}, ${clip.sampleRateHz / 2} Hz`,
+      SPEC.usage,
+    )
   }
   const kind = call.choice('kind', KIND_NAMES, 'lr24')
   const spec: CrossoverSpec = { ...KINDS[kind], hz }
@@ -47,11 +57,6 @@ export const split: Command = async (args, around) => {
   const bands = splitClip(clip, spec)
   const { flatWithinDb, nullDb } = crossoverSum(clip, spec)
   const sumErrorDb = nullDb ?? flatWithinDb
-  try {
-    await mkdir(resolve(around.cwd, out), { recursive: true })
-  } catch (error) {
-    throw new FileError(out, (error as Error).message)
-  }
   const files = bands.map((_, i) => join(out, `band-${i + 1}.wav`))
   for (const [i, band] of bands.entries()) {
     await writeClip(around, files[i], band, { force: call.force, bits })

@@ -1,7 +1,9 @@
-import { existsSync, lstatSync, realpathSync, rmSync, statSync } from 'node:fs'
-import { type FileHandle, mkdir, open, rename, rm } from 'node:fs/promises'
-import { dirname, join, resolve } from 'node:path'
+import { lstatSync, mkdirSync, realpathSync, rmSync, statSync } from 'node:fs'
+import { type FileHandle, open, rm } from 'node:fs/promises'
+import { basename, dirname, join, resolve } from 'node:path'
 import { FileError } from './cli-error'
+import { currentOutputs, type Output } from './outputs'
+import { reasonOf } from './system-reason'
 
 /** Files that are being written; what ends the program takes them away. */
 const unfinished = new Set<string>()
@@ -13,12 +15,13 @@ export function removeUnfinished(): void {
   unfinished.clear()
 }
 
-/** A file that is written piece by piece under another name, and is there as a whole or not at all. */
+/**
+ * A file that is written piece by piece under another name, and is there as a whole or not at all: with all others that
+ * the call writes, when that has succeeded.
+ */
 export class WholeFile {
   private constructor(
-    private readonly file: string,
-    private readonly path: string,
-    private readonly temporary: string,
+    private readonly output: Output,
     private readonly handle: FileHandle,
   ) {}
 
@@ -29,12 +32,14 @@ export class WholeFile {
   static async create(cwd: string, file: string, force: boolean): Promise<WholeFile> {
     const path = targetOf(cwd, file, force)
     const temporary = join(dirname(path), `.prism-${process.pid}-${made++}.part`)
+    const output = { file, path, temporary }
+    currentOutputs().claim(output)
     try {
-      await mkdir(dirname(path), { recursive: true })
       const handle = await open(temporary, 'wx')
       unfinished.add(temporary)
-      return new WholeFile(file, path, temporary, handle)
+      return new WholeFile(output, handle)
     } catch (error) {
+      currentOutputs().release(output)
       throw new FileError(file, reasonOf(error))
     }
   }
@@ -50,39 +55,42 @@ export class WholeFile {
         done += (await this.handle.write(bytes, done)).bytesWritten
       }
     } catch (error) {
-      throw new FileError(this.file, reasonOf(error))
+      throw new FileError(this.output.file, reasonOf(error))
     }
   }
 
-  /** Gives it its name. @throws FileError */
+  /** All of it is written; it gets its name when the call has succeeded. @throws FileError */
   async finish(): Promise<void> {
     try {
       await this.handle.close()
-      await rename(this.temporary, this.path)
-      unfinished.delete(this.temporary)
     } catch (error) {
       await this.discard()
-      throw new FileError(this.file, reasonOf(error))
+      throw new FileError(this.output.file, reasonOf(error))
     }
   }
 
   /** Leaves nothing behind. */
   async discard(): Promise<void> {
+    const { temporary } = this.output
     await this.handle.close().catch(() => {})
-    await rm(this.temporary, { force: true })
-    unfinished.delete(this.temporary)
+    await rm(temporary, { force: true })
+    unfinished.delete(temporary)
+    currentOutputs().release(this.output)
   }
 }
 
-/** Where a file is to be written. @throws FileError */
+/** Where a file is to be written; its folder is made. @throws FileError */
 function targetOf(cwd: string, file: string, force: boolean): string {
   const path = resolve(cwd, file)
   try {
-    if (!existsSync(path)) {
+    const info = statSync(path, { throwIfNoEntry: false })
+    if (!info) {
       if (isLink(path)) throw new FileError(file, 'is a link that leads nowhere')
-      return path
+      makeFolder(dirname(path))
+      // One file has one name, whichever way leads to it.
+      return join(realpathSync(dirname(path)), basename(path))
     }
-    if (!statSync(path).isFile()) throw new FileError(file, 'is there and is not a plain file')
+    if (!info.isFile()) throw new FileError(file, 'exists and is not a plain file')
     if (!force) throw new FileError(file, 'exists already; --force replaces it')
     return realpathSync(path)
   } catch (error) {
@@ -91,24 +99,15 @@ function targetOf(cwd: string, file: string, force: boolean): string {
   }
 }
 
+/** Makes a folder with those above it, one by one: where none can be made, that ends with an error. */
+export function makeFolder(path: string): void {
+  if (statSync(path, { throwIfNoEntry: false })?.isDirectory()) return
+  if (dirname(path) !== path) makeFolder(dirname(path))
+  mkdirSync(path)
+}
+
 function isLink(path: string): boolean {
   return lstatSync(path, { throwIfNoEntry: false })?.isSymbolicLink() ?? false
-}
-
-const REASONS: Readonly<Record<string, string>> = {
-  ENOTDIR: 'a part of its path is a file, not a folder',
-  EEXIST: 'a part of its path is a file, not a folder',
-  ENAMETOOLONG: 'its name is too long',
-  ENOSPC: 'there is no space left on the disk',
-  EACCES: 'this may not be written here',
-  EPERM: 'this may not be written here',
-  EROFS: 'this may not be written here',
-}
-
-/** What a system error means, without its code and path. */
-export function reasonOf(error: unknown): string {
-  const { code, message } = error as NodeJS.ErrnoException
-  return (code !== undefined && REASONS[code]) || message
 }
 
 /** Writes a document, whole or not at all. @throws FileError */

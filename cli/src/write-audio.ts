@@ -1,7 +1,8 @@
 import { type WavBits, WavWriter } from '@sober-prism/core/audio'
 import { startWork } from './beside'
 import { FileError } from './cli-error'
-import { reasonOf, WholeFile } from './whole-file'
+import { reasonOf } from './system-reason'
+import { WholeFile } from './whole-file'
 
 export const BITS: Readonly<Record<'16' | '24' | '32f', WavBits>> = {
   '16': 16,

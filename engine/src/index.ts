@@ -17,7 +17,6 @@ export {
   type SoundRegion,
 } from './desk/desk'
 export {
-  fileName,
   type RenderChoice,
   type RenderedFile,
   renderSession,

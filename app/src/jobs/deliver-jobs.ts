@@ -1,9 +1,9 @@
+import { fileName } from '@sober-prism/core/mix'
 import type { Session } from '@sober-prism/core/session'
 import {
   bundleFiles,
   type Desk,
   errorSentence,
-  fileName,
   isCancel,
   packSession,
   type RenderChoice,

@@ -1,8 +1,8 @@
+import { fileNames } from '@sober-prism/core/mix'
 import {
   askToKeepData,
   type DemoChoice,
   errorSentence,
-  fileName,
   holdAudio,
   isCancel,
   type SessionEntry,
@@ -86,14 +86,17 @@ export function useSessionWork() {
       run('Saving sessions', async (signal, show) => {
         const { bundleFiles, loadSession, packSession } = await files()
         const packed: { name: string; blob: Blob }[] = []
+        const names = fileNames(
+          entries.map((entry) => entry.name),
+          '.prism',
+        )
         for (const [index, entry] of entries.entries()) {
           const loaded = await loadSession(entry.id)
           if (!loaded) continue
           const onProgress = (_: unknown, share: number) =>
             show((index + share) / entries.length, `Saving ${entry.name}`)
           const blob = await packSession(loaded.session, true, { signal, onProgress })
-          const name = `${fileName(entry.name)}${packed.some((f) => f.name === `${fileName(entry.name)}.prism`) ? ` ${index + 1}` : ''}.prism`
-          packed.push({ name, blob })
+          packed.push({ name: names[index], blob })
         }
         if (packed.length === 1) return download(packed[0].name, packed[0].blob)
         const bundle = await bundleFiles(packed, { signal })

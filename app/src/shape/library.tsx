@@ -3,6 +3,7 @@ import Button from '@mui/material/Button'
 import OutlinedInput from '@mui/material/OutlinedInput'
 import Typography from '@mui/material/Typography'
 import { mergeProfiles, type Profile } from '@sober-prism/core/match'
+import { fileName } from '@sober-prism/core/mix'
 import { DocumentError, parseProfile, writeProfile } from '@sober-prism/core/session'
 import {
   deleteProfile,
@@ -229,7 +230,7 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
 }
 
 function save(profile: Profile): void {
-  const name = profile.name.replace(/[^\p{L}\p{N} _-]+/gu, '_')
+  const name = fileName(profile.name)
   const blob = new Blob([writeProfile(profile)], { type: 'application/json' })
   download(`${name}.profile.json`, blob)
 }

@@ -1,4 +1,5 @@
 export { addScaled, installAddKernel } from './add-stretches'
+export { fileName, fileNames } from './file-names'
 export {
   bedPlan,
   isPlain,

@@ -2,6 +2,7 @@ import { DRAWN_LIMITS_DB, type DrawnCurve } from '../filters'
 import { DocumentError } from './document-error'
 
 const MOST_POINTS = 4096
+const LEAST_HZ = 0.1
 const MOST_HZ = 192_000
 const HEADER = 'hz,db'
 
@@ -28,7 +29,9 @@ export function parseCurveCsv(text: string): DrawnCurve['points'] {
     if (cells.some((c) => c.trim() === '') || !Number.isFinite(hz) || !Number.isFinite(db)) {
       throw wrong(at, 'these are not two numbers')
     }
-    if (hz < 0 || hz > MOST_HZ) throw wrong(at, `frequencies lie from 0 to ${MOST_HZ} Hz`)
+    if (hz !== 0 && (hz < LEAST_HZ || hz > MOST_HZ)) {
+      throw wrong(at, `frequencies are 0, or ${LEAST_HZ} to ${MOST_HZ} Hz`)
+    }
     if (db < lowest || db > highest) throw wrong(at, `gains lie from ${lowest} to ${highest} dB`)
     if (points.length > 0 && hz <= points[points.length - 1].hz) {
       throw wrong(at, 'points stand in rising order of frequency')

@@ -14,9 +14,7 @@ export function parsedBy<T>(schema: z.ZodType<T>, value: unknown, what: string):
   try {
     parsed = schema.safeParse(value)
   } catch {
-    throw new DocumentError(
-      `The ${what} cannot be read: a value in it is of no kind that fits there.`,
-    )
+    throw new DocumentError(`The ${what} cannot be read: a value has the wrong type.`)
   }
   if (!parsed.success) throw describeIssue(parsed.error, what)
   return parsed.data
@@ -27,5 +25,58 @@ export function describeIssue(error: z.ZodError, what: string): DocumentError {
   const issue = error.issues[0]
   const path = issue.path.map((p) => (typeof p === 'number' ? `[${p}]` : `.${String(p)}`)).join('')
   const place = path === '' ? what : `${what} at ${path.replace(/^\./, '')}`
-  return new DocumentError(`The ${place} cannot be read: ${issue.message}.`)
+  return new DocumentError(`The ${place} cannot be read: ${reasonOf(issue)}.`)
+}
+
+type Issue = z.ZodError['issues'][number]
+
+const TYPES: Readonly<Record<string, string>> = {
+  number: 'a number',
+  int: 'a whole number',
+  string: 'text',
+  boolean: 'true or false',
+  array: 'a list',
+  object: 'an object',
+}
+
+/** What is wrong with a value, in words of our own. */
+function reasonOf(issue: Issue): string {
+  switch (issue.code) {
+    case 'invalid_type': {
+      if (issue.message.endsWith('received undefined')) return 'it is missing'
+      const wanted = TYPES[issue.expected]
+      return wanted ? `it must be ${wanted}` : 'it has the wrong type'
+    }
+    case 'too_small': {
+      const { minimum, inclusive, origin } = issue
+      if (origin === 'string') return `it must have at least ${minimum} characters`
+      if (origin === 'array') return `it must have at least ${minimum} entries`
+      return inclusive ? `it must be ${minimum} or more` : `it must be more than ${minimum}`
+    }
+    case 'too_big': {
+      const { maximum, inclusive, origin } = issue
+      if (origin === 'string') return `it may have ${maximum} characters at most`
+      if (origin === 'array') return `it may have ${maximum} entries at most`
+      return inclusive ? `it must be ${maximum} or less` : `it must be less than ${maximum}`
+    }
+    case 'not_multiple_of':
+      return `it must be a multiple of ${issue.divisor}`
+    case 'invalid_value':
+      return oneOf(issue.values)
+    case 'invalid_union':
+      return 'options' in issue && Array.isArray(issue.options)
+        ? oneOf(issue.options)
+        : 'it has none of the accepted forms'
+    case 'unrecognized_keys':
+      return `it holds fields that are not known: ${issue.keys.join(', ')}`
+    case 'invalid_format':
+      if (issue.format === 'datetime') return 'it must be a date and time, as 2026-03-04T05:06:07Z'
+      return issue.message.startsWith('Invalid') ? 'it has the wrong form' : issue.message
+    default:
+      return issue.message
+  }
+}
+
+function oneOf(values: readonly unknown[]): string {
+  return values.length === 1 ? `it must be ${values[0]}` : `it must be one of ${values.join(', ')}`
 }

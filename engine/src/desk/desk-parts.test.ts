@@ -3,14 +3,13 @@ import { newBand } from '@sober-prism/core/filters'
 import { listeningPlan } from '@sober-prism/core/mix'
 import { applyEdits, emptySession, newTrack } from '@sober-prism/core/session'
 import { newMark, newTreatment } from '@sober-prism/core/treatments'
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import { Signal } from '../signal'
 import { changedNodes } from '../sound/plan-changes'
 import { RING_FRAMES, Rings } from '../sound/rings'
 import { runTask } from '../work/run-task'
 import type { WorkerPool } from '../work/worker-pool'
 import { DesignStore } from './design-store'
-import { fileName } from './render-session'
 
 const tick = () => new Promise((resolve) => setTimeout(resolve, 0))
 
@@ -165,12 +164,18 @@ describe('small things', () => {
     expect([told, signal.read()]).toEqual([1, 3])
   })
 
-  it.each([
-    ['Tern Island', 'Tern Island'],
-    ['a/b\\c:d*', 'a_b_c_d_'],
-    ['Überfahrt – Nr. 2', 'Überfahrt _ Nr_ 2'],
-    ['   ', 'untitled'],
-  ])('%s becomes the file name %s', (name, file) => {
-    expect(fileName(name)).toBe(file)
+  it('tells all who watch, also where one of them fails, and the failure is seen', () => {
+    const later: (() => void)[] = []
+    vi.stubGlobal('queueMicrotask', (run: () => void) => later.push(run))
+    const signal = new Signal(0)
+    const told: string[] = []
+    signal.watch(() => {
+      throw new Error('one that fails')
+    })
+    signal.watch(() => told.push('the other'))
+    signal.set(1)
+    vi.unstubAllGlobals()
+    expect(told).toEqual(['the other'])
+    expect(later[0]).toThrow('one that fails')
   })
 })

@@ -1,6 +1,7 @@
 import type { WavBits } from '@sober-prism/core/audio'
 import {
   designLater,
+  fileNames,
   isKeyed,
   renderPlan,
   stemPlan,
@@ -49,15 +50,14 @@ export async function renderSession(
   }
   const plan = renderPlan(session, designLater)
   const input = { recordings, sampleRateHz, stretch, bits: choice.bits }
-  const title = fileName(session.name)
-  const named = ({ letter, name }: { letter: string; name: string }) =>
-    `${title} ${letter} ${fileName(name)}.wav`
   const jobs: Job[] = []
+  const named = ({ letter, name }: { letter: string; name: string }) =>
+    `${session.name} ${letter} ${name}`
   if (choice.mix) {
     const { normalise } = session
     const run = (options: RunOptions) =>
       pool.run('renderMix', { ...input, plan, normalise }, options)
-    jobs.push({ what: 'Mix', name: `${title}.wav`, run })
+    jobs.push({ what: 'Mix', name: session.name, run })
   }
   for (const group of choice.groups ? groups : []) {
     const stem = withoutSilent(stemPlan(plan, group.id))
@@ -75,7 +75,15 @@ export async function renderSession(
       pool.run('renderTrack', { ...input, chain, recording, offsetFrames, mix }, options)
     jobs.push({ what: track.name, name: named(track), run })
   }
-  return runAll(jobs, onProgress, signal)
+  const names = fileNames(
+    jobs.map((job) => job.name),
+    '.wav',
+  )
+  return runAll(
+    jobs.map((job, i) => ({ ...job, name: names[i] })),
+    onProgress,
+    signal,
+  )
 }
 
 interface Job {
@@ -103,10 +111,4 @@ function runAll(
       return { ...made, name }
     }),
   )
-}
-
-/** A name that every file system takes. */
-export function fileName(name: string): string {
-  const kept = name.replace(/[^\p{L}\p{N} _-]/gu, '_').trim()
-  return kept === '' ? 'untitled' : kept
 }
