@@ -103,7 +103,13 @@ function targetOf(cwd: string, file: string, force: boolean): string {
 export function makeFolder(path: string): void {
   if (statSync(path, { throwIfNoEntry: false })?.isDirectory()) return
   if (dirname(path) !== path) makeFolder(dirname(path))
-  mkdirSync(path)
+  try {
+    mkdirSync(path)
+  } catch (error) {
+    // Some systems say of a folder that cannot be made that it is not there.
+    const isAbsent = (error as NodeJS.ErrnoException).code === 'ENOENT'
+    throw isAbsent ? Object.assign(new Error(), { code: 'EACCES' }) : error
+  }
 }
 
 function isLink(path: string): boolean {

@@ -28,11 +28,17 @@ put('a.wav', writeWav(tone(48000, 1), 24))
 put('low.wav', writeWav(tone(8000, 1), 24))
 put('lowest.wav', writeWav(tone(2000, 1), 24))
 put('eq.json', JSON.stringify({ version: 1, bands: [{ type: 'bell', hz: 300, db: 3, q: 1 }] }))
+put('high.json', JSON.stringify({ version: 1, bands: [{ type: 'bell', hz: 12e3, db: 3, q: 1 }] }))
+put('kind.json', JSON.stringify({ version: 1, bands: [{ type: 'bll', hz: 300, db: 3, q: 1 }] }))
+put('tiny.csv', 'hz,db\n1e-300,0\n1000,-3\n')
+put('high.csv', 'hz,db\n100,0\n90000,-3\n')
+put('voice.wav', writeWav(tone(16000, 9), 16))
 put('deep.json', '['.repeat(100_000) + ']'.repeat(100_000))
 put('spoiled.json', '{"version":1,"bands":[{"type":"bell","hz":"high"}]}')
 put('empty.wav', '')
 mkdirSync(join(cwd, 'folder'))
 symlinkSync(join(cwd, 'kept.wav'), join(cwd, 'link.wav'))
+symlinkSync('round', join(cwd, 'round'))
 put('kept.wav', 'old')
 symlinkSync(join(cwd, 'nowhere'), join(cwd, 'dangling.wav'))
 
@@ -75,6 +81,27 @@ describe('a wrong call of prism', () => {
     [['inspect'], 2, /0 files given/],
     [['inspect', 'none.wav'], 1, /none\.wav: no such file/],
     [['inspect', 'folder'], 1, /is a folder/],
+    [['inspect', ''], 2, /a file name is empty/],
+    [['inspect', 'a.wav/b'], 1, /: a part of its path is a file, not a folder\n$/],
+    [['inspect', 'round'], 1, /: is a link that leads back to itself\n$/],
+    [['inspect', 'a.wav', '--json=3'], 2, /--json takes no value/],
+    [['split', 'a.wav', '--at'], 2, /--at needs a value/],
+    [['split', 'a.wav', '--at', '1e-300', '--out', 'split'], 2, /frequencies of 10 Hz or more/],
+    [['split', 'low.wav', '--at', '4000', '--out', 'split'], 2, /below half the sample rate/],
+    [['response', '--eq', 'eq.json', '--at', '1e-300'], 2, /from 0\.1 to 24000 Hz/],
+    [['response', '--eq', 'high.json', '--rate', '22050'], 1, /bands\[0\] lies at 12000 Hz/],
+    [['apply', 'low.wav', 'b.wav', '--eq', 'high.json'], 1, /must stay below 4000 Hz/],
+    [['curve', 'tiny.csv', '--taps', '512', '--out', 'b.wav'], 1, /line 2 .*0\.1 to 192000 Hz/],
+    [['curve', 'high.csv', '--taps', '512', '--out', 'b.wav'], 1, /90000 Hz lies beyond half/],
+    [['apply', 'a.wav', '', '--eq', 'eq.json'], 2, /a file name is empty/],
+    [['apply', 'a.wav', '/proc/none/b.wav', '--eq', 'eq.json'], 1, /access is denied/],
+    [['apply', 'a.wav', 'round', '--eq', 'eq.json'], 1, /leads back to itself/],
+    [['apply', 'a.wav', 'b.wav', '--eq', 'kind.json'], 1, /type .*must be one of bell, low-shelf/],
+    [
+      ['match', 'voice.wav', 'voice.wav', '--bands', '2', '--out', 'b.wav', '--apply', 'b.wav'],
+      1,
+      /b\.wav: is written twice by this call/,
+    ],
     [['inspect', 'empty.wav'], 1, /empty/],
     [['inspect', 'eq.json'], 1, /eq\.json: /],
     [['inspect', '--wrong', 'a.wav'], 2, /--wrong/],
@@ -115,6 +142,23 @@ describe('a wrong call of prism', () => {
       }
     },
   )
+
+  it('leaves all files of a call as they were, or none: also where only the last of them is in the way', () => {
+    mkdirSync(join(cwd, 'bands'))
+    put('bands/band-2.wav', 'old')
+    const args = ['split', 'a.wav', '--at', '1000', '--out', 'bands']
+    const refused = prism(...args)
+    expect([refused.status, refused.stdout]).toEqual([1, ''])
+    expect(refused.stderr).toMatch(/band-2\.wav: exists already/)
+    expect(readdirSync(join(cwd, 'bands'))).toEqual(['band-2.wav'])
+    expect(prism(...args, '--force').status).toBe(0)
+    expect(readdirSync(join(cwd, 'bands')).sort()).toEqual(['band-1.wav', 'band-2.wav'])
+    expect(
+      readFileSync(join(cwd, 'bands', 'band-2.wav'))
+        .subarray(0, 4)
+        .toString(),
+    ).toBe('RIFF')
+  })
 
   it('takes names as long as the system does', () => {
     expect(prism('apply', 'a.wav', long, '--eq', 'eq.json').status).toBe(0)
