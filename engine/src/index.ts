@@ -46,6 +46,7 @@ export {
   probeBands,
 } from './sound/probe-spectrum'
 export { storageTrouble } from './storage/database'
+export { type EditHistory, loadHistory, saveHistory } from './storage/histories'
 export { askToKeepData, type DataKeeping, dataKeeping } from './storage/keep-data'
 export { deletePreset, type KeptPreset, keepPresets, listPresets } from './storage/presets'
 export {

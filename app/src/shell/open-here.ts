@@ -15,6 +15,7 @@ import { sessionActions } from '../store/session-slice'
 import { store } from '../store/store'
 import type { OpenSession } from './desk-context'
 import { type Following, followSession } from './follow-session'
+import { keepHistory } from './keep-history'
 
 /** How far a session is opened here. */
 export type Opening =
@@ -40,6 +41,7 @@ export function openHere(id: string, show: (opening: Opening) => void): () => vo
   let imports: ImportJobs | null = null
   let deliver: DeliverJobs | null = null
   let following: Following | null = null
+  let unkeep = () => {}
   let opened = false
   let closed = false
   const open = async () => {
@@ -62,6 +64,7 @@ export function openHere(id: string, show: (opening: Opening) => void): () => vo
         if (import.meta.env.MODE === 'test') Object.assign(window, { soberPrism: { desk } })
         show({ kind: 'open', open: { ...work, desk } })
       }
+      unkeep = keepHistory(session)
       following = followSession(keeper, imports, session.sampleRateHz, showDesk)
       showDesk(following.desk)
     } catch (error) {
@@ -75,6 +78,8 @@ export function openHere(id: string, show: (opening: Opening) => void): () => vo
   const close = () => {
     imports?.cancel()
     deliver?.cancel()
+    unkeep()
+    unkeep = () => {}
     following?.stop()
     following = null
     opened = false

@@ -1,8 +1,8 @@
 import { newBand } from '@sober-prism/core/filters'
-import { type Edit, MOST } from '@sober-prism/core/session'
+import { type Edit, MOST, type Session } from '@sober-prism/core/session'
 import { newMark, newTreatment } from '@sober-prism/core/treatments'
 import { describe, expect, it } from 'vitest'
-import { type EditMeta, type History, redo, undo } from './history'
+import { type EditMeta, type History, historyRestored, redo, undo } from './history'
 import { guessRole, newSession, sessionActions, sessionReducer } from './session-slice'
 
 const audio = { hash: 'd'.repeat(64), channels: 1, frames: 48000 }
@@ -56,6 +56,26 @@ describe('undo and redo', () => {
     const h = sessionReducer(begin('a'), sessionActions.opened(newSession('Other')))
     expect(h.past).toEqual([])
     expect(sessionReducer(h, undo())).toBe(h)
+  })
+
+  it('come back with steps that were kept, before those that were made meanwhile', () => {
+    const [one, two] = [begin('a'), made(begin('a'), [setFader(-1)])]
+    const kept = {
+      past: [one.present, two.present] as Session[],
+      future: [one.present] as Session[],
+    }
+    const opened = sessionReducer(undefined, sessionActions.opened(two.present))
+    const back = sessionReducer(opened, historyRestored(kept))
+    expect([back.past.length, back.future.length]).toEqual([2, 1])
+    expect(fader(sessionReducer(back, undo()))).toBe(-1)
+    const worked = sessionReducer(made(opened, [setFader(-5)]), historyRestored(kept))
+    expect([worked.past.length, worked.future.length]).toEqual([3, 0])
+    expect(fader(sessionReducer(worked, undo()))).toBe(-1)
+  })
+
+  it('share what undo leaves as it is', () => {
+    const h = made(begin('a', 'b'), [setFader(-3)])
+    expect(sessionReducer(h, undo()).present?.tracks[1]).toBe(h.present?.tracks[1])
   })
 
   it('take back the edits of a finding as one step, exactly', () => {

@@ -26,6 +26,10 @@ const EMPTY: History = { present: null, past: [], future: [], gesture: null, ref
 export const undo = () => ({ type: 'history/undo' }) as const
 export const redo = () => ({ type: 'history/redo' }) as const
 
+/** Steps that were kept when the session was open last. */
+export const historyRestored = (steps: Pick<History, 'past' | 'future'>) =>
+  ({ type: 'history/restored', payload: steps }) as const
+
 /** Adds undo and redo to a reducer of the session document. */
 export function withHistory(reducer: Reducer<Session | null>, openType: string): Reducer<History> {
   return (history = EMPTY, action) => {
@@ -34,6 +38,8 @@ export function withHistory(reducer: Reducer<Session | null>, openType: string):
         return step(history, history.past, history.future, 'back')
       case 'history/redo':
         return step(history, history.future, history.past, 'forth')
+      case 'history/restored':
+        return restore(history, (action as ReturnType<typeof historyRestored>).payload)
     }
     const present = tried(reducer, history.present, action)
     if (typeof present === 'string') {
@@ -68,6 +74,16 @@ function record(history: History, present: Session | null, meta: EditMeta): Hist
   return { ...history, present, past, future: [], gesture }
 }
 
+/** What was kept comes before what was done meanwhile, which ends redo. */
+function restore(history: History, { past, future }: Pick<History, 'past' | 'future'>): History {
+  const isUntouched = history.past.length === 0 && history.future.length === 0
+  return {
+    ...history,
+    past: [...past, ...history.past].slice(-MOST_STEPS),
+    future: isUntouched ? future : history.future,
+  }
+}
+
 function step(
   history: History,
   from: readonly Session[],
@@ -90,6 +106,11 @@ function keepListening(target: Session, now: Session): Session {
     [...now.tracks, ...now.groups].map((n) => [n.id, { solo: n.solo, lift: n.lift }]),
   )
   const kept = <N extends { id: string }>(nodes: N[]): N[] =>
-    nodes.map((n) => ({ ...n, ...(listening.get(n.id) ?? {}) }))
+    nodes.map((n) => {
+      const now = listening.get(n.id)
+      const before = n as N & Partial<typeof now>
+      // Unchanged, it is the same object: steps share what they have in common.
+      return !now || (before.solo === now.solo && before.lift === now.lift) ? n : { ...n, ...now }
+    })
   return { ...target, tracks: kept(target.tracks), groups: kept(target.groups) }
 }

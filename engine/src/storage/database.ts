@@ -55,6 +55,15 @@ interface StoredPreset {
   readonly storedAt: number
 }
 
+/** Earlier and undone states of a session. */
+interface StoredHistory {
+  readonly id: string
+  readonly at: number
+  readonly past: readonly unknown[]
+  readonly present: unknown
+  readonly future: readonly unknown[]
+}
+
 interface Tables extends DBSchema {
   sessions: { key: string; value: StoredSession }
   /** One entry for each session and window. */
@@ -74,13 +83,15 @@ interface Tables extends DBSchema {
   resultSizes: { key: string; value: { bytes: number; at: number } }
   /** The user's presets, each as a file of presets that holds it alone; checked when it is read. */
   presets: { key: string; value: StoredPreset }
+  /** What undo and redo go to, by session; checked when it is read. */
+  histories: { key: string; value: StoredHistory }
   /** Profiles of references, each as its file; checked when it is read. */
   profiles: { key: string; value: StoredPreset }
 }
 
 export type Database = IDBPDatabase<Tables>
 
-const VERSION = 6
+const VERSION = 7
 
 /** What stands between this page and its storage, as a sentence; null when nothing does. */
 export const storageTrouble = new Signal<string | null>(null)
@@ -119,6 +130,7 @@ export function database(): Promise<Database> {
       }
       if (before < 5) db.createObjectStore('presets', { keyPath: 'id' })
       if (before < 6) db.createObjectStore('profiles', { keyPath: 'id' })
+      if (before < 7) db.createObjectStore('histories', { keyPath: 'id' })
     },
     blocked() {
       storageTrouble.set(

@@ -1,4 +1,5 @@
 import { type Database, database } from './database'
+import { isOldHistory } from './histories'
 import { forgetLastWords } from './last-words'
 import { tidyRecordings } from './recordings'
 import { isDeleted, ofSession, ofWindows, openedKey } from './sessions'
@@ -42,11 +43,16 @@ async function tidyNow(): Promise<void> {
   }
   for (const { document } of await db.getAll('journal')) addHashes(document, used)
   for (const { document } of await db.getAll('versions')) addHashes(document, used)
+  for (const history of await db.getAll('histories')) {
+    if (isOldHistory(history)) await db.delete('histories', history.id)
+    else addHashes(history, used)
+  }
   await tidyRecordings(used, oldest)
 }
 
 async function removeSession(db: Database, id: string): Promise<void> {
-  const all = db.transaction(['sessions', 'journal', 'versions'], 'readwrite')
+  const all = db.transaction(['sessions', 'journal', 'versions', 'histories'], 'readwrite')
+  await all.objectStore('histories').delete(id)
   await all.objectStore('sessions').delete(id)
   await all.objectStore('journal').delete(ofWindows(id))
   await all.objectStore('versions').delete(ofSession(id))
