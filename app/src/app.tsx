@@ -21,7 +21,7 @@ async function loadSessions(): Promise<SessionsData> {
 const router = createBrowserRouter([
   {
     ErrorBoundary: RouteError,
-    HydrateFallback: () => <PageNote busy text="Opening …" />,
+    HydrateFallback: () => <PageNote busy text="Opening…" />,
     children: [
       {
         path: '/',

@@ -94,5 +94,5 @@ export function parseQ(text: string): number | null {
 /** A place between left and right, as `35 L`, or `middle`. */
 export function panText(pan: number): string {
   const percent = Math.round(Math.abs(pan) * 100)
-  return percent === 0 ? 'middle' : `${percent} ${pan < 0 ? 'L' : 'R'}`
+  return percent === 0 ? 'centre' : `${percent} ${pan < 0 ? 'L' : 'R'}`
 }

@@ -32,14 +32,14 @@ export const align: Command = async (args, around) => {
   const fromHz = within('from-hz', WHOLE_LINE_UP.fromHz)
   const toHz = within('to-hz', WHOLE_LINE_UP.toHz)
   if (toHz < 1.5 * fromHz) {
-    throw new UsageError('--to-hz must lie half above --from-hz', SPEC.usage)
+    throw new UsageError('--to-hz must be at least 1.5 times --from-hz', SPEC.usage)
   }
   const other = await readClip(around.cwd, otherFile)
   const lead = resample(await readClip(around.cwd, leadFile), other.sampleRateHz)
   around.progress('lining up')
   const found = alignClips(lead, other, { fromHz, toHz })
   if (out !== undefined) {
-    if (!found) throw new FileError(otherFile, `does not carry the source of ${leadFile}`)
+    if (!found) throw new FileError(otherFile, `is not the same source as ${leadFile}`)
     const { delayFrames, polarity, turnDeg } = found
     const made = newTreatment('align', 'align', 'fit', { delayFrames, polarity, turnDeg })
     const moved = await treatClip(other, [made])
@@ -53,12 +53,12 @@ export const align: Command = async (args, around) => {
     return
   }
   if (!found) {
-    around.out('The two do not carry one source.\n')
+    around.out('The two files are not the same source.\n')
     return
   }
   const { delayFrames, polarity, turnDeg, gainDb } = found
   const way = delayFrames < 0 ? 'earlier' : 'later'
   around.out(
-    `move ${otherFile} ${figure(Math.abs(delayFrames), 2)} frames ${way}${polarity === -1 ? ', turn its polarity' : ''}, turn its phase by ${figure(turnDeg, 1)}°: the sum gains ${figure(gainDb, 1)} dB\n`,
+    `shift ${otherFile} ${figure(Math.abs(delayFrames), 2)} samples ${way}${polarity === -1 ? ', invert polarity' : ''}, rotate phase ${figure(turnDeg, 1)}°: the sum gains ${figure(gainDb, 1)} dB\n`,
   )
 }

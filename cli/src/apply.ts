@@ -60,7 +60,7 @@ export const apply: Command = async (args, around) => {
     around.out(
       call.json
         ? `${JSON.stringify({ out, frames, latencyFrames })}\n`
-        : `${out}: ${frames} frames, ${latencyFrames} frames of latency taken out\n`,
+        : `${out}: ${frames} samples, latency of ${latencyFrames} samples compensated\n`,
     )
   } finally {
     await file.close()

@@ -52,7 +52,7 @@ export const balance: Command = async (args, around) => {
     around.out(`${JSON.stringify({ regions, eq: JSON.parse(writeEqFile(bands)) })}\n`)
     return
   }
-  if (regions.length === 0) around.out('Nothing stands out of its tolerance.\n')
+  if (regions.length === 0) around.out('Everything is within tolerance.\n')
   else {
     around.out(
       formatTable(

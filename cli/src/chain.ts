@@ -86,7 +86,7 @@ export const chain: Command = async (args, around) => {
   }
   if (levelled) {
     around.out(
-      `leveller: ${figure(-levelled.deepestDb)} dB at the loudest, above ${figure(levelled.thresholdDb)} dB\n`,
+      `leveller: max reduction ${figure(-levelled.deepestDb)} dB, above ${figure(levelled.thresholdDb)} dB\n`,
     )
   }
   if (treatments.length === 0) around.out('Nothing is proposed.\n')

@@ -53,7 +53,7 @@ export const clean: Command = async (args, around) => {
     )
     return
   }
-  if (candidates.length === 0) around.out('Nothing was found that is not the source.\n')
+  if (candidates.length === 0) around.out('No problems found.\n')
   for (const c of candidates) around.out(inWords(c, isApplied(c)))
 }
 
@@ -67,7 +67,7 @@ function inWords(
   applied: boolean,
 ): string {
   const sure = likelihood === null ? '' : `, ${figure(100 * likelihood, 0)} % likely`
-  const mark = applied ? ' (applied)' : isFinding ? '' : ' (pencil: listen first)'
+  const mark = applied ? ' (applied)' : isFinding ? '' : ' (tentative: listen first)'
   return `${kind} at ${figure(hz)} Hz, ${figure(db)} dB${sure}${mark}\n  ${why}\n`
 }
 

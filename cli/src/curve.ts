@@ -80,7 +80,7 @@ export const curve: Command = async (args, around) => {
   around.out(
     call.json
       ? `${JSON.stringify(result)}\n`
-      : `${out}: ${taps} taps, latency ${kernel.latency} frames, at worst ${figure(worstDb, 2)} dB off at ${figure(worstHz)} Hz${preEchoDb === null ? '' : `, pre-echo ${figure(preEchoDb)} dB`}\n`,
+      : `${out}: ${taps} taps, latency ${kernel.latency} samples, max deviation ${figure(worstDb, 2)} dB at ${figure(worstHz)} Hz${preEchoDb === null ? '' : `, pre-ringing ${figure(preEchoDb)} dB`}\n`,
   )
 }
 

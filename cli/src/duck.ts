@@ -68,7 +68,7 @@ export const duck: Command = async (args, around) => {
     around.out(`${JSON.stringify({ out, law: params.law, meanDb, deepestDb, before, after })}\n`)
     return
   }
-  around.out(`taken ${figure(-meanDb)} dB in the mean, ${figure(-deepestDb)} dB at most\n`)
+  around.out(`reduction ${figure(-meanDb)} dB average, ${figure(-deepestDb)} dB maximum\n`)
   around.out(heardWords(before, after))
 }
 

@@ -44,7 +44,7 @@ export const findings: Command = async (args, around) => {
   const [first, ...others] = call.files
   const isSession = others.length === 0 && /\.prism$/i.test(first)
   if (isSession && leads.length > 0) {
-    throw new UsageError('the leads of a session are its own: --lead is for files', SPEC.usage)
+    throw new UsageError('--lead applies to files; a session stores its leads', SPEC.usage)
   }
   const { names, tracks, references } = isSession
     ? await readSessionTracks(around.cwd, first, stretch, around.progress)
@@ -71,7 +71,7 @@ export const findings: Command = async (args, around) => {
     around.out(`${JSON.stringify(document)}\n`)
     return
   }
-  if (found.length === 0) around.out('Nothing was found that a move would be worth.\n')
+  if (found.length === 0) around.out('No finding is worth a move.\n')
   for (const finding of found) {
     const { title, evidence, moves } = wordsOf(finding, names)
     const lines = [`${figure(finding.severity, 2)} sone  ${title}`, evidence, ...moves]

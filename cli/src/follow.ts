@@ -58,7 +58,7 @@ export const follow: Command = async (args, around) => {
     if (best && more < WORTH_SHARE * step) break
     best = { ...tried, rangeDb }
   }
-  if (!best) throw new Error('Nothing was tried.')
+  if (!best) throw new Error('Nothing was tested.')
   const { bands, treated, after } = best
   await writeClip(around, out, treated, { force: call.force, bits })
   around.progress('')
@@ -76,7 +76,7 @@ export const follow: Command = async (args, around) => {
     around.out(`${JSON.stringify({ out, bands: list, before, after })}\n`)
     return
   }
-  if (bands.length === 0) around.out('The key loses nothing here: no band was set.\n')
+  if (bands.length === 0) around.out('The key is not masked here; no band was added.\n')
   for (const b of bands) {
     around.out(`${figure(b.hz)} Hz, Q ${figure(b.q, 2)}: up to ${figure(b.rangeDb)} dB\n`)
   }

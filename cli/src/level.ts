@@ -47,7 +47,7 @@ export const level: Command = async (args, around) => {
     if (thresholdDb === null) {
       throw new FileError(
         input,
-        `is too quiet for ${atMostDb} dB to be taken, or the ratio too small`,
+        `is too quiet for ${atMostDb} dB of reduction, or the ratio is too low`,
       )
     }
     const params: LevellerParams = { ...wanted, thresholdDb }
@@ -71,7 +71,7 @@ export const level: Command = async (args, around) => {
       return
     }
     around.out(
-      `${figure(-deepestDb)} dB at the loudest, ${figure(-meanDb)} dB in the mean, above ${figure(thresholdDb)} dB at ${figure(ratio)} to 1\n` +
+      `reduction ${figure(-deepestDb)} dB maximum, ${figure(-meanDb)} dB average, above ${figure(thresholdDb)} dB at ${figure(ratio)}:1\n` +
         `${figure(lufsBefore)} → ${figure(lufsAfter)} LUFS\n`,
     )
   } finally {

@@ -40,7 +40,7 @@ export const masking: Command = async (args, around) => {
   const activities = resampled.map((c) => activityOf(c.channels))
   const moments = planMoments(rate, longest, activities, MOST_MOMENTS)
   const tracks = resampled.map((clip, i) => {
-    around.progress(`listening to ${call.files[i]}`)
+    around.progress(`measuring ${call.files[i]}`)
     return { heard: heardMoments(midAndSide(clip.channels), rate, moments), gainDb: 0 }
   })
   around.progress('masking')
@@ -101,7 +101,7 @@ export const masking: Command = async (args, around) => {
   )
   const strongest = [...pairs].sort((a, b) => b.lostSone - a.lostSone).slice(0, 12)
   around.out(
-    `\n${formatTable([['track', 'covered by', 'lost sone'], ...strongest.map((p) => [p.target, p.masker, figure(p.lostSone, 2)])])}`,
+    `\n${formatTable([['track', 'masked by', 'lost sone'], ...strongest.map((p) => [p.target, p.masker, figure(p.lostSone, 2)])])}`,
   )
 }
 

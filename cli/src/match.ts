@@ -202,10 +202,10 @@ function tapsOf(call: ParsedCall): (typeof MATCH_TAPS)[number] | undefined {
 }
 
 const WORDS: Readonly<Record<NotMatched['what'], string>> = {
-  room: 'room sound dies away in',
-  noise: 'noise in the pauses, against the whole',
-  dynamics: 'range of loudness',
-  width: 'sides against the middle',
+  room: 'room decay',
+  noise: 'noise in pauses, relative to the whole',
+  dynamics: 'loudness range',
+  width: 'side relative to mid',
 }
 
 function inWords({ treatment, rmsErrorDb, stays, eq }: Given): string {
@@ -217,14 +217,14 @@ function inWords({ treatment, rmsErrorDb, stays, eq }: Given): string {
     ({ type, hz, db, q }) => `${type} ${figure(hz, 0)} Hz ${figure(db)} dB Q ${figure(q, 2)}`,
   )
   if (eq === null) lines.push(`one filter of ${(treatment.params as { taps: number }).taps} taps`)
-  if (eq !== null && bands.length === 0) lines.push('they are alike: nothing to do')
+  if (eq !== null && bands.length === 0) lines.push('already alike: nothing to do')
   lines.push(
-    `remains ${figure(rmsErrorDb, 2)} dB rms${rmsErrorDb > ALIKE_DB ? ', more than 1 dB' : ''}`,
+    `RMS error ${figure(rmsErrorDb, 2)} dB${rmsErrorDb > ALIKE_DB ? ', more than 1 dB' : ''}`,
   )
   for (const { what, from, to, unit, atMost } of stays) {
     const [here, there] = [atMost === 'from', atMost === 'to'].map((is) => (is ? 'at most ' : ''))
     lines.push(
-      `no equaliser can match: ${WORDS[what]} ${here}${from} ${unit}, there ${there}${to} ${unit}`,
+      `EQ cannot match: ${WORDS[what]} ${here}${from} ${unit}, there ${there}${to} ${unit}`,
     )
   }
   return `${lines.join('\n')}\n`

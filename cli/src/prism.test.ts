@@ -352,7 +352,7 @@ describe('prism render', () => {
     ['rate', makeClip(44100, [other]), 'its rate is 44100 Hz'],
     ['channel count', makeClip(RATE, [other, other]), 'it has 2 channels'],
     ['length', makeClip(RATE, [other.subarray(1)]), 'it has 143999 frames'],
-    ['content', makeClip(RATE, [other.map((v) => v / 2)]), 'its samples are others'],
+    ['content', makeClip(RATE, [other.map((v) => v / 2)]), 'its samples differ'],
   ])('refuses audio of another %s than the session says', async (_, clip, reason) => {
     const { made, hash } = session()
     const text = new TextEncoder().encode(writeSession(made))

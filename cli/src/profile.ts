@@ -34,7 +34,7 @@ export const profile: Command = async (args, around) => {
     around.out(`${JSON.stringify({ profile: JSON.parse(writeProfile(merged)), seconds, out })}\n`)
     return
   }
-  const decay = decaySeconds === null ? '' : `, dies away in ${figure(decaySeconds, 2)} s`
+  const decay = decaySeconds === null ? '' : `, decay ${figure(decaySeconds, 2)} s`
   const count = recordings === 1 ? '' : ` from ${recordings} recordings`
   around.out(
     `${out}: ${figure(seconds)} s${count}, ${figure(loudness.integratedLufs)} LUFS, range ${figure(loudness.rangeLu)} LU${decay}\n`,

@@ -53,7 +53,7 @@ export const response: Command = async (args, around) => {
   around.out(
     call.json
       ? `${JSON.stringify({ rateHz, latencyFrames: latency, preEchoDb, points })}\n`
-      : `latency ${latency} frames${preEchoDb === null ? '' : `, pre-echo ${figure(preEchoDb)} dB`}\n${formatTable(
+      : `latency ${latency} samples${preEchoDb === null ? '' : `, pre-ringing ${figure(preEchoDb)} dB`}\n${formatTable(
           [
             ['Hz', 'dB', 'phase', 'delay ms'],
             ...points.map((p) => [

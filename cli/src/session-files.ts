@@ -142,7 +142,7 @@ async function mismatch(
   if (opened.channels !== audio.channels) return `it has ${opened.channels} channels`
   if (opened.frames !== audio.frames) return `it has ${opened.frames} frames`
   const hash = await contentHash(opened)
-  return hash === audio.hash ? null : 'its samples are others'
+  return hash === audio.hash ? null : 'its samples differ'
 }
 
 /** SHA-256 over the digests of the channels' samples as 32-bit floats (docs/formats.md). */

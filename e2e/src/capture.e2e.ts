@@ -51,15 +51,15 @@ async function openShape(on: Browser): Promise<{ page: Page; problems: string[] 
   await fresh.page.waitForURL(/\/gather$/)
   const files = [noiseFile('T0.wav', 1, { seconds: 2 })]
   await fresh.page.getByTestId('track-files').setInputFiles(files)
-  await fresh.page.getByRole('button', { name: 'Clear this list' }).waitFor({ timeout: 30_000 })
+  await fresh.page.getByRole('button', { name: 'Clear list' }).waitFor({ timeout: 30_000 })
   await fresh.page.getByRole('link', { name: 'Shape', exact: true }).click()
   return fresh
 }
 
 /** Keeps the profile of what is heard, and reads how far its thirds are from those of the sound itself. */
 async function keptAgainstOwn(on: Page, name: string): Promise<number[]> {
-  await on.getByLabel('Name of what is heard').fill(name)
-  await on.getByRole('button', { name: 'Keep its profile' }).click()
+  await on.getByLabel('Name of the profile').fill(name)
+  await on.getByRole('button', { name: 'Save profile' }).click()
   await on.getByLabel(`Name of ${name}`).waitFor()
   const waiting = on.waitForEvent('download')
   await on.getByRole('button', { name: `Write ${name} as a file` }).click()
@@ -75,9 +75,9 @@ async function keptAgainstOwn(on: Page, name: string): Promise<number[]> {
 
 describe('listening to an input', () => {
   it('refuses under eight seconds, with the reason', async () => {
-    await page.getByRole('button', { name: 'From an input …' }).click()
+    await page.getByRole('button', { name: 'From an input…' }).click()
     await page.getByText(/^Listening\. 0:02/).waitFor({ timeout: 20_000 })
-    await page.getByRole('button', { name: 'Keep its profile' }).click()
+    await page.getByRole('button', { name: 'Save profile' }).click()
     await page.getByText(/A profile needs 8 s of sound at least; there are \d\.\d s\./).waitFor()
     await page.getByText(/s more are needed/).waitFor()
     await page.getByRole('button', { name: 'Pause listening' }).click()
@@ -135,8 +135,8 @@ describe('listening to another tab', () => {
 
   it('says that it is silent while it is', async () => {
     await own.bringToFront()
-    await own.getByRole('button', { name: 'From a tab or screen …' }).click()
-    await own.getByText('Only silence so far. Is its sound shared along, and playing?').waitFor()
+    await own.getByRole('button', { name: 'From a tab or screen…' }).click()
+    await own.getByText('Only silence so far. Is its audio shared, and playing?').waitFor()
     await tab.evaluate(
       ([rate, samples]) => {
         const context = new AudioContext({ sampleRate: rate })

@@ -38,7 +38,7 @@ describe('findings', () => {
       /^Singer rings at 2\.7\d kHz/,
       'Frame drum near and Frame drum far cancel',
       /^Glass harmonica has its low end at the sides below 1\d\d Hz$/,
-      'Rumble under Singer',
+      'Rumble below Singer',
       'The low mids pile up',
       'The top of the mix is too weak',
       /^(Tuba covers Frame drum near|Frame drum near covers Tuba)$/,
@@ -56,9 +56,9 @@ describe('findings', () => {
   it('can be heard three ways at equal loudness, and left again', async () => {
     const card = cover()
     await card.getByRole('button', { name: /Accordion covers Singer/ }).click()
-    await card.getByRole('button', { name: 'Hear it' }).click()
+    await card.getByRole('button', { name: 'Listen' }).click()
     const ways = card.getByRole('group', { name: /equal loudness/ })
-    await ways.getByRole('button', { name: 'with it', exact: true }).click()
+    await ways.getByRole('button', { name: 'With move', exact: true }).click()
     const gain = () =>
       page.evaluate(() => {
         type Heard = { gainDb: number | null; rendition: { kind: string; mode?: string } }
@@ -73,13 +73,13 @@ describe('findings', () => {
     expect((await gain())?.gainDb).toBeGreaterThan(0.05)
     await ways.getByRole('button', { name: 'Stop' }).click()
     await expect.poll(() => gain()).toBeNull()
-    await card.getByRole('button', { name: 'Hear it' }).waitFor()
+    await card.getByRole('button', { name: 'Listen' }).waitFor()
     await page.getByRole('button', { name: 'Pause' }).click()
   })
 
   it('can be amended: other values, another prediction, and these are what is made', async () => {
     const card = cover()
-    await card.getByRole('button', { name: 'Amend' }).click()
+    await card.getByRole('button', { name: 'Adjust' }).click()
     const predicted = card.locator('p b')
     const after = async () =>
       Number(/→ ([\d.]+) %/.exec((await predicted.textContent()) ?? '')?.[1])
@@ -141,7 +141,7 @@ describe('findings', () => {
 
 describe('who covers whom', () => {
   it('adds up: what a track loses to all and what is heard of it are all of it', async () => {
-    await page.getByRole('tab', { name: 'Who covers whom' }).click()
+    await page.getByRole('tab', { name: 'Masking' }).click()
     const rows = page.getByRole('tabpanel').locator('tbody tr')
     await expect.poll(() => rows.count()).toBe(9)
     const cells = await rows.first().locator('td').allTextContents()
@@ -202,8 +202,8 @@ describe('the plan', () => {
   it('wins the singer back move by move, and any beginning of it can be made in one step', async () => {
     const before = await heard('Singer')
     await page.getByRole('tab', { name: 'Plan' }).click()
-    await page.getByRole('button', { name: 'Plan the moves' }).click()
-    const count = page.getByRole('slider', { name: 'Moves to make' })
+    await page.getByRole('button', { name: 'Plan moves' }).click()
+    const count = page.getByRole('slider', { name: 'Moves to apply' })
     await count.waitFor({ timeout: 60_000 })
     const shares = (
       await page.getByRole('tabpanel').locator('li p:last-child').allTextContents()

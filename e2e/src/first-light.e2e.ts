@@ -80,10 +80,10 @@ describe('from dropped files to a clearer, rendered mix', () => {
     await page.keyboard.press('f')
     await page.getByText(/without moves, [+−]?\d\.\d LU to match/).waitFor({ timeout: 20_000 })
     await page.keyboard.press('f')
-    const ways = page.getByRole('group', { name: 'Hear without' })
+    const ways = page.getByRole('group', { name: 'Bypass' })
     await ways.getByRole('button', { name: 'Treatment' }).click()
     await page.getByText(/without one treatment, [+−]?\d\.\d LU/).waitFor({ timeout: 20_000 })
-    await page.getByRole('button', { name: 'Only the difference' }).click()
+    await page.getByRole('button', { name: 'Difference only' }).click()
     await page.getByText('only what one treatment changes').waitFor()
     await ways.getByRole('button', { name: 'Treatment' }).click()
     await page.getByText('only what one treatment changes').waitFor({ state: 'detached' })
@@ -139,7 +139,7 @@ describe('from dropped files to a clearer, rendered mix', () => {
 
   it('sends the drums to a group with a chain of its own, and the accordion through linear phase', async () => {
     await page.getByRole('link', { name: 'Gather' }).click()
-    await page.getByRole('button', { name: 'Add a group' }).click()
+    await page.getByRole('button', { name: 'Add group' }).click()
     await page.getByLabel('Name of group').fill('Drums')
     for (const drum of ['Frame drum near', 'Frame drum far'])
       await choose(page, `${drum} goes to`, /Drums/)

@@ -15,7 +15,7 @@ beforeAll(async () => {
   ;({ page, problems } = await freshPage(browser))
   await openDemo(page)
   await page.getByRole('link', { name: 'Fit', exact: true }).click()
-  await page.getByText('Who covers whom').waitFor()
+  await page.getByText('Masking').waitFor()
   await track('Accordion').click()
 })
 afterAll(() => browser.close())
@@ -40,9 +40,9 @@ describe('making room', () => {
 
   it('tries ways on both tracks and takes one, whose key is the covered track', async () => {
     const card = page.getByRole('article').filter({ hasText: 'Accordion over Singer' })
-    await card.getByRole('button', { name: 'Try ways to make room' }).click()
+    await card.getByRole('button', { name: 'Test ways to make room' }).click()
     const way = card.getByRole('listitem').filter({ hasText: 'Follow across the spectrum' })
-    await way.getByRole('button', { name: 'Take it' }).click({ timeout: 20_000 })
+    await way.getByRole('button', { name: 'Apply' }).click({ timeout: 20_000 })
     await expect.poll(() => page.getByLabel('Key', { exact: true }).inputValue()).not.toBe('')
     await expect
       .poll(() => page.getByLabel('Reason of Follow across the spectrum').inputValue())
@@ -83,7 +83,7 @@ describe('making room', () => {
   })
 
   it('lets the key be heard alone, as the bands hear it', async () => {
-    const hear = page.getByRole('button', { name: 'Hear the key' })
+    const hear = page.getByRole('button', { name: 'Listen to key' })
     await hear.focus()
     await hear.press('Enter')
     await page.getByText(/Listening only: Singer, only 80/).waitFor()
@@ -96,7 +96,7 @@ describe('making room', () => {
   })
 
   it('passes as it is with nothing to listen to', async () => {
-    await choose(page, 'Key', 'listens to nothing')
+    await choose(page, 'Key', 'No key')
     await page.waitForTimeout(400)
     const keyless = await heard()
     expect(Math.abs(level(keyless, 300, 4000) - level(plain, 300, 4000))).toBeLessThan(0.01)
@@ -110,7 +110,7 @@ describe('bands that follow', () => {
     const add = page.getByRole('button', { name: 'Add a treatment to Fit' })
     await add.focus()
     await add.press('Enter')
-    await page.getByRole('menuitem', { name: 'Follow in bands' }).press('Enter')
+    await page.getByRole('menuitem', { name: 'Dynamic EQ' }).press('Enter')
     const band = page.getByRole('button', { name: 'Band', exact: true })
     await band.focus()
     await band.press('Enter')
@@ -122,8 +122,8 @@ describe('bands that follow', () => {
     }
     await type('Frequency, Hz', '150')
     await type('Range, dB', '-9')
-    await choose(page, 'Listens', 'hears itself')
-    await choose(page, 'Threshold against', 'full scale')
+    await choose(page, 'Detector', 'Own signal')
+    await choose(page, 'Threshold reference', 'Absolute')
     await type('Threshold, dB', '-60')
     await page.getByText('1 band, up to 9.0 dB down').waitFor()
     await page.keyboard.press('Escape')
@@ -168,7 +168,7 @@ describe('bands that sum back', () => {
     const add = page.getByRole('button', { name: 'Add a treatment to Fit' })
     await add.focus()
     await add.press('Enter')
-    await page.getByRole('menuitem', { name: 'Bands', exact: true }).press('Enter')
+    await page.getByRole('menuitem', { name: 'Multiband', exact: true }).press('Enter')
     await typed('Crossover 1, Hz', '400')
     await typed('Crossover 2, Hz', '2500')
     await page.waitForTimeout(300)
@@ -204,8 +204,8 @@ describe('bands that sum back', () => {
     const alone = await heard()
     expect(level(alone, 200, 320)).toBeLessThan(level(before, 200, 320) - 20)
     await page.keyboard.press('Escape')
-    await page.getByRole('button', { name: 'All listening off' }).click()
-    await page.getByText('As it will be rendered').waitFor()
+    await page.getByRole('button', { name: 'Turn all off' }).click()
+    await page.getByText('As rendered').waitFor()
   })
 })
 
@@ -213,8 +213,8 @@ describe('what is read of Fit', () => {
   it('is the low end, left against right, without the treatment and with it', async () => {
     await track('Tuba').click()
     await page.getByRole('button', { name: 'Add a treatment to Fit' }).click()
-    await page.getByRole('menuitem', { name: 'Low end in the middle' }).click()
-    await choose(page, 'Read of the chain', 'low end, left and right')
+    await page.getByRole('menuitem', { name: 'Mono low end' }).click()
+    await choose(page, 'Graph below', 'Low end, left and right')
     const panel = page.getByRole('region', { name: 'Low end' })
     await panel.getByText(/mono/).waitFor({ timeout: 20_000 })
     await panel.getByRole('img', { name: /How unlike left and right are below/ }).waitFor()
@@ -231,7 +231,7 @@ describe('what is read of Fit', () => {
   })
 
   it('is how far bands were drawn over the last seconds, while it plays', async () => {
-    await choose(page, 'Read of the chain', 'gain over time')
+    await choose(page, 'Graph below', 'Gain over time')
     const panel = page.getByRole('region', { name: 'Gain over time' })
     await panel.getByText(/While it plays/).waitFor()
     const ink = () =>
@@ -246,19 +246,19 @@ describe('what is read of Fit', () => {
     await page.getByRole('button', { name: 'Play', exact: true }).click()
     await expect.poll(ink, { timeout: 8000 }).toBeGreaterThan(before + 50)
     await page.getByRole('button', { name: 'Pause' }).click()
-    await choose(page, 'Read of the chain', 'level alone')
+    await choose(page, 'Graph below', 'None')
   })
 })
 
 describe('lining up', () => {
   it('finds the far drum’s delay and takes it back', async () => {
     await track('Frame drum far').click()
-    await choose(page, 'What leads', 'with E Frame drum near')
+    await choose(page, 'Align with', 'E Frame drum near')
     await page.getByRole('button', { name: 'Search', exact: true }).click()
     await page.getByText(/frames \(.* ms\) earlier.*the sum of the two gains/).waitFor()
     await page.getByRole('button', { name: 'Line Frame drum far up' }).click()
     await page
-      .getByText(/frames earlier/)
+      .getByText(/samples earlier/)
       .first()
       .waitFor()
     const reason = page.getByLabel('Reason of Align')

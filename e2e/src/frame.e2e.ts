@@ -18,9 +18,9 @@ afterAll(() => browser.close())
 const EVIDENCE: Readonly<Record<string, string>> = {
   Gather: 'References and levels',
   Fit: 'Make room',
-  Shape: 'Towards what you trust',
+  Shape: 'Match and tone',
   Survey: 'Findings',
-  Clean: 'What may not be the source',
+  Clean: 'Possible problems',
   Deliver: 'What will be rendered',
 }
 const STEPS = ['Gather', 'Survey', 'Clean', 'Fit', 'Shape', 'Deliver'] as const
@@ -137,7 +137,7 @@ describe('the frame', () => {
     await page.keyboard.press('u')
     await expect.poll(() => state.textContent()).toBe('Listening only: solo G, sides only, dim')
     await page.keyboard.press('0')
-    await expect.poll(() => state.textContent()).toBe('As it will be rendered')
+    await expect.poll(() => state.textContent()).toBe('As rendered')
   })
 
   it('finds a command by its words and runs it', async () => {

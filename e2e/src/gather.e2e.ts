@@ -22,7 +22,7 @@ async function newSession(): Promise<{ page: Page; problems: string[] }> {
 const give = (page: Page, ...files: TestFile[]) =>
   page.getByTestId('track-files').setInputFiles(files)
 const settled = (page: Page) =>
-  page.getByRole('button', { name: 'Clear this list' }).waitFor({ timeout: 60_000 })
+  page.getByRole('button', { name: 'Clear list' }).waitFor({ timeout: 60_000 })
 const trackNames = (page: Page) =>
   page
     .getByLabel(/^Name of track/)
@@ -54,7 +54,7 @@ describe('bringing files in', () => {
     await settled(page)
     const said = async (name: string) =>
       page
-        .getByLabel('Files coming in')
+        .getByLabel('Importing files')
         .getByRole('listitem')
         .filter({ hasText: name })
         .textContent()
@@ -151,7 +151,7 @@ describe('bringing files in', () => {
     await give(page, noiseFile('Too much.wav', 2))
     await settled(page)
     expect(
-      await page.getByLabel('Files coming in').locator('li[data-state="failed"]').textContent(),
+      await page.getByLabel('Importing files').locator('li[data-state="failed"]').textContent(),
     ).toContain('disk space')
     await page.getByLabel('Name of track A').fill('Only on the screen')
     await page.getByRole('alert').getByText('Not saved.').waitFor()
@@ -175,7 +175,7 @@ describe('bringing files in', () => {
       .getByText(/^stereo, 44100/)
       .first()
       .waitFor()
-    await page.getByRole('button', { name: 'Cancel the rest' }).click()
+    await page.getByRole('button', { name: 'Cancel remaining' }).click()
     await settled(page)
     const arrived = await page.locator('li[data-state="done"]').count()
     const cancelled = await page.locator('li[data-state="cancelled"]').count()
@@ -198,7 +198,7 @@ describe('sessions', () => {
     await page.getByRole('textbox', { name: 'Gain, dB' }).press('Enter')
     await page.getByRole('link', { name: 'Deliver' }).click()
     const saving = page.waitForEvent('download')
-    await page.getByRole('button', { name: 'Save with audio' }).click()
+    await page.getByRole('button', { name: 'Export with audio' }).click()
     const bytes = await bytesOf(await saving)
     await page.getByRole('link', { name: 'Sober Prism' }).click()
     await page.getByLabel('Session file').setInputFiles(file('To carry.prism', bytes))

@@ -20,7 +20,7 @@ async function withTracks(count: number, seconds = 1): Promise<Page> {
   await page.getByRole('button', { name: 'New session' }).click()
   await page.waitForURL(/\/gather$/)
   await bring(page, count, seconds)
-  await page.getByRole('button', { name: 'Clear this list' }).waitFor({ timeout: 30_000 })
+  await page.getByRole('button', { name: 'Clear list' }).waitFor({ timeout: 30_000 })
   return page
 }
 
@@ -136,7 +136,7 @@ describe('data of the site that is removed under an open session', () => {
     await page.getByText(/is not in this browser. Bring the file in again/).waitFor()
     await page.getByRole('link', { name: 'Gather' }).click()
     await bring(page, 1)
-    await page.getByRole('button', { name: 'Clear this list' }).waitFor()
+    await page.getByRole('button', { name: 'Clear list' }).waitFor()
     await page.getByRole('link', { name: 'Survey' }).click()
     await measured(page)
   })
@@ -179,7 +179,7 @@ describe('a session that cannot be read', () => {
     await page.getByRole('link', { name: 'Will break' }).click()
     await page.getByText(/sampleRateHz/).waitFor()
     const saving = page.waitForEvent('download')
-    await page.getByRole('button', { name: 'Save what is stored as a file' }).click()
+    await page.getByRole('button', { name: 'Export the stored data' }).click()
     expect(new TextDecoder().decode(await bytesOf(await saving))).toContain('"fast"')
     await page.getByRole('button', { name: /^Open the last state that can be read/ }).click()
     await page.getByRole('link', { name: 'Gather' }).click()
@@ -224,7 +224,7 @@ describe('long work', () => {
     await page.getByRole('button', { name: 'New session' }).click()
     await page.waitForURL(/\/gather$/)
     await bring(page, 1)
-    await page.getByRole('button', { name: 'Clear this list' }).waitFor()
+    await page.getByRole('button', { name: 'Clear list' }).waitFor()
     await page.getByRole('link', { name: 'Survey' }).click()
     await measured(page)
     expect(refused).toBeGreaterThan(1)
@@ -261,7 +261,7 @@ describe('a machine that is late', () => {
     await page.getByRole('button', { name: 'New session' }).click()
     await page.waitForURL(/\/gather$/)
     await bring(page, 1, 12)
-    await page.getByRole('button', { name: 'Clear this list' }).waitFor({ timeout: 20_000 })
+    await page.getByRole('button', { name: 'Clear list' }).waitFor({ timeout: 20_000 })
     await page.keyboard.press('Space')
     await page.getByRole('button', { name: /[3-9] gaps in the sound/ }).waitFor({ timeout: 8000 })
     await page.keyboard.press('Space')
@@ -285,11 +285,11 @@ describe('a session at another rate', () => {
     const { page } = await freshPage(browser)
     await page.getByRole('button', { name: 'New session' }).click()
     await page.waitForURL(/\/gather$/)
-    await page.getByLabel('Rate', { exact: true }).selectOption(`${rateHz}`)
+    await page.getByLabel('Sample rate', { exact: true }).selectOption(`${rateHz}`)
     await page
       .getByTestId('track-files')
       .setInputFiles([noiseFile('Long.wav', 1, { rateHz, seconds: 6 })])
-    await page.getByRole('button', { name: 'Clear this list' }).waitFor({ timeout: 20_000 })
+    await page.getByRole('button', { name: 'Clear list' }).waitFor({ timeout: 20_000 })
     const { fastest, whole } = await page.evaluate(async (enough) => {
       type Player = { play(): Promise<void>; pause(): void; positionFrames: number }
       const { player } = (window as unknown as { soberPrism: { desk: { player: Player } } })

@@ -51,8 +51,8 @@ describe('one take made to sound like the other', () => {
   it('is compared, and what no equaliser can match is told in words', async () => {
     await track('Foredeck').click()
     await page.getByRole('button', { name: 'Compare Foredeck with Wheelhouse' }).click()
-    await page.getByText('What no equaliser can match').waitFor({ timeout: 30_000 })
-    await page.getByText('The source stays farther away.').waitFor()
+    await page.getByText('What EQ cannot match').waitFor({ timeout: 30_000 })
+    await page.getByText('It will still sound roomier.').waitFor()
   })
 
   it('comes near by a few bands, as loud as it was', async () => {
@@ -68,23 +68,23 @@ describe('one take made to sound like the other', () => {
     expect(after).toBeLessThan(0.4 * before)
     await expect.poll(async () => Math.abs((await loudness()) - was)).toBeLessThan(1.5)
     // Beside it stands another chain: none at all, and the take sounds as it did.
-    await choose(page, 'Other chain', 'nothing at all')
-    const instead = page.getByRole('button', { name: 'Hear it instead' })
+    await choose(page, 'Other chain', 'No chain')
+    const instead = page.getByRole('button', { name: 'Listen to the other' })
     await instead.click()
     await page.getByText(/Foredeck with nothing at all, −?\d+\.\d LU to match/).waitFor()
     const bare = apart(await alone('Foredeck'), target)
     expect(Math.abs(bare - before)).toBeLessThan(0.1)
     await instead.click()
-    await page.getByText('As it will be rendered').waitFor()
+    await page.getByText('As rendered').waitFor()
     await page.getByRole('button', { name: 'Undo' }).first().click()
   })
 
   it('comes nearer by one long filter', async () => {
-    await page.getByRole('button', { name: 'Take one long filter' }).click()
+    await page.getByRole('button', { name: 'Apply as one filter' }).click()
     await page.getByText('Towards Wheelhouse', { exact: true }).first().waitFor()
     const after = apart(await alone('Foredeck'), target)
     expect(after).toBeLessThan(0.35 * before)
-    const editor = page.getByRole('group', { name: 'Match' })
+    const editor = page.getByRole('group', { name: 'Match filter' })
     const amount = editor.getByRole('textbox', { name: 'Amount, %' })
     await amount.fill('0')
     await amount.press('Enter')
@@ -158,7 +158,7 @@ describe('a reference on the transport', () => {
   })
 
   it('is compared in a range, as the mix is, from a place of one’s own', async () => {
-    const ranges = own.getByRole('group', { name: 'Range that is compared' })
+    const ranges = own.getByRole('group', { name: 'Range compared' })
     await ranges.getByRole('button', { name: 'Middle' }).click()
     await own
       .getByText(/Quay at equal loudness.*only 200 Hz to 2\.00 kHz/)
@@ -179,9 +179,9 @@ describe('a reference on the transport', () => {
     await own.waitForTimeout(500)
     expect(above(await record())).toBeLessThan(above(mix) - 30)
     await ranges.getByRole('button', { name: 'All' }).click()
-    await own.getByText('As it will be rendered').waitFor()
+    await own.getByText('As rendered').waitFor()
 
-    const place = own.getByRole('slider', { name: 'Place in Quay' })
+    const place = own.getByRole('slider', { name: 'Start in Quay' })
     await place.focus()
     const before = await place.getAttribute('aria-valuenow')
     await own.keyboard.press('Home')
@@ -194,7 +194,7 @@ describe('a reference on the transport', () => {
   it('is looped over a passage of its own', async () => {
     const hear = own.getByRole('button', { name: 'Hear Quay in place of the mix' })
     await hear.click()
-    await own.getByText('As it will be rendered').waitFor()
+    await own.getByText('As rendered').waitFor()
     const at = () =>
       own.evaluate(() => {
         type Player = { readonly positionFrames: number; seek(frame: number): void }
@@ -226,7 +226,7 @@ describe('a reference on the transport', () => {
     await own.keyboard.press('r')
     await own.getByText(/Listening only: Lantern at equal loudness/).waitFor({ timeout: 20_000 })
     await own.keyboard.press('r')
-    await own.getByText('As it will be rendered').waitFor()
+    await own.getByText('As rendered').waitFor()
     await own.waitForTimeout(500)
     expect(apart(await record(), mix)).toBeLessThan(0.2)
     expect(heardOf).toEqual([])

@@ -84,11 +84,11 @@ describe('needles', () => {
     plain = await heard()
     await page.getByRole('button', { name: 'Add a treatment to Clean' }).click()
     await page.getByRole('menuitem', { name: 'Drawn curve' }).click()
-    await choose(page, 'Joined by', 'straight lines')
+    await choose(page, 'Interpolation', 'Straight lines')
     const taps = page.getByLabel('Length, taps')
     await taps.fill('16384')
     await taps.press('Enter')
-    await page.getByRole('button', { name: 'Needles …' }).click()
+    await page.getByRole('button', { name: 'Notches…' }).click()
     const dialog = page.getByRole('dialog', { name: 'Needles' })
     await dialog.getByLabel('Tone or note, Hz').fill('A4')
     await dialog.getByLabel('Tone or note, Hz').press('Enter')
@@ -130,9 +130,9 @@ describe('needles', () => {
 
 describe('the picture over time', () => {
   it('has a region that is heard alone in a loop, and becomes a bell', async () => {
-    await choose(page, 'Over time', 'spectrogram before the chain')
+    await choose(page, 'Over time', 'Spectrogram before the chain')
     const plot = page.getByRole('application')
-    await page.getByText(/Point at it to read/).waitFor()
+    await page.getByText(/Point to read/).waitFor()
     const box = await plot.boundingBox()
     if (!box) throw new Error('The picture is not on the page.')
     await page.mouse.move(box.x + 0.5 * box.width, box.y + 0.1 * box.height)
@@ -160,19 +160,19 @@ describe('the picture over time', () => {
     expect(looped[0]).toBeGreaterThan(16)
     expect(looped[1]).toBeLessThan(21.6)
     await page.keyboard.press('0')
-    await page.getByText('As it will be rendered').waitFor()
+    await page.getByText('As rendered').waitFor()
     await page.getByRole('button', { name: 'solo Singer' }).click()
-    await page.getByRole('button', { name: 'Bell there' }).click()
+    await page.getByRole('button', { name: 'Add bell' }).click()
     await expect.poll(() => flagText('a')).toMatch(/^Bell, .*−6\.0 dB/)
     await undoAll()
-    await choose(page, 'Over time', 'no spectrogram')
+    await choose(page, 'Over time', 'No spectrogram')
   })
 })
 
 describe('reading the chain', () => {
   it('tells what two microphones gain by adding up, as it is measured', async () => {
     await track('Frame drum near').click()
-    await choose(page, 'Read of the chain', 'sum with a track')
+    await choose(page, 'Graph below', 'Sum with a track')
     await choose(page, 'Other track', 'F Frame drum far')
     const text = page.getByText(/dB in all \(measured/)
     await text.waitFor()
@@ -182,7 +182,7 @@ describe('reading the chain', () => {
       .slice(1)
       .map((v) => Number(v.replace('−', '-')))
     expect(Math.abs(figures[0] - figures[1])).toBeLessThan(0.3)
-    await choose(page, 'Read of the chain', 'level alone')
+    await choose(page, 'Graph below', 'None')
   })
 })
 

@@ -98,11 +98,7 @@ describe('the survey sheet', () => {
     await start.focus()
     for (let i = 0; i < 10; i++) await start.press('ArrowLeft')
     await expect.poll(() => start.getAttribute('aria-valuetext')).toBe('0:04.0')
-    await page
-      .getByText('Waiting for changes to settle')
-      .or(page.getByTestId('measuring'))
-      .first()
-      .waitFor()
+    await page.getByText('Waiting for changes').or(page.getByTestId('measuring')).first().waitFor()
     await measured(page)
     await expect.poll(() => integrated.textContent()).not.toBe(before)
     await page.keyboard.press('Control+z')

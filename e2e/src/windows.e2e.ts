@@ -65,7 +65,7 @@ describe('a session in two windows', () => {
     // The first went on undisturbed.
     await first.getByLabel('Name of track A').waitFor()
 
-    await second.getByRole('button', { name: 'Take over all the same' }).click()
+    await second.getByRole('button', { name: 'Take over anyway' }).click()
     await second.getByLabel('Name of track A').waitFor()
     await first.getByText(/open in another window/).waitFor()
   })

@@ -39,7 +39,7 @@ async function session(): Promise<Page> {
   await page.waitForURL(/\/gather$/)
   const files = [0, 1].map((i) => noiseFile(`T${i}.wav`, i, { seconds: 4 }))
   await page.getByTestId('track-files').setInputFiles(files)
-  await page.getByRole('button', { name: 'Clear this list' }).waitFor({ timeout: 30_000 })
+  await page.getByRole('button', { name: 'Clear list' }).waitFor({ timeout: 30_000 })
   await page.getByRole('link', { name: 'Survey' }).click()
   return page
 }

@@ -13,7 +13,7 @@ export function pffftBytes(): Promise<ArrayBuffer> {
   bytes ??= twice(load).catch(() => {
     bytes = undefined
     throw new EngineError(
-      'A part of this app could not be loaded, so nothing can be measured or played. Is its server still running? Try again then.',
+      'Part of this app could not be loaded, so nothing can be measured or played. Check that its server is running, then retry.',
     )
   })
   return bytes

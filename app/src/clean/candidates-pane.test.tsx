@@ -39,7 +39,7 @@ describe('what may not be the source', () => {
   it('asks for a track, and says when there is nothing', () => {
     shown({})
     act(() => void store.dispatch(interfaceActions.nodeChosen(MIX)))
-    screen.getByText(/Choose a track at the left/)
+    screen.getByText(/Select a track to see/)
     act(() => void store.dispatch(interfaceActions.nodeChosen('t0')))
     screen.getByText(/No problems found/)
   })
@@ -52,7 +52,7 @@ describe('what may not be the source', () => {
     })
     store.dispatch(interfaceActions.nodeChosen('t0'))
     await screen.findByText('Harsh moments at 6.40 kHz')
-    await user.click(screen.getByRole('button', { name: 'Cut those moments by 6 dB, Q 1.4' }))
+    await user.click(screen.getByRole('button', { name: 'Dynamic cut up to 6 dB, Q 1.4' }))
     expect(chainOfVoice()).toMatchObject([
       {
         kind: 'follow',
@@ -75,9 +75,9 @@ describe('what may not be the source', () => {
   it('tells a ring with its figures and reason, and cuts it', async () => {
     const { user } = shown({ rings: [ring] })
     store.dispatch(interfaceActions.nodeChosen('t0'))
-    await screen.findByText('Ring at 2.31 kHz')
+    await screen.findByText('Resonance at 2.31 kHz')
     screen.getByText('11.0 dB, 82 % likely')
-    screen.getByText(/It stands out whatever is played/)
+    screen.getByText(/It stays whatever is played/)
     await user.click(screen.getByRole('button', { name: 'Cut by 8.5 dB, Q 14' }))
     const [treatment] = chainOfVoice()
     expect(treatment).toMatchObject({
@@ -85,7 +85,7 @@ describe('what may not be the source', () => {
       stage: 'clean',
       params: { bands: [{ band: { type: 'bell', hz: 2310, db: -8.5 } }] },
     })
-    expect(store.getState().interface.notice?.text).toBe('Cut: Ring at 2.31 kHz.')
+    expect(store.getState().interface.notice?.text).toBe('Cut: Resonance at 2.31 kHz.')
   })
 
   it('says what a cut has left, until nothing worth telling is left', async () => {
@@ -127,7 +127,7 @@ describe('what may not be the source', () => {
     }
     const { user } = shown({ hum })
     store.dispatch(interfaceActions.nodeChosen('t0'))
-    await user.click(await screen.findByRole('button', { name: 'Set 3 needles' }))
+    await user.click(await screen.findByRole('button', { name: 'Add 3 notches' }))
     const [treatment] = chainOfVoice()
     expect(treatment.reason).toContain('50 Hz mains')
     expect(treatment.kind === 'equaliser' && treatment.params.bands.length).toBe(3)
@@ -137,7 +137,7 @@ describe('what may not be the source', () => {
     const { user } = shown({ rings: [ring, { ...ring, hz: 800, score: -2, likelihood: 0.05 }] })
     store.dispatch(interfaceActions.nodeChosen('t0'))
     await screen.findByText(/Tentative: listen first/)
-    await user.click(screen.getByRole('button', { name: 'Cut all 2 rings' }))
+    await user.click(screen.getByRole('button', { name: 'Cut all resonances (2)' }))
     const [treatment] = chainOfVoice()
     expect(treatment.kind === 'equaliser' && treatment.params.bands.map((m) => m.band.hz)).toEqual([
       2310, 800,
@@ -147,9 +147,9 @@ describe('what may not be the source', () => {
   it('places a low cut under the lowest note and says what it takes', async () => {
     const { user } = shown({})
     store.dispatch(interfaceActions.nodeChosen('t0'))
-    await screen.findByText(/The lowest note that occurs is 220 Hz/)
+    await screen.findByText(/The lowest note is 220 Hz/)
     screen.getByText(
-      /A low cut at 136 Hz takes 0\.1 dB there and \d\.\d\d dB from the whole: \d+\.\d\d of \d+\.\d sone/,
+      /A low cut at 136 Hz costs 0\.1 dB at 220 Hz and \d\.\d\d dB overall \(\d+\.\d\d of \d+\.\d sone\)/,
     )
     screen.getByRole('img', { name: /Pitch over the passage, from 220 Hz to 247 Hz/ })
     await user.click(screen.getByRole('button', { name: /^Low cut at 136 Hz/ }))
@@ -162,13 +162,13 @@ describe('what may not be the source', () => {
       levels: Float64Array.from(near),
       lowest: { hz: 105, isNote: true, pitchedShare: 0.9, track: Float32Array.of(105, 120) },
     })
-    await screen.findByText(/dB more below 300 Hz; above 10 kHz is nothing of the voice to be told/)
-    await user.click(screen.getByRole('checkbox', { name: /^Roll-off/ }))
-    await user.click(screen.getByRole('button', { name: 'Make this move' }))
+    await screen.findByText(/dB more below 300 Hz; no voice above 10 kHz to judge/)
+    await user.click(screen.getByRole('checkbox', { name: /^Low cut:/ }))
+    await user.click(screen.getByRole('button', { name: 'Apply 1 move' }))
     const [treatment] = chainOfVoice()
     expect(treatment).toMatchObject({
       params: { bands: [{ band: { type: 'low-shelf', db: -4 } }] },
     })
-    expect(treatment.kind === 'equaliser' && treatment.params.bands[0].reason).toMatch(/^Less near/)
+    expect(treatment.kind === 'equaliser' && treatment.params.bands[0].reason).toMatch(/^Proximity/)
   })
 })

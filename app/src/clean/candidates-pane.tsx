@@ -21,13 +21,13 @@ import { useRecorded } from './use-source'
 import { VoiceMoves } from './voice-moves'
 
 const KIND_NAMES: Readonly<Record<Candidate['kind'], string>> = {
-  resonance: 'Ring',
+  resonance: 'Resonance',
   rumble: 'Rumble',
   harshness: 'Harsh moments',
   hum: 'Hum',
 }
 const PLURALS: Readonly<Record<Candidate['kind'], string>> = {
-  resonance: 'rings',
+  resonance: 'resonances',
   rumble: 'rumble',
   harshness: 'harsh moments',
   hum: 'hum',
@@ -65,9 +65,9 @@ export function CandidatesPane() {
       <Typography color="textSecondary" sx={{ p: '10px 14px' }}>
         {isTrack
           ? work
-            ? 'What may not be the source stands here once the track is measured.'
-            : 'This track is not measured.'
-          : 'Choose a track at the left: what in it may not be its source stands here.'}
+            ? 'Problems appear here once the track is measured.'
+            : 'This track has not been measured.'
+          : 'Select a track to see its possible problems.'}
       </Typography>
     )
   }
@@ -124,14 +124,14 @@ function AllOfAKind({
     if (list.length < 2) return null
     return (
       <Button key={kind} sx={{ justifySelf: 'start' }} onClick={() => onMake(list)}>
-        Cut all {list.length} {PLURALS[kind]}
+        Cut all {PLURALS[kind]} ({list.length})
       </Button>
     )
   })
 }
 
 function titleOf({ kind, hz }: Candidate): string {
-  return `${KIND_NAMES[kind]} ${kind === 'rumble' ? 'under' : 'at'} ${formatHz(hz)}`
+  return `${KIND_NAMES[kind]} ${kind === 'rumble' ? 'below' : 'at'} ${formatHz(hz)}`
 }
 
 function figureOf({ db, likelihood }: Candidate): string {
@@ -149,8 +149,8 @@ function remainsText({ ofDb, leftDb, cut, wouldLeaveDb }: Remainder): string {
 function actionOf({ kind, bands, drawn, remains }: Candidate, isCut: boolean): string {
   const [band] = bands
   if (remains && isCut) return `Change the cut to ${signed(remains.cut.db)} dB, Q ${remains.cut.q}`
-  if (drawn) return `Cut those moments by ${Math.abs(drawn.rangeDb)} dB, Q ${drawn.q}`
-  if (kind === 'hum') return `Set ${bands.length} ${bands.length === 1 ? 'needle' : 'needles'}`
+  if (drawn) return `Dynamic cut up to ${Math.abs(drawn.rangeDb)} dB, Q ${drawn.q}`
+  if (kind === 'hum') return `Add ${bands.length} ${bands.length === 1 ? 'notch' : 'notches'}`
   if (kind === 'rumble') return `Low cut at ${formatHz(band.hz)}`
   return `Cut by ${Math.abs(band.db)} dB, Q ${band.q}`
 }

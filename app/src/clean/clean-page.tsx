@@ -45,15 +45,14 @@ export function Component() {
     <Step
       intro={
         <Intro step="clean">
-          Take out of each track what is not its source: rings, rumble, hum, harsh moments. Every
-          cut is small, has its reason, and can be heard before it is made.
+          Remove what does not belong: resonances, rumble, hum, harshness. Listen before you cut.
         </Intro>
       }
-      evidenceName="What may not be the source"
+      evidenceName="Possible problems"
       evidence={<CandidatesPane />}
     >
       {session.tracks.length === 0 ? (
-        <NoTracks text="There are no tracks to clean yet. Bring in the tracks of a piece first." />
+        <NoTracks text="No tracks yet. Import tracks first." />
       ) : (
         <Box
           sx={{

@@ -55,7 +55,7 @@ export function HuntLayer({ scale, hunt }: { scale: SheetScale; hunt: Hunt }) {
       aria-valuemin={60}
       aria-valuemax={14000}
       aria-valuenow={Math.round(at?.hz ?? 60)}
-      aria-valuetext={at ? `${formatHzWithNote(at.hz)}, ${at.db.toFixed(1)} dB up` : 'off'}
+      aria-valuetext={at ? `${formatHzWithNote(at.hz)}, boosted ${at.db.toFixed(1)} dB` : 'off'}
       onPointerMove={(event) => {
         dispatch(cleanActions.sweepSwitched(false))
         hunt.move(hzAt(event.clientX))
@@ -72,7 +72,7 @@ export function HuntLayer({ scale, hunt }: { scale: SheetScale; hunt: Hunt }) {
           key={ring.hz}
           className={styles.huntMark}
           style={{ left: toX(ring.hz, scale) }}
-          aria-label={`Cut the ring at ${formatHzWithNote(ring.hz)} by 6 dB; it is ${ring.db.toFixed(1)} dB high`}
+          aria-label={`Cut the resonance at ${formatHzWithNote(ring.hz)}, ${ring.db.toFixed(1)} dB high`}
           onPointerMove={(event) => event.stopPropagation()}
           onKeyDown={(event) => event.key === 'Enter' && event.stopPropagation()}
           onClick={(event) => {
@@ -103,8 +103,8 @@ export function HuntLayer({ scale, hunt }: { scale: SheetScale; hunt: Hunt }) {
                 : { right: Math.min(scale.width - x + 8, Math.max(4, scale.width - FIGURE_WIDTH)) }
             }
           >
-            {formatHzWithNote(at.hz)} · {at.db.toFixed(1)} dB up
-            {at.db < HUNT.mostDb ? `, held to ${HUNT.mostRiseLu} LU` : ''}
+            {formatHzWithNote(at.hz)} · +{at.db.toFixed(1)} dB
+            {at.db < HUNT.mostDb ? `, limited to +${HUNT.mostRiseLu} LU` : ''}
           </Typography>
         </>
       )}

@@ -15,10 +15,10 @@ import { cleanActions, drawnOverTime, HUNT_CUT_DB, HUNT_Q, selectClean } from '.
 import { HuntedCutRow } from './hunted-cut'
 
 const SIDES = [
-  ['off', 'no spectrogram'],
-  ['recorded', 'spectrogram before the chain'],
-  ['treated', 'spectrogram behind the chain'],
-  ['both', 'spectrogram with what is taken'],
+  ['off', 'No spectrogram'],
+  ['recorded', 'Spectrogram before the chain'],
+  ['treated', 'Spectrogram after the chain'],
+  ['both', 'Spectrogram with what is removed'],
 ] as const
 
 /** Switches the hunt, lets it go by itself, and sets how narrow it is. */
@@ -55,7 +55,7 @@ export function HuntTools() {
           disabled={!isMeasured}
           onClick={() => dispatch(cleanActions.sweepSwitched(!sweeping))}
         >
-          {sweeping ? 'Stop the sweep' : 'Sweep from high to low'}
+          {sweeping ? 'Stop sweep' : 'Sweep high to low'}
         </Button>
         <FigureField
           label="Q of the boost"
@@ -81,7 +81,7 @@ export function HuntTools() {
           value={drawn.reference?.id ?? drawn.side}
           options={[
             ...SIDES,
-            ...session.references.map((r) => [r.id, `spectrogram of ${r.name}`] as const),
+            ...session.references.map((r) => [r.id, `Spectrogram of ${r.name}`] as const),
           ]}
           onChange={(chosen) => {
             const side = SIDES.find(([s]) => s === chosen)?.[0]
@@ -99,7 +99,7 @@ export function HuntTools() {
         {made?.node === node && !hunting ? (
           <HuntedCutRow made={made} />
         ) : !isMeasured ? (
-          `${nodeName(session, node)} is not measured yet.`
+          `${nodeName(session, node)} has not been measured yet.`
         ) : hunting ? (
           heard?.kind !== 'hunt' ? (
             `Measuring ${nodeName(session, node)}…`

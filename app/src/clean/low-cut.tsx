@@ -35,7 +35,7 @@ export const LowCut = memo(function LowCut({
       <Pane as="section" aria-label="Low cut">
         <Typography variant="h2">Low cut</Typography>
         <Typography color="textSecondary">
-          No pitch can be followed in this track, so that there is no lowest note to cut under.
+          No pitch detected, so there is no lowest note to cut below.
         </Typography>
       </Pane>
     )
@@ -43,7 +43,7 @@ export const LowCut = memo(function LowCut({
   const { hz, isNote } = source
   const cut: EqBand = { ...newBand('low-cut', Math.round(UNDER_NOTE * hz)), slopeDbPerOct: 24 }
   const make = () => {
-    const reason = `Under the lowest ${isNote ? 'note' : 'sound'}, ${formatHz(hz)}`
+    const reason = `Below the lowest ${isNote ? 'note' : 'sound'}, ${formatHz(hz)}`
     const mark = { ...newMark(crypto.randomUUID(), cut), reason }
     const newTreatment = crypto.randomUUID()
     edit([{ kind: 'add-band', node, stage: 'clean', treatment: null, newTreatment, mark }])
@@ -59,17 +59,17 @@ export const LowCut = memo(function LowCut({
       <Typography variant="h2">Low cut</Typography>
       <Typography>
         {isNote
-          ? `The lowest note that occurs is ${formatHzWithNote(hz)}; ${formatShare(lowest.pitchedShare)} of what sounds has a pitch.`
-          : `Several notes sound at once; the lowest that sounds begins at about ${formatHz(hz)}.`}
+          ? `The lowest note is ${formatHzWithNote(hz)}; ${formatShare(lowest.pitchedShare)} of the sound is pitched.`
+          : `Several notes sound at once; the lowest begins at about ${formatHz(hz)}.`}
       </Typography>
       <PitchTrack track={lowest.track} hz={hz} cutHz={cut.hz} />
       <Typography>
-        A low cut at {formatHz(cut.hz)} takes {Math.abs(ofNote).toFixed(1)} dB there and{' '}
-        {(powerDb(before) - powerDb(after)).toFixed(2)} dB from the whole:{' '}
-        {(sones[0] - sones[1]).toFixed(2)} of {sones[0].toFixed(1)} sone.
+        A low cut at {formatHz(cut.hz)} costs {Math.abs(ofNote).toFixed(1)} dB at {formatHz(hz)} and{' '}
+        {(powerDb(before) - powerDb(after)).toFixed(2)} dB overall (
+        {(sones[0] - sones[1]).toFixed(2)} of {sones[0].toFixed(1)} sone).
       </Typography>
       <Button sx={{ justifySelf: 'start' }} onClick={make}>
-        Low cut at {formatHz(cut.hz)}, 24 dB per octave
+        Low cut at {formatHz(cut.hz)}, 24 dB/oct
       </Button>
     </Pane>
   )

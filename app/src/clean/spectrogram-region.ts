@@ -87,7 +87,7 @@ export function regionUseEdits(
     points: withNeedles({ ...flat, joining: 'straight' }, needles, NEEDLE_HZ),
   })
   const what = use === 'series' ? `${needles.length} harmonics of ${formatHz(hz)}` : formatHz(hz)
-  const reason = `Needles on ${what}, seen over time`
+  const reason = `Notches on ${what}, seen over time`
   return {
     id,
     edits: [{ kind: 'add-treatment', node, treatment: { ...treatment, reason }, before: null }],

@@ -76,7 +76,7 @@ describe('the spectrogram', () => {
     desk.ask.spectrogram.mockResolvedValue(levels)
     act(() => void store.dispatch(cleanActions.spectrogramChanged({ size: 1024 })))
     const plot = screen.getByRole('application')
-    await screen.findByText(/Point at it to read/)
+    await screen.findByText(/Point to read/)
     act(() => plot.focus())
     await user.keyboard('+{ArrowDown}')
     expect(state().view.from).toBeGreaterThan(0.1)
@@ -86,7 +86,7 @@ describe('the spectrogram', () => {
     expect(desk.hear).toHaveBeenLastCalledWith(
       expect.objectContaining({ kind: 'region', node: 't0' }),
     )
-    await user.click(screen.getByRole('button', { name: 'Bell there' }))
+    await user.click(screen.getByRole('button', { name: 'Add bell' }))
     expect(session().tracks[0].chain.treatments[0]).toMatchObject({
       kind: 'equaliser',
       stage: 'clean',
@@ -128,7 +128,7 @@ describe('the spectrogram', () => {
       () =>
         void store.dispatch(cleanActions.spectrogramChanged({ side: 'reference', reference: 'q' })),
     )
-    await screen.findByText(/press to hear it from there in place of the mix/)
+    await screen.findByText(/click to hear it from there in place of the mix/)
     for (const [of, side] of draw.mock.calls as unknown[][]) {
       expect([of, side]).toEqual(['q', 'recorded'])
     }
@@ -165,10 +165,10 @@ describe('the spectrogram', () => {
     const reference = { side: 'reference' as const, reference: 'q' }
     act(() => void store.dispatch(cleanActions.spectrogramChanged(reference)))
     // There is something to read while the whole is still being drawn.
-    await screen.findByText(/press to hear it from there/)
+    await screen.findByText(/click to hear it from there/)
     expect(draw.mock.calls.map(([, , { rows }]) => rows)).toEqual([ROWS / 16, ROWS])
     await act(async () => finish(levels))
-    screen.getByText(/press to hear it from there/)
+    screen.getByText(/click to hear it from there/)
   })
 })
 

@@ -38,9 +38,9 @@ import { useSpectrogram } from './use-spectrogram'
 import { moved, scrolled, zoomed } from './view'
 
 const SIZES = [
-  [1024, 'sharp in time'],
+  [1024, 'Time resolution'],
   [4096, 'even'],
-  [16384, 'sharp in frequency'],
+  [16384, 'Frequency resolution'],
 ] as const
 const RANGES = [
   [50, '50 dB'],
@@ -48,15 +48,15 @@ const RANGES = [
   [100, '100 dB'],
 ] as const
 const TILTS = [
-  [0, 'no tilt'],
+  [0, 'No tilt'],
   [3, '3 dB per octave'],
   [4.5, '4.5 dB per octave'],
 ] as const
 const SIDES = {
   off: '',
   recorded: 'before its chain',
-  treated: 'behind its chain',
-  both: 'behind its chain, what that takes in a second ink',
+  treated: 'after its chain',
+  both: 'after its chain, with what it removes in a second ink',
   reference: 'reference',
 }
 /** A press that moves less than this, in pixels, is a click. */
@@ -191,7 +191,7 @@ export function Spectrogram({ node }: { node: string }) {
       <BesideText sx={{ justifyItems: 'start' }}>
         <Choice label="Window" value={size} options={SIZES} onChange={(v) => set({ size: v })} />
         <Choice
-          label="Range of the ink"
+          label="Dynamic range"
           value={rangeDb}
           options={RANGES}
           onChange={(v) => set({ rangeDb: v })}
@@ -199,16 +199,16 @@ export function Spectrogram({ node }: { node: string }) {
         <Choice label="Tilt" value={tilt} options={TILTS} onChange={(v) => set({ tilt: v })} />
         <Typography variant="figure" sx={{ minHeight: 58, whiteSpace: 'pre-wrap' }}>
           {!reading
-            ? `Drawing … ${Math.round(100 * drawn)} %`
+            ? `Drawing… ${Math.round(100 * drawn)} %`
             : read
               ? `${formatHzWithNote(read.hz)}\n${formatTime(read.seconds)}  ${formatDb(read.db)}`
               : reference
-                ? 'Point at it to read; press to hear it from there in place of the mix.'
-                : 'Point at it to read; press to play from there; draw a region to work on it.'}
+                ? 'Point to read, click to hear it from there in place of the mix.'
+                : 'Point to read, click to play from there, drag to select a region.'}
         </Typography>
         {!isOnRuler && (
           <Typography variant="body2">
-            {formatHz(view.lowHz)} to {formatHz(view.highHz)}, off the ruler
+            {formatHz(view.lowHz)} to {formatHz(view.highHz)}, outside the ruler
           </Typography>
         )}
         {!isWhole && (
@@ -276,7 +276,7 @@ function Region({ node, region, reading, passage }: RegionProps) {
     const made = regionUseEdits(session, node, as, region, found)
     if (!made) {
       return dispatch(
-        interfaceActions.noticeShown('The drawn curve has no room for more needles.', 'warning'),
+        interfaceActions.noticeShown('The drawn curve holds no more points.', 'warning'),
       )
     }
     edit(made.edits)
@@ -286,7 +286,7 @@ function Region({ node, region, reading, passage }: RegionProps) {
         ? interfaceActions.bandChosen(made.id)
         : interfaceActions.treatmentChosen({ treatmentId: made.id, stage: 'clean' }),
     )
-    dispatch(interfaceActions.noticeShown('The region is on the sheet.', 'info', 'edit'))
+    dispatch(interfaceActions.noticeShown('Region added to the sheet.', 'info', 'edit'))
   }
   return (
     <Column aria-label="Region" as="section">
@@ -296,9 +296,9 @@ function Region({ node, region, reading, passage }: RegionProps) {
       </Typography>
       <Row>
         <Button onClick={hear}>Play it alone</Button>
-        <Button onClick={() => use('bell')}>Bell there</Button>
-        <Button onClick={() => use('needle')}>Needle there</Button>
-        <Button onClick={() => use('series')}>Series there</Button>
+        <Button onClick={() => use('bell')}>Add bell</Button>
+        <Button onClick={() => use('needle')}>Add notch</Button>
+        <Button onClick={() => use('series')}>Add harmonic notches</Button>
       </Row>
     </Column>
   )

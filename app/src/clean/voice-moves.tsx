@@ -45,20 +45,20 @@ export function VoiceMoves({ node, reading }: VoiceMovesProps) {
     dispatch(interfaceActions.stageChosen('clean'))
     dispatch(interfaceActions.bandsChosen(marks.map((m) => m.id)))
     const count = marks.length === 1 ? '1 band' : `${marks.length} bands`
-    dispatch(interfaceActions.noticeShown(`Near and clear: ${count} made.`, 'info', 'edit'))
+    dispatch(interfaceActions.noticeShown(`Proximity and air: ${count} added.`, 'info', 'edit'))
   }
   const against = (db: number | null, more: string, less: string) =>
     db === null ? null : `${signed(Math.abs(db))} dB ${db >= 0 ? more : less}`
   return (
-    <Pane as="section" aria-label="Near and clear">
-      <Typography variant="h2">Near and clear</Typography>
+    <Pane as="section" aria-label="Proximity and air">
+      <Typography variant="h2">Proximity and air</Typography>
       <Typography variant="body2" color="textSecondary">
-        Against speech from a metre away:{' '}
+        Relative to speech from one metre:{' '}
         {against(voice.nearnessDb, 'more below 300 Hz', 'less below 300 Hz') ??
-          'nothing of this voice lies low enough to tell how near it is'}
+          'no voice low enough to judge proximity'}
         ;{' '}
         {against(voice.clarityDb, 'more above 10 kHz', 'less above 10 kHz') ??
-          'above 10 kHz is nothing of the voice to be told'}
+          'no voice above 10 kHz to judge'}
         .
       </Typography>
       {moves.map((move) => {
@@ -80,7 +80,7 @@ export function VoiceMoves({ node, reading }: VoiceMovesProps) {
       })}
       {moves.length > 0 && (
         <Button sx={{ justifySelf: 'start' }} disabled={chosen.length === 0} onClick={make}>
-          {chosen.length === 1 ? 'Make this move' : `Make these ${chosen.length} moves`}
+          {chosen.length === 1 ? 'Apply 1 move' : `Apply ${chosen.length} moves`}
         </Button>
       )}
     </Pane>

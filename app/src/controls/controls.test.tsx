@@ -118,7 +118,7 @@ describe('the parts', () => {
 
   it('put an introduction away for good', async () => {
     const { user, unmount } = show(<Intro step="gather">What this is for.</Intro>, session)
-    await user.click(screen.getByRole('button', { name: 'Put this sentence away' }))
+    await user.click(screen.getByRole('button', { name: 'Hide this note' }))
     expect(screen.queryByText('What this is for.')).toBeNull()
     unmount()
     show(<Intro step="gather">What this is for.</Intro>, session)

@@ -49,12 +49,7 @@ export function FigureField(props: FigureFieldProps) {
     const read = parse(typed)
     if (read === null || read < low || read > high) {
       const accepted = `${format(low)} to ${format(high)}${unit ? ` ${unit}` : ''}`
-      dispatch(
-        interfaceActions.noticeShown(
-          `${label}: “${typed}” is not accepted. Type a figure from ${accepted}.`,
-          'warning',
-        ),
-      )
+      dispatch(interfaceActions.noticeShown(`${label}: Enter a value from ${accepted}.`, 'warning'))
       return
     }
     if (read !== value) onChange(read, undefined)

@@ -26,7 +26,7 @@ export function Intro({ step, children }: { step: StepName; children: string }) 
         {children}
       </Typography>
       <IconAction
-        label="Put this sentence away"
+        label="Hide this note"
         icon={<CloseIcon />}
         onClick={() => dispatch(interfaceActions.introClosed(step))}
       />

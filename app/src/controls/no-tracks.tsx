@@ -9,7 +9,7 @@ export function NoTracks({ text }: { text: string }) {
     <Box sx={{ p: '24px' }}>
       <EmptyPlace text={text}>
         <Button variant="contained" component={Link} to="../gather" relative="path">
-          Bring in tracks
+          Import tracks
         </Button>
       </EmptyPlace>
     </Box>

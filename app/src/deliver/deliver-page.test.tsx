@@ -46,17 +46,17 @@ describe('delivering', () => {
 
   it('warns of a mix that would be clipped, and of files that are', () => {
     const { open } = show(<DeliverPage />, sessionOf(['A']), peak(1.2))
-    screen.getByText(/The mix peaks above 0 dBTP/)
+    screen.getByText(/True peak above 0 dBTP: may clip/)
     const file = { name: 'Mix.wav', blob: new Blob(), lufs: -9.1, truePeakDbtp: 0.6 }
     act(() => open.deliver.files.set([file as RenderedFile]))
     const table = within(screen.getByRole('table', { name: 'Rendered files' }))
     table.getByText('−9.1')
-    screen.getByText(/Samples over full scale are clipped at 24 bit/)
+    screen.getByText(/samples above full scale are clipped at 24 bit/)
   })
 
   it('brings the mix to a loudness under a peak, as a part of the session', async () => {
     const { user, session, open } = show(<DeliverPage />, sessionOf(['A']))
-    await user.selectOptions(screen.getByLabelText('Normalise'), 'the mix to a loudness')
+    await user.selectOptions(screen.getByLabelText('Normalise'), 'To loudness')
     const lufs = screen.getByRole('textbox', { name: /Loudness/ })
     await user.clear(lufs)
     await user.type(lufs, '-23{Enter}')
@@ -64,8 +64,8 @@ describe('delivering', () => {
     const normalised = { gainDb: -3.5, heldByPeak: true }
     const file = { name: 'Mix.wav', blob: new Blob(), lufs: -24, truePeakDbtp: -1, normalised }
     act(() => open.deliver.files.set([file]))
-    screen.getByText(/brought there by −3\.5 dB; its peak kept it/)
-    await user.selectOptions(screen.getByLabelText('Normalise'), 'the mix as loud as it is')
+    screen.getByText(/−3\.5 dB applied; the peak limit kept it below target/)
+    await user.selectOptions(screen.getByLabelText('Normalise'), 'No normalising')
     expect(session().normalise).toBeNull()
   })
 

@@ -22,9 +22,7 @@ export function Component() {
   return (
     <Step
       intro={
-        <Intro step="deliver">
-          Take with you what was made: the mix, treated tracks, groups, and the session itself.
-        </Intro>
+        <Intro step="deliver">Render the mix, tracks and stems, and export the session.</Intro>
       }
       evidenceName="What will be rendered"
       evidence={<MixFigures />}
@@ -54,9 +52,9 @@ function RenderForm() {
         Render
       </Typography>
       <Typography color="textSecondary" sx={{ maxWidth: '62ch' }}>
-        The whole session, {formatTime(seconds)} at {session.sampleRateHz / 1000} kHz. Mutes count;
-        solo, lift and mono are for listening only. Tracks are rendered through their chains, before
-        fader and pan; groups behind theirs. Several files come as one zip.
+        The whole session, {formatTime(seconds)} at {session.sampleRateHz / 1000} kHz. Mutes apply;
+        solo, lift and mono do not. Tracks: post-chain, pre-fader. Stems: post-fader. Several files
+        become one zip.
       </Typography>
       <Fields disabled={disabled} sx={{ display: 'grid', gap: '6px', justifyItems: 'start' }}>
         <legend className="visually-hidden">What to render</legend>
@@ -119,18 +117,18 @@ function SaveSession() {
   return (
     <Column as="section" sx={{ gap: '12px', maxWidth: 640 }} aria-labelledby="save-title">
       <Typography variant="h2" id="save-title">
-        Save the session
+        Export the session
       </Typography>
       <Typography color="textSecondary" sx={{ maxWidth: '62ch' }}>
-        One file that opens elsewhere. With audio it holds everything; without, it needs the same
-        audio in the other browser.
+        One file that opens elsewhere: with audio, complete; without, for a browser that already has
+        the same audio.
       </Typography>
       <Row>
         <Button disabled={work !== null} onClick={() => void deliver.save(session, true)}>
-          Save with audio
+          Export with audio
         </Button>
         <Button disabled={work !== null} onClick={() => void deliver.save(session, false)}>
-          Save without audio
+          Export without audio
         </Button>
       </Row>
     </Column>

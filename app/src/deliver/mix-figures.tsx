@@ -24,7 +24,7 @@ export function MixFigures() {
     <Pane sx={{ gap: '12px', py: '4px' }}>
       {!fresh && (
         <Typography variant="body2" color="textSecondary">
-          Figures are being measured again.
+          Measuring again…
         </Typography>
       )}
       <Table>
@@ -45,7 +45,7 @@ export function MixFigures() {
       </Table>
       {(mix?.truePeakDbtp ?? -1) > 0 && (
         <Typography color="warning">
-          The mix peaks above 0 dBTP: at 24 bit it would be clipped. Lower it by its output trim.
+          True peak above 0 dBTP: may clip in playback or conversion. Lower the mix output.
         </Typography>
       )}
     </Pane>

@@ -8,9 +8,9 @@ import { useEdit } from '../store/store'
 
 const USUAL = { lufs: -16, dbtp: -1 }
 const WAYS = [
-  ['as-it-is', 'the mix as loud as it is'],
-  ['peak', 'the mix to a peak'],
-  ['loudness', 'the mix to a loudness'],
+  ['as-it-is', 'No normalising'],
+  ['peak', 'To peak'],
+  ['loudness', 'To loudness'],
 ] as const
 
 /** What the rendered mix is brought to. Part of the session: `prism render` does the same. */
@@ -52,7 +52,7 @@ export function NormaliseChoice({ disabled }: { disabled: boolean }) {
       )}
       {normalise && (
         <FigureField
-          label="Peak at most"
+          label="True-peak limit"
           unit="dBTP"
           value={dbtp}
           limits={[-30, 0]}

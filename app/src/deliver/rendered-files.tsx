@@ -27,7 +27,7 @@ export function RenderedFiles({ files, bits }: RenderedFilesProps) {
             <TableCell>File</TableCell>
             <TableCell align="right">LUFS</TableCell>
             <TableCell align="right">dBTP</TableCell>
-            <TableCell aria-label="Save" />
+            <TableCell>Download</TableCell>
           </TableRow>
         </TableHead>
         <TableBody>
@@ -56,18 +56,19 @@ export function RenderedFiles({ files, bits }: RenderedFilesProps) {
         ({ name, normalised }) =>
           normalised && (
             <Typography key={name} color="textSecondary">
-              {name} was brought there by {signed(normalised.gainDb)} dB
-              {normalised.heldByPeak && '; its peak kept it from being as loud as was asked'}.
+              {name}: {normalised.gainDb > 0 ? '+' : ''}
+              {signed(normalised.gainDb)} dB applied
+              {normalised.heldByPeak && '; the peak limit kept it below target'}.
             </Typography>
           ),
       )}
       {files.some(isOver) && (
         <Typography color="warning">
-          A true peak stands above 0 dBTP.{' '}
+          True peak above 0 dBTP:{' '}
           {bits === 24
-            ? 'Samples over full scale are clipped at 24 bit'
-            : 'Float keeps it, later integer steps will not'}
-          ; lower the mix by its output trim.
+            ? 'samples above full scale are clipped at 24 bit'
+            : 'may clip in playback or conversion'}
+          . Lower the mix output.
         </Typography>
       )}
     </>

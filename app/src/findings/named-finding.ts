@@ -35,11 +35,11 @@ export function measureName(session: Session, measure: Measure): string {
     case 'heard':
       return `${name(measure.track)} heard`
     case 'level':
-      return `${formatHz(measure.fromHz)} to ${formatHz(measure.toHz)} in ${name(measure.track)}, against ${measure.against === 'beside' ? 'what lies beside' : 'the whole'}`
+      return `${formatHz(measure.fromHz)} to ${formatHz(measure.toHz)} in ${name(measure.track)}, relative to ${measure.against === 'beside' ? 'neighbouring bands' : 'the whole track'}`
     case 'sides':
       return `sides of ${name(measure.track)} below ${formatHz(measure.belowHz)}`
     case 'cancelled':
-      return `lost in the sum of ${measure.tracks.map(name).join(' and ')}`
+      return `lost when ${measure.tracks.map(name).join(' and ')} are summed`
   }
 }
 

@@ -3,9 +3,9 @@ import { formatHz, signed } from '../format'
 
 /** What the small edits of a voice are called. */
 export const VOICE_MOVE_NAMES: Readonly<Record<VoiceMove['what'], string>> = {
-  'roll-off': 'Roll-off',
-  nearness: 'Less near',
-  clarity: 'Clearer',
+  'roll-off': 'Low cut',
+  nearness: 'Proximity',
+  clarity: 'Air',
 }
 
 /** One of them with its figures. */

@@ -78,53 +78,51 @@ describe('making room', () => {
   it('names who covers whom around the chosen track, what a lead loses first, without trifles and without leads that yield', () => {
     shown()
     const titles = screen.getAllByRole('heading', { level: 3 }).map((h) => h.textContent)
-    expect(titles).toEqual(['Guitar over Keys', 'Guitar over Voice'])
+    expect(titles).toEqual(['Guitar masks Keys', 'Guitar masks Voice'])
     act(() => void store.dispatch(interfaceActions.nodeChosen('t0')))
     expect(screen.getAllByRole('heading', { level: 3 })).toHaveLength(1)
   })
 
   it('tries ways on both, tells what each does, and takes one with the lead as its key', async () => {
     const { user, session, desk } = shown()
-    const card = screen.getByText('Guitar over Voice').closest('article') as HTMLElement
-    await user.click(within(card).getByRole('button', { name: 'Try ways to make room' }))
-    await screen.findByText('Bands that follow, to be tried first')
+    const card = screen.getByText('Guitar masks Voice').closest('article') as HTMLElement
+    await user.click(within(card).getByRole('button', { name: 'Test ways to make room' }))
+    await screen.findByText('Dynamic EQ (recommended)')
     expect(desk.ask).toHaveProperty('proposeYielding')
-    screen.getByText(/Of the two alone, Voice is heard 60 % → 70 %; Guitar −1\.0 of 12\.0 sone/)
-    await user.click(screen.getAllByRole('button', { name: 'Take it' })[0])
+    screen.getByText(/Only these two playing: Voice 60 % → 70 % heard; Guitar −1\.0 of 12\.0 sone/)
+    await user.click(screen.getAllByRole('button', { name: 'Apply' })[0])
     const [made] = treatmentsOf(session(), 1)
     expect(made).toMatchObject({
       kind: 'follow',
       stage: 'fit',
       key: { node: 't0', tap: 'after-fader', as: 'mono' },
-      reason: 'Room for Voice: heard from 60 % to 70 % in the trial',
+      reason: 'Room for Voice: heard from 60 % to 70 % when tested',
     })
     expect(made.id).not.toBe('proposed')
   })
 
   it('puts the other aside of the middle, where that is what is taken', async () => {
     const { user, session } = shown()
-    const card = screen.getByText('Guitar over Voice').closest('article') as HTMLElement
-    await user.click(within(card).getByRole('button', { name: 'Try ways to make room' }))
-    const way = (await screen.findByText('A place aside of the middle')).closest(
-      'li',
-    ) as HTMLElement
-    expect(way.textContent).toMatch(/Panned 35 L\..*Voice is heard 60 % → 66 %; Guitar 0\.1 of/)
-    await user.click(within(way).getByRole('button', { name: 'Take it' }))
+    const card = screen.getByText('Guitar masks Voice').closest('article') as HTMLElement
+    await user.click(within(card).getByRole('button', { name: 'Test ways to make room' }))
+    const way = (await screen.findByText('Pan off centre')).closest('li') as HTMLElement
+    expect(way.textContent).toMatch(/Panned 35 L\..*Voice 60 % → 66 % heard; Guitar 0\.1 of/)
+    await user.click(within(way).getByRole('button', { name: 'Apply' }))
     expect(session().tracks[1]).toMatchObject({ pan: -0.35 })
     expect(treatmentsOf(session(), 1)).toEqual([])
   })
 
   it('lines a track up with another, and says so', async () => {
     const { user, session } = shown()
-    await user.selectOptions(screen.getByLabelText('What leads'), 'with C Keys')
+    await user.selectOptions(screen.getByLabelText('Align with'), 'C Keys')
     await user.click(screen.getByRole('button', { name: 'Search' }))
     await screen.findByText(
-      /149\.38 frames \(3\.11 ms\) earlier, polarity turned, phase turned by 12\.3°: .* gains 3\.5 dB/,
+      /149\.38 samples \(3\.11 ms\) earlier, polarity inverted, phase rotated 12\.3°: .* gains 3\.5 dB/,
     )
-    screen.getByRole('img', { name: /^A stroke of Keys in ink; Guitar as it is, dotted/ })
+    screen.getByRole('img', { name: /^A transient of Keys in ink; Guitar as it is, dotted/ })
     const octave = (name: string) => screen.getByText(name).nextElementSibling?.textContent
     expect([octave('63 Hz'), octave('8 kHz')]).toEqual(['4.3', '–'])
-    await user.click(screen.getByRole('button', { name: 'Line Guitar up' }))
+    await user.click(screen.getByRole('button', { name: 'Align Guitar' }))
     expect(treatmentsOf(session(), 1)[0]).toMatchObject({
       kind: 'align',
       params: { delayFrames: -149.38, polarity: -1, turnDeg: 12.3 },
@@ -141,12 +139,12 @@ describe('lining up in one band', () => {
       await user.type(field, `${text}{Enter}`)
     }
     await set('From, Hz', '60')
-    await set('Up to, Hz', '250')
+    await set('To, Hz', '250')
     await user.click(screen.getByRole('button', { name: 'Search' }))
     const { lineUp } = desk.ask as unknown as Record<string, ReturnType<typeof vi.fn>>
     expect(lineUp.mock.calls[0][2]).toEqual({ fromHz: 60, toHz: 250 })
-    await screen.findByText(/the sum of the two gains 3\.5 dB/)
-    await set('Up to, Hz', '400')
+    await screen.findByText(/their sum gains 3\.5 dB/)
+    await set('To, Hz', '400')
     expect(screen.queryByText(/the sum of the two gains/)).toBeNull()
     // What would leave no band is not taken.
     await set('From, Hz', '390')
@@ -159,9 +157,9 @@ describe('lining several tracks up', () => {
   it('is one search with one lead, and one step of undo', async () => {
     const { user, session, desk } = shown()
     act(() => void store.dispatch(interfaceActions.nodeChosenToo('t2')))
-    await user.selectOptions(screen.getByLabelText('What leads'), 'with A Voice')
+    await user.selectOptions(screen.getByLabelText('Align with'), 'A Voice')
     await user.click(screen.getByRole('button', { name: 'Search' }))
-    await user.click(await screen.findByRole('button', { name: 'Line all 2 up' }))
+    await user.click(await screen.findByRole('button', { name: 'Align all 2' }))
     expect(Object.assign(desk.ask).lineUp.mock.calls.map((c: unknown[]) => c.slice(0, 2))).toEqual([
       ['t0', 't1'],
       ['t0', 't2'],
@@ -181,7 +179,7 @@ describe('a round by hand', () => {
       session()
         .tracks.filter((t) => t.lift)
         .map((t) => t.id)
-    await user.click(screen.getByRole('button', { name: 'Begin a round' }))
+    await user.click(screen.getByRole('button', { name: 'Start round' }))
     screen.getByText('1 of 3: Keys')
     expect(lifted()).toEqual(['t2'])
     expect(store.getState().interface.chosen).toBe('t2')
@@ -199,12 +197,12 @@ describe('a round by hand', () => {
     expect(lifted()).toEqual(['t0'])
     act(() => state.set({ ...state.value, heard: new Map([...heard, ['t2', heardOf(0.62)]]) }))
     await user.click(screen.getByRole('button', { name: 'Next track' }))
-    await user.click(screen.getByRole('button', { name: 'End of the round' }))
+    await user.click(screen.getByRole('button', { name: 'Finish round' }))
     screen.getByText('Keys: heard 50 % → 62 %')
     expect(lifted()).toEqual([])
     await user.click(screen.getByRole('button', { name: 'Close' }))
     expect(selectSheet(store.getState()).ghosts).toEqual([])
-    screen.getByRole('button', { name: 'Begin a round' })
+    screen.getByRole('button', { name: 'Start round' })
   })
 })
 
@@ -226,15 +224,15 @@ describe('the editors of what follows', () => {
 
   it('choose the key and how it is taken, or none', async () => {
     const { user, session } = sheet('duck')
-    await user.selectOptions(screen.getByLabelText('Key'), 'listens to B Guitar')
+    await user.selectOptions(screen.getByLabelText('Key'), 'Key: B Guitar')
     expect(treatmentsOf(session(), 0)[0].key).toEqual({
       node: 't1',
       tap: 'after-fader',
       as: 'mono',
     })
-    await user.selectOptions(screen.getByLabelText('Key as'), 'as middle and sides')
+    await user.selectOptions(screen.getByLabelText('Key as'), 'Mid/side')
     expect(treatmentsOf(session(), 0)[0].key?.as).toBe('mid-side')
-    await user.selectOptions(screen.getByLabelText('Key'), 'listens to nothing')
+    await user.selectOptions(screen.getByLabelText('Key'), 'No key')
     expect(treatmentsOf(session(), 0)[0].key).toBeNull()
   })
 
@@ -247,13 +245,13 @@ describe('the editors of what follows', () => {
     }
     await type('Frequency, Hz', '1.2k')
     await type('Range, dB', '-7.5')
-    await user.selectOptions(screen.getByLabelText('Listens'), 'hears the key between …')
+    await user.selectOptions(screen.getByLabelText('Detector'), 'Key, other range')
     await type('To, Hz', '5k')
     await user.selectOptions(screen.getByLabelText('Ratio'), '3 : 1')
-    await user.click(screen.getByRole('button', { name: 'As a note …' }))
+    await user.click(screen.getByRole('button', { name: 'As a note…' }))
     await user.click(await screen.findByRole('button', { name: '1/8: 250 ms' }))
-    await user.click(screen.getByRole('button', { name: 'As a note …' }))
-    await user.selectOptions(screen.getByLabelText('What is as long as a note'), 'attackMs')
+    await user.click(screen.getByRole('button', { name: 'As a note…' }))
+    await user.selectOptions(screen.getByLabelText('Time to set'), 'attackMs')
     await user.click(await screen.findByRole('button', { name: '1/32: 63 ms' }))
     const [made] = treatmentsOf(session(), 0)
     expect(made.kind === 'follow' && made.params.bands[0]).toMatchObject({
@@ -270,8 +268,8 @@ describe('the editors of what follows', () => {
 
   it('let the key be heard alone, between the frequencies that the band hears', async () => {
     const { user, desk } = sheet('follow')
-    await user.selectOptions(screen.getByLabelText('Key'), 'listens to B Guitar')
-    const hear = () => screen.queryByRole('button', { name: 'Hear the key' })
+    await user.selectOptions(screen.getByLabelText('Key'), 'Key: B Guitar')
+    const hear = () => screen.queryByRole('button', { name: 'Listen to key' })
     const pressed = async () => {
       await user.click(hear() as HTMLElement)
       return (desk.hear.mock.calls as unknown[][]).at(-1)?.[0]
@@ -280,12 +278,12 @@ describe('the editors of what follows', () => {
     expect(own).toMatchObject({ kind: 'range', node: 't1' })
     // As far below as above, on the ruler.
     expect(own.range.toHz * own.range.fromHz).toBeCloseTo(900 ** 2, -1)
-    await user.selectOptions(screen.getByLabelText('Listens'), 'hears the key between …')
+    await user.selectOptions(screen.getByLabelText('Detector'), 'Key, other range')
     expect(await pressed()).toMatchObject({ range: { fromHz: 300, toHz: 3400 } })
     await user.selectOptions(screen.getByLabelText('Type'), 'Low shelf')
-    await user.selectOptions(screen.getByLabelText('Listens'), 'hears the key in this band')
+    await user.selectOptions(screen.getByLabelText('Detector'), 'Key, this band')
     expect(await pressed()).toMatchObject({ range: { fromHz: 20, toHz: 900 } })
-    await user.selectOptions(screen.getByLabelText('Listens'), 'hears itself')
+    await user.selectOptions(screen.getByLabelText('Detector'), 'Own signal')
     expect(hear()).toBeNull()
   })
 
@@ -293,13 +291,13 @@ describe('the editors of what follows', () => {
     const { user, desk, session } = sheet('follow')
     const tempo = vi.fn(async (): Promise<Tempo | null> => null)
     Object.assign(desk.ask, { tempo })
-    await user.click(screen.getByRole('button', { name: 'As a note …' }))
+    await user.click(screen.getByRole('button', { name: 'As a note…' }))
     const ask = () => user.click(screen.getByRole('button', { name: 'Estimate from the passage' }))
     await ask()
-    await screen.findByText('Nothing recurs evenly enough in the passage.')
+    await screen.findByText('No steady tempo in the passage.')
     tempo.mockResolvedValue({ beatsPerMinute: 96.04, clarity: 0.5 })
     await ask()
-    await screen.findByText('An estimate: 96.0, or half or twice that.')
+    await screen.findByText('Estimate: 96.0 BPM, or half or double.')
     await user.click(screen.getByRole('button', { name: '1/4: 625 ms' }))
     const [made] = treatmentsOf(session(), 0)
     expect(made.kind === 'follow' && made.params.bands[0].releaseMs).toBe(625)
@@ -307,14 +305,14 @@ describe('the editors of what follows', () => {
 
   it('begin with what suits the key’s role', async () => {
     const { user, session } = sheet('duck')
-    await user.selectOptions(screen.getByLabelText('Key'), 'listens to B Guitar')
+    await user.selectOptions(screen.getByLabelText('Key'), 'Key: B Guitar')
     act(() => {
       const change = { role: 'bass' as const }
       store.dispatch(sessionActions.edited([{ kind: 'set-node', node: 't1', change }]))
     })
-    const [, first] = within(screen.getByLabelText('Begin with')).getAllByRole('option')
+    const [, first] = within(screen.getByLabelText('Start from')).getAllByRole('option')
     expect(first.textContent).toBe('A bass, as the key is')
-    await user.selectOptions(screen.getByLabelText('Begin with'), 'Speech')
+    await user.selectOptions(screen.getByLabelText('Start from'), 'Speech')
     expect(treatmentsOf(session(), 0)[0].params).toMatchObject({
       fromHz: 120,
       toHz: 9000,
@@ -324,8 +322,8 @@ describe('the editors of what follows', () => {
 
   it('set law, depth and span of a bank', async () => {
     const { user, session } = sheet('duck')
-    await user.selectOptions(screen.getByLabelText('Law'), 'as the key is loud')
-    await user.selectOptions(screen.getByLabelText('Fineness'), 'bands 0.5 ERB wide')
+    await user.selectOptions(screen.getByLabelText('Depth follows'), 'Key level')
+    await user.selectOptions(screen.getByLabelText('Resolution'), '0.5 ERB bands')
     const from = screen.getByRole('textbox', { name: 'From, Hz' })
     await user.clear(from)
     await user.type(from, '250{Enter}')

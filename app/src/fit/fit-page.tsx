@@ -26,15 +26,14 @@ export function Component() {
     <Step
       intro={
         <Intro step="fit">
-          Let each part be heard: what covers another steps back where the model says it is lost, by
-          a cut, or only while the other sounds. Every way is tried on both before you take it.
+          Make room for masked parts with cuts, dynamic EQ or ducking. Each option is tested first.
         </Intro>
       }
       evidenceName="Make room"
       evidence={<MakeRoomPane />}
     >
       {session.tracks.length < 2 ? (
-        <NoTracks text="Fitting takes two tracks or more. Bring in the tracks of a piece first." />
+        <NoTracks text="Import at least two tracks to fit them together." />
       ) : (
         <EqualiserSheet ruler />
       )}

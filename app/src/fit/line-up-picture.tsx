@@ -56,7 +56,7 @@ export function LineUpPictures({ picture, lead, name, rateHz }: LineUpPicturesPr
       <Plot
         style={{ height: 110 }}
         draw={draw}
-        label={`A stroke of ${lead} in ink; ${name} as it is, dotted, and lined up, in colour`}
+        label={`A transient of ${lead} in ink; ${name} as it is, dotted, and aligned, in colour`}
       />
       <Typography variant="body2" color="textSecondary">
         {lead} in ink; {name} as it is, dotted, and lined up, in colour. What the sum gains, in dB:

@@ -83,7 +83,7 @@ export function LineUpTracks({ node }: { node: string }) {
       if (!lineUp) return []
       const treatment = {
         ...newTreatment('align', crypto.randomUUID(), 'fit', alignParams(lineUp)),
-        reason: `In line with ${lead.name}: the sum of the two gains ${lineUp.gainDb.toFixed(1)} dB`,
+        reason: `Aligned with ${lead.name}: their sum gains ${lineUp.gainDb.toFixed(1)} dB`,
       }
       return [{ kind: 'add-treatment', node: id, treatment, before: null }]
     })
@@ -93,22 +93,22 @@ export function LineUpTracks({ node }: { node: string }) {
       const { id } = first.treatment
       dispatch(interfaceActions.treatmentChosen({ treatmentId: id, stage: 'fit' }))
     }
-    dispatch(interfaceActions.noticeShown('Lined up.', 'info', 'edit'))
+    dispatch(interfaceActions.noticeShown('Aligned.', 'info', 'edit'))
   }
   const worthIt = tracks.map((t) => t.id).filter((id) => gains(shown?.found.get(id)))
   const names = tracks.map((t) => t.name).join(', ')
   return (
-    <Entry as="section" aria-label="Line up">
-      <Typography variant="h2">Line up</Typography>
+    <Entry as="section" aria-label="Align">
+      <Typography variant="h2">Align</Typography>
       <Typography variant="body2" color="textSecondary">
-        {names} with another microphone or take of the same source. Choose several tracks to line
-        them all up with one.
+        Align {names} with another microphone or take of the same source. Select several tracks to
+        align them all with one.
       </Typography>
       <Row>
         <Choice
-          label="What leads"
+          label="Align with"
           value={lead.id}
-          options={others.map((t) => [t.id, `with ${t.letter} ${t.name}`] as const)}
+          options={others.map((t) => [t.id, `${t.letter} ${t.name}`] as const)}
           onChange={setChosen}
         />
         <HzField
@@ -118,13 +118,13 @@ export function LineUpTracks({ node }: { node: string }) {
           onChange={(fromHz) => setRange({ ...range, fromHz })}
         />
         <HzField
-          label="Up to"
+          label="To"
           value={range.toHz}
           limits={[range.fromHz * 1.5, WHOLE_LINE_UP.toHz]}
           onChange={(toHz) => setRange({ ...range, toHz })}
         />
         <Button disabled={busy} onClick={search}>
-          {busy ? 'Searching …' : 'Search'}
+          {busy ? 'Searching…' : 'Search'}
         </Button>
       </Row>
       <Column aria-live="polite" sx={{ minHeight: '24px' }}>
@@ -145,7 +145,7 @@ export function LineUpTracks({ node }: { node: string }) {
         })}
         {worthIt.length > 1 && !busy && (
           <Button sx={{ justifySelf: 'start' }} onClick={() => take(worthIt)}>
-            Line all {worthIt.length} up
+            Align all {worthIt.length}
           </Button>
         )}
       </Column>
@@ -169,7 +169,7 @@ function FoundLine({ lineUp, picture, lead, name, rateHz, onTake }: FoundLinePro
   if (!lineUp) {
     return (
       <Typography>
-        {name} and {lead} do not carry one source.
+        {name} and {lead} are not the same source.
       </Typography>
     )
   }
@@ -181,7 +181,7 @@ function FoundLine({ lineUp, picture, lead, name, rateHz, onTake }: FoundLinePro
       {picture && <LineUpPictures picture={picture} lead={lead} name={name} rateHz={rateHz} />}
       {lineUp.gainDb > LEAST_GAIN_DB && (
         <Button sx={{ justifySelf: 'start' }} onClick={onTake}>
-          Line {name} up
+          Align {name}
         </Button>
       )}
     </>
@@ -189,14 +189,14 @@ function FoundLine({ lineUp, picture, lead, name, rateHz, onTake }: FoundLinePro
 }
 
 function wordsOf({ delayFrames, polarity, turnDeg, gainDb }: LineUp, rateHz: number): string {
-  if (gainDb <= LEAST_GAIN_DB) return 'it stands as well as it can.'
+  if (gainDb <= LEAST_GAIN_DB) return 'already aligned.'
   const ms = (1000 * Math.abs(delayFrames)) / rateHz
   const parts = [
     Math.abs(delayFrames) < 0.01
       ? null
-      : `${Math.abs(delayFrames).toFixed(2)} frames (${ms.toFixed(2)} ms) ${delayFrames < 0 ? 'earlier' : 'later'}`,
-    polarity === -1 ? 'polarity turned' : null,
-    Math.abs(turnDeg) < 0.5 ? null : `phase turned by ${signed(turnDeg)}°`,
+      : `${Math.abs(delayFrames).toFixed(2)} samples (${ms.toFixed(2)} ms) ${delayFrames < 0 ? 'earlier' : 'later'}`,
+    polarity === -1 ? 'polarity inverted' : null,
+    Math.abs(turnDeg) < 0.5 ? null : `phase rotated ${signed(turnDeg)}°`,
   ].filter((p) => p !== null)
-  return `${parts.join(', ')}: the sum of the two gains ${gainDb.toFixed(1)} dB.`
+  return `${parts.join(', ')}: their sum gains ${gainDb.toFixed(1)} dB.`
 }

@@ -17,7 +17,7 @@ import { YieldOptions } from './yield-options'
 const LEAST_SHARE = 0.04
 const MOST_PAIRS = 8
 
-/** Who covers whom where room can be made, the leads' losses first; and two microphones of one source. */
+/** Masking where room can be made, the leads' losses first; and two microphones of one source. */
 export function MakeRoomPane() {
   const session = useRouting()
   const node = useAppSelector(chosenNode)
@@ -35,17 +35,17 @@ export function MakeRoomPane() {
   return (
     <>
       <Pane>
-        <Typography variant="h2">Who covers whom</Typography>
+        <Typography variant="h2">Masking</Typography>
         <Button variant="text" sx={{ justifySelf: 'start' }} onClick={() => setAll(!all)}>
-          {all ? `Only around ${nodeName(session, node)}` : 'All tracks'}
+          {all ? `Only ${nodeName(session, node)}` : 'All tracks'}
         </Button>
         {pairs.length === 0 && (
           <Typography color="textSecondary">
             {covering.length === 0
               ? work
-                ? 'Who covers whom stands here once the session is measured.'
-                : 'Nothing is measured yet.'
-              : 'Nothing here covers another track by enough to be worth a move.'}
+                ? 'Masking appears here once the session is measured.'
+                : 'Nothing has been measured yet.'
+              : 'No track masks another enough to be worth a move.'}
           </Typography>
         )}
       </Pane>
@@ -59,11 +59,11 @@ export function MakeRoomPane() {
             <Row as="header">
               <Badge letter={masker.letter} />
               <Typography component="h3" variant="h3">
-                {masker.name} over {target.name}
+                {masker.name} masks {target.name}
               </Typography>
             </Row>
             <Typography variant="body2">
-              {target.name} loses {formatShare(share)} of its loudness to {masker.name};{' '}
+              {formatShare(share)} of {target.name} is masked by {masker.name};{' '}
               {formatShare(heard.get(targetId)?.share ?? 1)} of it is heard.
             </Typography>
             {opened === key ? (
@@ -75,7 +75,7 @@ export function MakeRoomPane() {
               />
             ) : (
               <Button sx={{ justifySelf: 'start' }} onClick={() => setOpened(key)}>
-                Try ways to make room
+                Test ways to make room
               </Button>
             )}
           </Entry>

@@ -87,13 +87,12 @@ export function RoomRound() {
   if (!round) {
     return (
       <Entry as="section" aria-label="Round">
-        <Typography variant="h2">A round by hand</Typography>
+        <Typography variant="h2">Manual round</Typography>
         <Typography variant="body2" color="textSecondary">
-          Take the tracks in turn, what loses most first. Each is lifted by 6 dB while you work on
-          it.
+          Work through the tracks, most masked first; the current one is lifted 6 dB.
         </Typography>
         <Button sx={{ justifySelf: 'start' }} disabled={heard.size < 2} onClick={begin}>
-          Begin a round
+          Start round
         </Button>
       </Entry>
     )
@@ -115,7 +114,7 @@ export function RoomRound() {
       <Entry as="section" aria-label="Round">
         <Typography variant="h2">The round is done</Typography>
         {changed.length === 0 ? (
-          <Typography>Nothing is heard more or less than before it.</Typography>
+          <Typography>Nothing changed in what is heard.</Typography>
         ) : (
           <PlainList>
             {changed.map(({ id, then, now }) => (
@@ -142,7 +141,7 @@ export function RoomRound() {
       </Typography>
       <Typography>
         {formatShare(heard.get(current)?.share ?? 1)} of it is heard.
-        {worst.length > 0 && ' On the sheet, what it loses most to behind it:'}
+        {worst.length > 0 && ' On the sheet, with its strongest maskers:'}
       </Typography>
       <ToggleButtonGroup
         exclusive
@@ -169,10 +168,10 @@ export function RoomRound() {
           Back
         </Button>
         <Button title="Alt N" onClick={() => dispatch(fitActions.roundMoved(1))}>
-          {round.at + 1 < round.order.length ? 'Next track' : 'End of the round'}
+          {round.at + 1 < round.order.length ? 'Next track' : 'Finish round'}
         </Button>
         <Button variant="text" onClick={end}>
-          Leave it
+          Stop
         </Button>
       </Row>
     </Entry>

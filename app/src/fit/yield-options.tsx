@@ -14,10 +14,10 @@ import { nodeName, openSession, useSession } from '../store/selectors'
 import { store, useAppDispatch, useEdit } from '../store/store'
 
 const NAMES = {
-  cut: 'A cut that stays',
-  follow: 'Bands that follow',
-  duck: 'Follow across the spectrum',
-  aside: 'A place aside of the middle',
+  cut: 'Static EQ cut',
+  follow: 'Dynamic EQ',
+  duck: 'Spectral ducking',
+  aside: 'Pan off centre',
 } as const
 
 type State =
@@ -54,7 +54,7 @@ export function YieldOptions({ target, masker, onTaken }: YieldOptionsProps) {
         setState(
           proposal
             ? { kind: 'done', proposal }
-            : { kind: 'failed', sentence: 'The audio of one of the two is missing.' },
+            : { kind: 'failed', sentence: 'Audio is missing for one of the two. Import it again.' },
         ),
       )
       .catch((error) => {
@@ -72,7 +72,7 @@ export function YieldOptions({ target, masker, onTaken }: YieldOptionsProps) {
   if (state.kind === 'busy') {
     return (
       <Running
-        what={`Trying on ${nodeName(session, masker)} and ${nodeName(session, target)}`}
+        what={`Testing on ${nodeName(session, masker)} and ${nodeName(session, target)}`}
         share={state.share}
         onCancel={() => controller?.abort()}
       />
@@ -99,7 +99,7 @@ export function YieldOptions({ target, masker, onTaken }: YieldOptionsProps) {
     const [made] = withIdentities(takeEdits(option, target, masker), () => crypto.randomUUID())
     if (made.kind !== 'add-treatment') return
     const won = `${formatShare(before.keyHeard)} to ${formatShare(option.after.keyHeard)}`
-    const reason = `Room for ${nodeName(session, target)}: heard from ${won} in the trial`
+    const reason = `Room for ${nodeName(session, target)}: heard from ${won} when tested`
     edit([{ ...made, treatment: { ...made.treatment, reason } }])
     dispatch(
       interfaceActions.treatmentChosen({
@@ -112,7 +112,7 @@ export function YieldOptions({ target, masker, onTaken }: YieldOptionsProps) {
   if (options.length === 0) {
     return (
       <Row>
-        <Typography>Nothing that was tried brings it forward by a hundredth.</Typography>
+        <Typography>Nothing tested makes 1 % more of it heard.</Typography>
         {again}
       </Row>
     )
@@ -123,16 +123,16 @@ export function YieldOptions({ target, masker, onTaken }: YieldOptionsProps) {
         <Column key={option.kind} as="li" sx={{ gap: '3px' }}>
           <Typography component="span" sx={{ fontWeight: i === 0 ? 600 : 400 }}>
             {NAMES[option.kind]}
-            {i === 0 ? ', to be tried first' : ''}
+            {i === 0 ? ' (recommended)' : ''}
           </Typography>
           <Typography variant="body2" color="textSecondary">
-            {told(option)}. Of the two alone, {nodeName(session, target)} is heard{' '}
-            {formatShare(before.keyHeard)} → {formatShare(option.after.keyHeard)};{' '}
+            {told(option)}. Only these two playing: {nodeName(session, target)}{' '}
+            {formatShare(before.keyHeard)} → {formatShare(option.after.keyHeard)} heard;{' '}
             {nodeName(session, masker)} {signed(option.after.yieldingSone - before.yieldingSone, 1)}{' '}
             of {before.yieldingSone.toFixed(1)} sone.
           </Typography>
           <Button sx={{ justifySelf: 'start' }} onClick={() => take(option)}>
-            Take it
+            Apply
           </Button>
         </Column>
       ))}

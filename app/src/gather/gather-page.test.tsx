@@ -22,11 +22,13 @@ const measured = (...lufs: number[]) =>
 describe('gathering', () => {
   it('says what goes where while nothing is here, and offers the ways to it', () => {
     show(<GatherPage />, sessionOf([]))
-    screen.getByText(/Drop the tracks of a piece here/)
-    screen.getByText(/Drop finished recordings you trust here/)
-    screen.getByRole('button', { name: 'Pick files …' })
-    screen.getByRole('button', { name: 'Add a test signal …' })
-    expect(screen.getByRole<HTMLSelectElement>('combobox', { name: 'Rate' }).disabled).toBe(false)
+    screen.getByText(/Drop tracks here/)
+    screen.getByText(/Drop finished recordings here/)
+    screen.getByRole('button', { name: 'Choose files…' })
+    screen.getByRole('button', { name: 'Add test signal…' })
+    expect(screen.getByRole<HTMLSelectElement>('combobox', { name: 'Sample rate' }).disabled).toBe(
+      false,
+    )
   })
 
   it('tells how each file fares, with a sentence for each that cannot be read', async () => {
@@ -37,14 +39,14 @@ describe('gathering', () => {
       { key: '3', name: 'Voice.wav', state: { kind: 'done', text: 'mono, 48000 Hz' } },
     ]
     act(() => open.imports.files.set(files))
-    const list = within(screen.getByRole('region', { name: 'Files coming in' }))
+    const list = within(screen.getByRole('region', { name: 'Importing files' }))
     list.getByText('This is not audio.')
-    list.getByText('Bringing files in: 1 done, 1 could not be read, 1 to go')
-    const bar = list.getByRole('progressbar', { name: 'Kick.wav: converting the rate' })
+    list.getByText('Importing: 1 done, 1 failed, 1 to go')
+    const bar = list.getByRole('progressbar', { name: 'Kick.wav: converting sample rate' })
     expect(Number(bar.getAttribute('aria-valuenow'))).toBe(60)
     act(() => open.imports.files.set(files.slice(1)))
-    await user.click(list.getByRole('button', { name: 'Clear this list' }))
-    expect(screen.queryByRole('region', { name: 'Files coming in' })).toBeNull()
+    await user.click(list.getByRole('button', { name: 'Clear list' }))
+    expect(screen.queryByRole('region', { name: 'Importing files' })).toBeNull()
   })
 
   it('names tracks and sets their roles and letters', async () => {
@@ -56,18 +58,20 @@ describe('gathering', () => {
       ['Bass drum', 'voice'],
       ['Snare', 'drums'],
     ])
-    expect(screen.getByRole<HTMLSelectElement>('combobox', { name: 'Rate' }).disabled).toBe(true)
+    expect(screen.getByRole<HTMLSelectElement>('combobox', { name: 'Sample rate' }).disabled).toBe(
+      true,
+    )
   })
 
   it('sends a track to a group, and says where what was in a removed one goes', async () => {
     const group: Edit = { kind: 'add-group', id: 'g', name: 'Drums', members: [] }
     const { user, session } = show(<GatherPage />, sessionOf(['Kick', 'Snare'], group))
-    const output = screen.getByRole('combobox', { name: 'Kick goes to' })
+    const output = screen.getByRole('combobox', { name: 'Kick routed to' })
     await user.selectOptions(output, within(output).getByRole('option', { name: /Drums/ }))
     expect(session().tracks[0].output).toBe('g')
     await user.click(screen.getByRole('button', { name: 'Remove Drums' }))
     expect(session().tracks[0].output).toBe('mix')
-    expect(store.getState().interface.notice?.text).toContain('goes where it went')
+    expect(store.getState().interface.notice?.text).toContain('now feed its former destination')
   })
 })
 

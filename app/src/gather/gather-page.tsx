@@ -13,16 +13,13 @@ import { TrackDrop } from './track-drop'
 import { TrackTable } from './track-table'
 import { WorkingLevels } from './working-levels'
 
-/** Bring in tracks and references, name them, set their roles and levels. */
+/** Import tracks and references, name them, set their roles and levels. */
 export function Component() {
   const hasTracks = useAppSelector((root) => openSession(root).tracks.length > 0)
   return (
     <Step
       intro={
-        <Intro step="gather">
-          Bring in the tracks of a piece and recordings you trust, say what is what, and set levels
-          to work at.
-        </Intro>
+        <Intro step="gather">Import tracks and references, set roles and working levels.</Intro>
       }
       evidenceName="References and levels"
       evidence={

@@ -30,12 +30,11 @@ export function GroupTable() {
         <Typography variant="h2" id="groups-title">
           Groups
         </Typography>
-        <Button onClick={add}>Add a group</Button>
+        <Button onClick={add}>Add group</Button>
       </Row>
       {session.groups.length === 0 ? (
         <Typography color="textSecondary">
-          A group has a fader and a chain of its own for the tracks that go to it. Groups may go to
-          groups.
+          A group has its own fader and chain. Route tracks or groups to it.
         </Typography>
       ) : (
         <Table aria-label="Groups">
@@ -45,7 +44,7 @@ export function GroupTable() {
               <TableCell>Name</TableCell>
               <TableCell>Tracks</TableCell>
               <TableCell>Trim, dB</TableCell>
-              <TableCell>Goes to</TableCell>
+              <TableCell>Routed to</TableCell>
               <TableCell>Fader, dB</TableCell>
               <TableCell>Pan</TableCell>
               <TableCell aria-label="Remove" />
@@ -69,7 +68,7 @@ function GroupRow({ group }: { group: Group }) {
   const members = [...session.tracks, ...session.groups].filter((n) => n.output === group.id)
   const remove = () => {
     edit([{ kind: 'remove-node', node: group.id }])
-    const left = members.length > 0 ? ' What went into it goes where it went.' : ''
+    const left = members.length > 0 ? ' Its inputs now feed its former destination.' : ''
     dispatch(interfaceActions.noticeShown(`${group.name} removed.${left}`, 'info', 'edit'))
   }
   return (

@@ -10,7 +10,7 @@ import type { Incoming } from '../jobs/import-jobs'
 const STAGES: Readonly<Record<FileStage, { text: string; from: number; to: number }>> = {
   reading: { text: 'reading', from: 0, to: 0.2 },
   decoding: { text: 'decoding', from: 0.2, to: 0.4 },
-  converting: { text: 'converting the rate', from: 0.4, to: 0.8 },
+  converting: { text: 'converting sample rate', from: 0.4, to: 0.8 },
   storing: { text: 'storing', from: 0.8, to: 1 },
 }
 
@@ -30,18 +30,18 @@ export function ImportList({ files, busy, onCancel, onClear }: ImportListProps) 
     <Box
       component="section"
       sx={{ border: 1, borderColor: 'divider', bgcolor: 'background.paper', p: '8px 10px' }}
-      aria-label="Files coming in"
+      aria-label="Importing files"
     >
       <Row as="header" sx={{ justifyContent: 'space-between' }}>
         <span role="status">
-          {busy ? 'Bringing files in: ' : ''}
-          {done} done{failed > 0 ? `, ${failed} could not be read` : ''}
+          {busy ? 'Importing: ' : ''}
+          {done} done{failed > 0 ? `, ${failed} failed` : ''}
           {busy ? `, ${files.length - done - failed} to go` : ''}
         </span>
         {busy ? (
-          <Button onClick={onCancel}>Cancel the rest</Button>
+          <Button onClick={onCancel}>Cancel remaining</Button>
         ) : (
-          <Button onClick={onClear}>Clear this list</Button>
+          <Button onClick={onClear}>Clear list</Button>
         )}
       </Row>
       <PlainList sx={{ gap: 0, maxHeight: 190, overflowY: 'auto' }}>

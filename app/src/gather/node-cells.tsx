@@ -22,7 +22,7 @@ export function OutputCell({ node }: NodeProps) {
   return (
     <TableCell>
       <Choice
-        label={`${node.name} goes to`}
+        label={`${node.name} routed to`}
         value={node.output}
         disabled={all.length === 0}
         options={[[MIX, 'Mix'], ...groups.map((g) => [g.id, `${g.letter} ${g.name}`] as const)]}

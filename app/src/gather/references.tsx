@@ -37,11 +37,11 @@ export function References() {
       <Row as="header" sx={{ justifyContent: 'space-between' }}>
         <Typography variant="h2">References</Typography>
         <Button startIcon={<AddIcon />} onClick={open}>
-          Add references …
+          Add references…
         </Button>
       </Row>
       {session.references.length === 0 && (
-        <EmptyPlace text="Drop finished recordings you trust here. They stand beside the mix on the ruler, at equal loudness, and are never part of it." />
+        <EmptyPlace text="Drop finished recordings here. They appear beside the mix, loudness-matched, and are never rendered." />
       )}
       <List dense disablePadding>
         {session.references.map(({ id, name, audio }) => (

@@ -24,10 +24,10 @@ export function SessionFields({ busy }: { busy: boolean }) {
       />
       <span aria-hidden="true">Rate</span>
       <Choice
-        label="Rate"
+        label="Sample rate"
         value={session.sampleRateHz}
         disabled={!empty || busy}
-        title={empty && !busy ? undefined : 'The rate is fixed once audio is brought in'}
+        title={empty && !busy ? undefined : 'The sample rate is fixed once audio is imported'}
         options={[...new Set([...RATES_HZ, session.sampleRateHz])].map(
           (rate) => [rate, `${rate / 1000} kHz`] as const,
         )}

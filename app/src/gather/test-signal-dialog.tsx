@@ -84,8 +84,7 @@ export default function TestSignalDialog({ onClose }: { onClose: () => void }) {
           onChange={setSeconds}
         />
         <Typography variant="body2" color="textSecondary">
-          Pink noise stands level on every strip and spectrum here; what a chain does to it is what
-          the chain does.
+          Pink noise reads flat on every strip; any tilt comes from the chain.
         </Typography>
       </DialogContent>
       <DialogActions>
@@ -93,7 +92,7 @@ export default function TestSignalDialog({ onClose }: { onClose: () => void }) {
           Cancel
         </Button>
         <Button variant="contained" onClick={add}>
-          Add the track
+          Add track
         </Button>
       </DialogActions>
     </Dialog>

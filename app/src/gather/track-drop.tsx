@@ -26,7 +26,7 @@ export function TrackDrop({ children }: { children: ReactNode }) {
       variant={session.tracks.length === 0 ? 'text' : 'outlined'}
       onClick={() => setChoosing(true)}
     >
-      Add a test signal …
+      Add test signal…
     </Button>
   )
   return (
@@ -50,15 +50,15 @@ export function TrackDrop({ children }: { children: ReactNode }) {
         <Row as="span">
           {session.tracks.length > 0 && addSignal}
           <Button variant="contained" startIcon={<AddIcon />} onClick={open}>
-            Add tracks …
+            Add tracks…
           </Button>
         </Row>
       </Row>
       {session.tracks.length === 0 && (
-        <EmptyPlace text="Drop the tracks of a piece here: WAV, AIFF, FLAC, MP3, Ogg or M4A, mono or stereo, or a zip of them. Files with a time stamp are placed by it; the others start together.">
+        <EmptyPlace text="Drop tracks here: WAV, AIFF, FLAC, MP3, Ogg or M4A, mono or stereo, or a zip of them. Files with a time stamp are placed by it; the others start together.">
           <Row as="span">
             <Button variant="contained" onClick={open}>
-              Pick files …
+              Choose files…
             </Button>
             {addSignal}
           </Row>

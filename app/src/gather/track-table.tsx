@@ -83,7 +83,7 @@ export function TrackTable() {
             <TableCell sx={NOT_NARROW}>Length</TableCell>
             <TableCell align="right">LUFS</TableCell>
             <TableCell>Trim, dB</TableCell>
-            <TableCell>Goes to</TableCell>
+            <TableCell>Routed to</TableCell>
             <TableCell>Fader, dB</TableCell>
             <TableCell>Pan</TableCell>
             <TableCell aria-label="Remove" />

@@ -38,7 +38,7 @@ export class DeliverJobs {
       // Browsers stop at about ten files that come by themselves: many come as one.
       const bundle = await bundleFiles(made, {
         signal,
-        onProgress: (_, share) => show('Putting the files into one zip', share),
+        onProgress: (_, share) => show('Packing one zip', share),
       })
       download(`${fileName(session.name)}.zip`, bundle)
     })
@@ -46,10 +46,10 @@ export class DeliverJobs {
 
   /** Saves the session as a file, with its audio or without. */
   save(session: Session, withAudio: boolean): Promise<void> {
-    return this.#run('Saving the session', async (signal, show) => {
+    return this.#run('Exporting the session', async (signal, show) => {
       const blob = await packSession(session, withAudio, {
         signal,
-        onProgress: (_, share) => show('Saving the session', share),
+        onProgress: (_, share) => show('Exporting the session', share),
       })
       download(`${fileName(session.name)}.prism`, blob)
     })

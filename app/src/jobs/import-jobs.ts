@@ -56,7 +56,7 @@ export class ImportJobs {
       const session = store.getState().session.present
       const problems =
         session?.id !== id || session.sampleRateHz !== sampleRateHz
-          ? batch.map(() => 'The session’s rate was changed meanwhile; bring the file in again.')
+          ? batch.map(() => 'The session’s sample rate has changed. Import the file again.')
           : arrive(
               batch.map((b) => b.result),
               destination,
@@ -204,7 +204,7 @@ function arrive(
     // Together they were refused: each as far as it goes.
     if (arrivals.length > 1) put([one])
     if (isThere(one)) return null
-    return store.getState().session.refused?.sentence ?? 'The session could not take it.'
+    return store.getState().session.refused?.sentence ?? 'The session could not hold it.'
   })
 }
 

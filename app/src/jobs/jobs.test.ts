@@ -108,7 +108,7 @@ describe('files that come in', () => {
     expect(names()).toEqual([])
     expect(jobs.files.value[0].state).toMatchObject({
       kind: 'failed',
-      sentence: expect.stringContaining('rate was changed'),
+      sentence: expect.stringContaining('sample rate has changed'),
     })
   })
 

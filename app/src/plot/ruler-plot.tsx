@@ -59,7 +59,7 @@ export function RulerPlot({ reading }: { reading?: (hz: number) => string }) {
       aria-valuemax={HIGHEST_HZ}
       aria-valuenow={Math.round(hz ?? 1000)}
       aria-valuetext={text}
-      title="A click leaves the reading as a mark to compare with"
+      title="Click to keep the reading as a mark"
       onClick={leaveMark}
       onKeyDown={onKeyDown}
       {...plumbHandlers}

@@ -16,15 +16,14 @@ export function DataNote() {
   return (
     <div>
       <Typography color="textSecondary">
-        {formatBytes(usedBytes)} of this browser’s storage are in use,{' '}
-        {formatBytes(Math.max(0, mostBytes - usedBytes))} are free.{' '}
+        {formatBytes(usedBytes)} used, {formatBytes(Math.max(0, mostBytes - usedBytes))} free.{' '}
         {persistent ? (
-          'They stay until you remove them.'
+          'Kept until you delete it.'
         ) : (
           <>
-            The browser may remove them when the disk runs full.{' '}
+            The browser may delete it when the disk is full.{' '}
             <Button variant="text" onClick={() => void askToKeepData().then(look)}>
-              Ask it to keep them
+              Request permanent storage
             </Button>
           </>
         )}

@@ -28,7 +28,7 @@ export default function SessionTable({ sessions, busy, onSave, onDelete }: Sessi
           <TableCell align="right">Length</TableCell>
           <TableCell align="right">Audio</TableCell>
           <TableCell>Last opened</TableCell>
-          <TableCell aria-label="Save or delete" />
+          <TableCell>Actions</TableCell>
         </TableRow>
       </TableHead>
       <TableBody>
@@ -57,7 +57,7 @@ export default function SessionTable({ sessions, busy, onSave, onDelete }: Sessi
               <TableCell align="right" sx={{ whiteSpace: 'nowrap' }}>
                 <Button
                   variant="text"
-                  aria-label={`Save ${name} as a file`}
+                  aria-label={`Export ${name}`}
                   disabled={busy}
                   onClick={() => onSave(entry)}
                 >

@@ -62,7 +62,7 @@ export function useSessionWork() {
     work,
     tell,
     openDemo: (choice: DemoChoice) =>
-      goTo('Bringing in the demo', async (signal, show) => {
+      goTo('Loading the demo', async (signal, show) => {
         const { openDemo } = await files()
         const shares = new Map<string, number>()
         return openDemo(
@@ -83,7 +83,7 @@ export function useSessionWork() {
       }),
     /** Saves sessions with their audio, several as one zip. */
     save: (entries: readonly SessionEntry[]) =>
-      run('Saving sessions', async (signal, show) => {
+      run('Exporting sessions', async (signal, show) => {
         const { bundleFiles, loadSession, packSession } = await files()
         const packed: { name: string; blob: Blob }[] = []
         const names = fileNames(
@@ -94,7 +94,7 @@ export function useSessionWork() {
           const loaded = await loadSession(entry.id)
           if (!loaded) continue
           const onProgress = (_: unknown, share: number) =>
-            show((index + share) / entries.length, `Saving ${entry.name}`)
+            show((index + share) / entries.length, `Exporting ${entry.name}`)
           const blob = await packSession(loaded.session, true, { signal, onProgress })
           packed.push({ name: names[index], blob })
         }

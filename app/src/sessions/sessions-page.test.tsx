@@ -41,7 +41,7 @@ async function open(data: SessionsData | Error, path = '/') {
 describe('the page of sessions', () => {
   it('says what to do while there are none', async () => {
     await open({ sessions: [], problem: null })
-    await screen.findByText(/None yet. A new session takes the tracks of your piece/)
+    await screen.findByText(/None yet. Start a new session to import your tracks/)
     screen.getByRole('button', { name: 'New session' })
     screen.getByRole('button', { name: /Open the demo: Tern Island/ })
     expect(screen.queryByRole('button', { name: /Export all/ })).toBeNull()
@@ -65,8 +65,8 @@ describe('the page of sessions', () => {
     expect(cells(second).slice(2, 4)).toEqual(['–', '–'])
     const link = within(first).getByRole('link', { name: 'Harbour waltz' })
     expect(link.getAttribute('href')).toBe('/session/a/survey')
-    screen.getByRole('button', { name: 'Export all …' })
-    within(first).getByRole('button', { name: 'Save Harbour waltz as a file' })
+    screen.getByRole('button', { name: 'Export all…' })
+    within(first).getByRole('button', { name: 'Export Harbour waltz' })
     within(first).getByRole('button', { name: 'Delete Harbour waltz' })
   })
 
@@ -82,15 +82,15 @@ describe('the page of sessions', () => {
 describe('a page that cannot be shown', () => {
   it('says why and leads back', async () => {
     await open(new Error('nothing to read'))
-    expect((await screen.findByRole('alert')).textContent).toMatch(/could not be shown.*is stored/)
+    expect((await screen.findByRole('alert')).textContent).toMatch(/could not be shown.*is saved/)
     screen.getByRole('button', { name: 'Reload the page' })
     screen.getByRole('link', { name: 'All sessions' })
   })
 
   it('says so when a part of the app is missing, or the address leads nowhere', async () => {
     await open(new TypeError('Failed to fetch dynamically imported module'))
-    await screen.findByText(/A part of the app could not be fetched/)
+    await screen.findByText(/Part of the app could not be loaded/)
     await open({ sessions: [], problem: null }, '/nowhere')
-    await screen.findByText('There is no page at this address.')
+    await screen.findByText('No page at this address.')
   })
 })

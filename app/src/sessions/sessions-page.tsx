@@ -86,8 +86,8 @@ export function Component() {
         <div>
           <Typography variant="h1">Sober Prism</Typography>
           <Typography color="textSecondary" sx={{ maxWidth: '60ch', fontSize: 16 }}>
-            Find what stands in the way of each voice, make the smallest move that helps, and hear
-            it fairly. Everything happens in this browser; nothing leaves this machine.
+            Find what masks each part, make the smallest move that helps, and compare fairly.
+            Everything stays on this computer.
           </Typography>
         </div>
         <Button
@@ -96,7 +96,7 @@ export function Component() {
           title="For dark rooms"
           onClick={() => dispatch(interfaceActions.sheetTurned())}
         >
-          {sheet === 'night' ? 'Light sheet' : 'Night sheet'}
+          {sheet === 'night' ? 'Light theme' : 'Dark theme'}
         </Button>
       </Row>
       <Row aria-label="Start" as="section" sx={{ '& > button': { minHeight: 34 } }}>
@@ -110,7 +110,7 @@ export function Component() {
           Open the demo: deck announcement, two takes
         </Button>
         <Button disabled={busy} onClick={open}>
-          Open a session file …
+          Open session file…
         </Button>
       </Row>
       <Box sx={{ minHeight: 30, maxWidth: 420 }} aria-live="polite">
@@ -121,12 +121,12 @@ export function Component() {
           <Typography variant="h2">Recent sessions</Typography>
           {sessions.length > 1 && (
             <Button disabled={busy} onClick={() => void save(sessions)}>
-              Export all …
+              Export all…
             </Button>
           )}
         </Row>
         {sessions.length === 0 ? (
-          <EmptyPlace text="None yet. A new session takes the tracks of your piece. To look around first, open the demo: nine tracks of an invented ensemble, with faults to find." />
+          <EmptyPlace text="None yet. Start a new session to import your tracks, or open the demo: nine tracks of an invented ensemble, with problems to find." />
         ) : (
           <Suspense>
             <SessionTable

@@ -71,7 +71,7 @@ function figuresOf({ seconds, loudness, recordings, decaySeconds, topHz }: Profi
   const figures = [`${formatTime(seconds)} long`, `${signed(integratedLufs)} LUFS`]
   if (rangeLu !== null) figures.push(`range ${rangeLu.toFixed(1)} LU`)
   figures.push(`crest ${crestDb.toFixed(1)} dB`)
-  if (decaySeconds !== null) figures.push(`dies away in ${decaySeconds.toFixed(1)} s`)
+  if (decaySeconds !== null) figures.push(`decay ${decaySeconds.toFixed(1)} s`)
   figures.push(`up to ${(topHz / 1000).toFixed(1)} kHz`)
   if (recordings > 1) figures.push(`of ${recordings} recordings`)
   return figures.join(', ')

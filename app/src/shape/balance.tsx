@@ -19,7 +19,7 @@ import { useEffect, useRef, useState } from 'react'
 import { Choice } from '../controls/choice'
 import { Column, Entry, PlainList, Row } from '../controls/layout'
 import { effectText } from '../findings/effect-text'
-import { formatHz, signed } from '../format'
+import { capital, formatHz, signed } from '../format'
 import { TYPE_NAMES } from '../sheet/names'
 import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
@@ -81,7 +81,8 @@ export function BalanceAgainst({
     try {
       const own = await desk.ask.profile({ node }, { name }, { signal })
       const other = target ? await target.profile(desk, { signal }) : null
-      if (!own || (target && !other)) throw new Error('The audio of one of the two is missing.')
+      if (!own || (target && !other))
+        throw new Error('Audio is missing for one of the two. Import it again.')
       const there =
         beside &&
         (await desk.ask.profile({ node, stretch: stretchOf(beside) }, { name }, { signal }))
@@ -110,11 +111,11 @@ export function BalanceAgainst({
     const params = { phase: 'minimum', bands: marks } as const
     const treatment = {
       ...newTreatment('equaliser', crypto.randomUUID(), 'shape', params),
-      reason: `Half of what stands out of ${against}`,
+      reason: `Half the deviation from ${against}`,
     }
     edit([{ kind: 'add-treatment', node, treatment, before: null }])
     dispatch(interfaceActions.treatmentChosen({ node, treatmentId: treatment.id, stage: 'shape' }))
-    dispatch(interfaceActions.noticeShown(`${name} balanced.`, 'info', 'edit'))
+    dispatch(interfaceActions.noticeShown(`Balance applied to ${name}.`, 'info', 'edit'))
   }
   const shown = found !== null && found !== 'busy' && found.node === node ? found : null
   if (target === undefined) {
@@ -122,8 +123,7 @@ export function BalanceAgainst({
       <Entry as="section" aria-label="Balance">
         <Typography variant="h2">Balance</Typography>
         <Typography variant="body2" color="textSecondary">
-          A single source has no slope to stand against. Keep a profile of one that you trust, or
-          choose the mix.
+          A slope suits only a mix or group. Save a profile of a similar source, or select the mix.
         </Typography>
       </Entry>
     )
@@ -133,33 +133,33 @@ export function BalanceAgainst({
       <Typography variant="h2">Balance</Typography>
       <Row>
         <Choice
-          label="Against what"
+          label="Balance target"
           value={target?.key ?? SLOPE}
           options={[
-            ...(isWhole ? [[SLOPE, 'against a slope of −4.5 dB per octave'] as const] : []),
-            ...targets.map((t) => [t.key, `against ${t.words}`] as const),
+            ...(isWhole ? [[SLOPE, 'Slope of −4.5 dB/oct'] as const] : []),
+            ...targets.map((t) => [t.key, capital(t.words)] as const),
           ]}
           onChange={setChosen}
         />
         {session.passages.length > 0 && (
           <Choice
-            label="Another passage beside it"
+            label="Compare another passage"
             value={beside?.id ?? ''}
             options={[
-              ['', 'this passage alone'] as const,
-              ...session.passages.map((p) => [p.id, `beside ${p.name}`] as const),
+              ['', 'This passage only'] as const,
+              ...session.passages.map((p) => [p.id, `And ${p.name}`] as const),
             ]}
             onChange={setBeside}
           />
         )}
         <Button disabled={found === 'busy'} onClick={() => void read()}>
-          {found === 'busy' ? 'Reading …' : `Read ${name}`}
+          {found === 'busy' ? 'Analysing…' : `Analyse ${name}`}
         </Button>
       </Row>
       <div aria-live="polite">
         {trouble && <Typography color="warning">{trouble}</Typography>}
         {shown?.read.length === 0 && (
-          <Typography>Nothing stands out of {shown.against} by more than its tolerance.</Typography>
+          <Typography>Everything is within tolerance of {shown.against}.</Typography>
         )}
         {shown && shown.read.length > 0 && (
           <>
@@ -171,16 +171,17 @@ export function BalanceAgainst({
                     {besideDb !== null && `; in ${shown.beside} ${signed(besideDb)} dB`}
                   </Typography>
                   {besideDb !== null && besideDb * r.deviationDb <= 0 && (
-                    <Typography variant="body2">It does not hold in {shown.beside}.</Typography>
+                    <Typography variant="body2">Not so in {shown.beside}.</Typography>
                   )}
                   <Typography variant="body2" color="textSecondary">
-                    tolerance {r.toleranceDb.toFixed(1)} dB; {TYPE_NAMES[r.move.type].toLowerCase()}{' '}
-                    {formatHz(r.move.hz)} {signed(r.move.db)} dB, {effectText(effect)}
+                    tolerance ±{r.toleranceDb.toFixed(1)} dB; half of it:{' '}
+                    {TYPE_NAMES[r.move.type].toLowerCase()} {formatHz(r.move.hz)}{' '}
+                    {signed(r.move.db)} dB, {effectText(effect)}
                   </Typography>
                 </Column>
               ))}
             </PlainList>
-            <Button onClick={() => take(shown)}>Take half of it</Button>
+            <Button onClick={() => take(shown)}>Apply</Button>
           </>
         )}
       </div>

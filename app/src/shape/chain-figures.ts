@@ -2,7 +2,7 @@ import { type Profile, THIRDS } from '@sober-prism/core/match'
 import { signed } from '../format'
 
 const EDGES_HZ = [0, 200, 1000, 4000, Number.POSITIVE_INFINITY]
-const RANGES = ['Below 200 Hz', 'To 1 kHz', 'To 4 kHz', 'Above 4 kHz']
+const RANGES = ['Below 200 Hz', '200 Hz to 1 kHz', '1 to 4 kHz', 'Above 4 kHz']
 
 /** Power of a range against the whole, in dB. */
 function rangeDb({ thirds }: Profile, fromHz: number, toHz: number): number {
@@ -30,9 +30,9 @@ export function chainFigures(
     row('Loudness range, LU', ({ loudness: { rangeLu } }) =>
       rangeLu === null ? 'too short' : rangeLu.toFixed(1),
     ),
-    row('Peak over mean, dB', (p) => p.loudness.crestDb.toFixed(1)),
+    row('Crest factor, dB', (p) => p.loudness.crestDb.toFixed(1)),
     ...EDGES_HZ.slice(1).map((toHz, i) =>
-      row(`${RANGES[i]} of it, dB`, (p) => signed(rangeDb(p, EDGES_HZ[i], toHz))),
+      row(`${RANGES[i]}, dB of total`, (p) => signed(rangeDb(p, EDGES_HZ[i], toHz))),
     ),
   ]
 }

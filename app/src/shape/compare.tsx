@@ -50,7 +50,8 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
       const chain = chainOf(session, node)
       const own = await desk.ask.profile({ node }, { name }, { signal, onProgress: step(0, 0.3) })
       const other = await to.profile(desk, { signal, onProgress: step(0.3, 0.3) })
-      if (!chain || !own || !other) throw new Error('The audio of one of the two is missing.')
+      if (!chain || !own || !other)
+        throw new Error('Audio is missing for one of the two. Import it again.')
       const input = { from: own, to: other, settings }
       const ways = await desk.ask.match(input, { signal, onProgress: step(0.6, 0.4) })
       const pair = pairOf(own, other)
@@ -92,7 +93,7 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
       {target ? (
         <>
           <Choice
-            label="To what"
+            label="Target"
             value={target.key}
             options={targets.map((t) => [t.key, t.words] as const)}
             onChange={setChosen}
@@ -101,7 +102,7 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
             <Choice
               label="Smoothing"
               value={smoothingName(settings.smoothing)}
-              options={SMOOTHINGS.map(([n]) => [n, n === 'erb' ? 'as hearing does' : `${n} oct`])}
+              options={SMOOTHINGS.map(([n]) => [n, n === 'erb' ? 'Auditory (ERB)' : `${n} oct`])}
               onChange={(n) =>
                 set({ smoothing: SMOOTHINGS.find(([s]) => s === n)?.[1] ?? settings.smoothing })
               }
@@ -113,7 +114,7 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
               onChange={(v) => set({ amount: v })}
             />
             <DbField
-              label="At most"
+              label="Max boost and cut"
               value={settings.mostBoostDb}
               limits={[1, 24]}
               onChange={(v) => set({ mostBoostDb: v, mostCutDb: v })}
@@ -127,7 +128,7 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
               onChange={(v) => set({ fromHz: v })}
             />
             <HzField
-              label="Up to"
+              label="To"
               value={settings.toHz}
               limits={[settings.fromHz * 1.5, 20_000]}
               onChange={(v) => set({ toHz: v })}
@@ -147,7 +148,7 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
         </>
       ) : (
         <Typography color="textSecondary">
-          There is nothing to match to yet: another track, a reference, or a profile.
+          Nothing to match to yet. Add another track, a reference or a profile.
         </Typography>
       )}
       <div aria-live="polite">
@@ -182,11 +183,11 @@ const NAMES: Readonly<Record<NotMatched['what'], string>> = {
 function Stays({ from, to, list }: { from: string; to: string; list: readonly NotMatched[] }) {
   return (
     <>
-      <Typography variant="h3">What no equaliser can match</Typography>
+      <Typography variant="h3">What EQ cannot match</Typography>
       {list.length === 0 && (
         <Typography variant="body2">
-          Nothing that can be told: room, noise, dynamics and width are alike, or one of the two
-          never pauses for long enough.
+          Nothing measurable: room, noise, dynamics and width are alike, or one of the two never
+          pauses long enough.
         </Typography>
       )}
       <PlainList>
@@ -206,25 +207,25 @@ function Stays({ from, to, list }: { from: string; to: string; list: readonly No
 
 function figureOf({ what, unit, atMost, ...values }: NotMatched, side: 'from' | 'to'): string {
   const value = values[side]
-  if (what === 'room') return `dies away in ${value.toFixed(2)} s`
+  if (what === 'room') return `decay ${value.toFixed(2)} s`
   if (what === 'width')
-    return value <= -60 ? 'is mono' : `has its sides ${signed(value)} dB against the middle`
+    return value <= -60 ? 'mono' : `side signal ${signed(value)} dB relative to mid`
   if (what === 'noise') {
     const under = `${Math.abs(Math.max(INAUDIBLE_NOISE_DB, value)).toFixed(0)} dB`
     const isLess = atMost === side || value <= INAUDIBLE_NOISE_DB
-    return `has noise ${under}${isLess ? ' or more' : ''} under the whole`
+    return `noise ${under}${isLess ? ' or more' : ''} below the signal`
   }
-  return `ranges over ${value.toFixed(1)} ${unit}`
+  return `range ${value.toFixed(1)} ${unit}`
 }
 
 function meaningOf({ what, from, to }: NotMatched): string {
   switch (what) {
     case 'room':
-      return from > to ? 'The source stays farther away.' : 'The source stays drier.'
+      return from > to ? 'It will still sound roomier.' : 'It will still sound drier.'
     case 'noise':
-      return from > to ? 'Its noise stays, and what is lifted lifts it.' : 'It stays cleaner.'
+      return from > to ? 'Its noise stays; boosts raise it.' : 'It stays cleaner.'
     case 'dynamics':
-      return from > to ? 'A leveller would close a part of it.' : 'It stays more even.'
+      return from > to ? 'A leveller would close part of it.' : 'It stays more even.'
     case 'width':
       return from > to ? 'It stays wider.' : 'It stays narrower.'
   }

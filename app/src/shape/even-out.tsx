@@ -33,21 +33,21 @@ export function EvenOut({ node }: { node: string }) {
       const settings = { ...newTreatment('leveller', 'usual', 'shape').params, atMostDb }
       const options = { signal: controller.signal, onProgress: setBusy }
       const found = await desk.ask.levelling(node, settings, options)
-      if (!found) setTrouble('Its audio is missing.')
+      if (!found) setTrouble('Its audio is missing. Import it again.')
       else if (found.thresholdDb === null || !found.reading) {
-        setTrouble(`${name} is too quiet here for ${atMostDb} dB to be taken.`)
+        setTrouble(`${name} is too quiet here for ${atMostDb} dB of reduction.`)
       } else {
         const { thresholdDb, reading } = found
         const params = { ...settings, thresholdDb }
         const treatment = {
           ...newTreatment('leveller', crypto.randomUUID(), 'shape', params),
-          reason: `At most ${atMostDb} dB at the loudest; ${signed(reading.meanDb)} dB in the mean`,
+          reason: `Max reduction ${atMostDb} dB; average ${signed(reading.meanDb)} dB`,
         }
         edit([{ kind: 'add-treatment', node, treatment, before: null }])
         dispatch(
           interfaceActions.treatmentChosen({ node, treatmentId: treatment.id, stage: 'shape' }),
         )
-        dispatch(interfaceActions.noticeShown(`${name} levelled.`, 'info', 'edit'))
+        dispatch(interfaceActions.noticeShown(`Leveller added to ${name}.`, 'info', 'edit'))
       }
     } catch (error) {
       setTrouble(isCancel(error) || controller.signal.aborted ? 'Stopped.' : errorSentence(error))
@@ -55,20 +55,20 @@ export function EvenOut({ node }: { node: string }) {
     setBusy(null)
   }
   return (
-    <Entry as="section" aria-label="Even out">
-      <Typography variant="h2">Even out</Typography>
+    <Entry as="section" aria-label="Leveller">
+      <Typography variant="h2">Leveller</Typography>
       <Typography variant="body2" color="textSecondary">
-        A gentle leveller whose threshold is found over the passage.
+        Gentle levelling; the threshold is found from the passage.
       </Typography>
       <Row>
         <DbField
-          label="At the loudest"
+          label="Max reduction"
           value={atMostDb}
           limits={[0.5, 12]}
           onChange={(v) => setAtMostDb(v)}
         />
         <Button disabled={busy !== null} onClick={() => void propose()}>
-          Level {name}
+          Add leveller
         </Button>
       </Row>
       {busy !== null && (

@@ -64,9 +64,9 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
       const track = 'node' in of && session.tracks.find((t) => t.id === of.node)
       const title = { name, subject: track ? track.role : ('mix' as const) }
       const profile = await desk.ask.profile(of, title, { signal: new AbortController().signal })
-      if (!profile) return 'Its audio is missing: nothing was kept.'
+      if (!profile) return 'Its audio is missing. Nothing was saved.'
       await keepProfile(profile)
-      return `Profile of ${name} kept.`
+      return `Profile of ${name} saved.`
     })
   const merge = () =>
     attempt(async () => {
@@ -104,7 +104,7 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
         tell(`${refused[0]}${more}`, 'warning')
         return null
       }
-      return files.length === 1 ? 'Profile kept.' : `${files.length} profiles kept.`
+      return files.length === 1 ? 'Profile saved.' : `${files.length} profiles saved.`
     })
   const change = (id: string, profile: Profile) =>
     attempt(async () => {
@@ -124,20 +124,19 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
     <Entry as="section" aria-label="Profiles">
       <Typography variant="h2">Profiles</Typography>
       <Typography variant="body2" color="textSecondary">
-        What is known of a recording in the long run, without its sound. Kept in this browser, for
-        all sessions.
+        Long-term measurements without audio, saved in this browser.
       </Typography>
       <Row>
         <Button disabled={busy} onClick={() => void keep({ node }, name)}>
-          Keep one of {name}
+          Save profile of {name}
         </Button>
         {session.references.map((r) => (
           <Button key={r.id} disabled={busy} onClick={() => void keep({ reference: r.id }, r.name)}>
-            Of {r.name}
+            Save profile of {r.name}
           </Button>
         ))}
         <Button variant="text" onClick={() => file.current?.click()}>
-          Read files …
+          Import files…
         </Button>
         <input
           ref={file}
@@ -159,14 +158,14 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
       </Row>
       {reading && (
         <Running
-          what={`Reading ${reading.name}`}
+          what={`Analysing ${reading.name}`}
           share={reading.share}
           onCancel={() => stop.current?.abort()}
         />
       )}
       <ListenLive
         onKept={(kept) => {
-          tell(`Profile of ${kept} kept.`)
+          tell(`Profile of ${kept} saved.`)
           onChange()
         }}
       />
@@ -183,7 +182,7 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
           <Row key={id} as="li">
             <TickBox
               label=""
-              name={`Choose ${profile.name}`}
+              name={`Select ${profile.name}`}
               checked={ticked.includes(id)}
               onChange={(on) => setTicked(on ? [...ticked, id] : ticked.filter((t) => t !== id))}
             />
@@ -209,7 +208,7 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
             </Button>
             <Button
               variant="text"
-              aria-label={`Write ${profile.name} as a file`}
+              aria-label={`Export ${profile.name}`}
               onClick={() => save(profile)}
             >
               Save

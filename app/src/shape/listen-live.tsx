@@ -63,7 +63,7 @@ export function ListenLive({ onKept }: { onKept: (name: string) => void }) {
     }
   }
   const keep = async () => {
-    const kept = name.trim() || 'What was heard'
+    const kept = name.trim() || 'Live recording'
     try {
       const profile = capture.current?.profile({ name: kept })
       if (!profile) return
@@ -80,16 +80,16 @@ export function ListenLive({ onKept }: { onKept: (name: string) => void }) {
       {source === null ? (
         <Row>
           <Button variant="text" onClick={() => void begin('screen')}>
-            From a tab or screen …
+            From a tab or screen…
           </Button>
           <Button variant="text" onClick={() => void begin('input')}>
-            From an input …
+            From an input…
           </Button>
         </Row>
       ) : (
         <>
           <Typography>
-            {ended ? 'It has ended.' : paused ? 'Paused.' : 'Listening.'} {formatTime(seconds)}
+            {ended ? 'Ended.' : paused ? 'Paused.' : 'Listening.'} {formatTime(seconds)}
           </Typography>
           <LinearProgress
             variant="determinate"
@@ -101,20 +101,20 @@ export function ListenLive({ onKept }: { onKept: (name: string) => void }) {
           </Typography>
           <OutlinedInput
             value={name}
-            inputProps={{ 'aria-label': 'Name of what is heard', maxLength: 200 }}
+            inputProps={{ 'aria-label': 'Name of the profile', maxLength: 200 }}
             onChange={(e) => setName(e.target.value)}
           />
           <Row>
-            <Button onClick={() => void keep()}>Keep its profile</Button>
+            <Button onClick={() => void keep()}>Save profile</Button>
             <Button disabled={ended} onClick={() => capture.current?.pause(!paused)}>
-              {paused ? 'Go on' : 'Pause listening'}
+              {paused ? 'Resume' : 'Pause listening'}
             </Button>
             <Button variant="text" onClick={end}>
-              Forget it
+              Discard
             </Button>
           </Row>
           <Typography variant="body2" color="textSecondary">
-            Only these figures are kept; the sound is not, and nothing leaves this machine.
+            Only these measurements are saved, never the audio. Nothing leaves this computer.
           </Typography>
         </>
       )}
@@ -126,11 +126,11 @@ export function ListenLive({ onKept }: { onKept: (name: string) => void }) {
 /** How far the figures can be trusted by now. */
 function howSettled({ seconds, silent, movedDb }: CaptureReading): string {
   const left = SHORTEST_PROFILE_SECONDS - seconds
-  if (silent && seconds > 1) return 'Only silence so far. Is its sound shared along, and playing?'
+  if (silent && seconds > 1) return 'Only silence so far. Is its audio shared, and playing?'
   if (left > 0) {
-    return `${Math.ceil(left)} s more are needed; less says nothing about a sound in the long run.`
+    return `${Math.ceil(left)} s more needed for a long-term measurement.`
   }
-  const moved = `it moved by ${(movedDb ?? 0).toFixed(1)} dB since half of the time.`
+  const moved = `${(movedDb ?? 0).toFixed(1)} dB change over the second half.`
   return movedDb === null || movedDb > SETTLED_DB
     ? `Not settled yet: ${moved}`
     : `Settled: ${moved}`

@@ -60,7 +60,7 @@ export function MatchPicture() {
         <Take comparison={comparison} bands={bands} />
         {isPast && (
           <Typography variant="body2">
-            The chain has changed since: compare again to see what remains.
+            The chain has changed. Compare again to see the error.
           </Typography>
         )}
         <Reading way={way} />
@@ -71,8 +71,8 @@ export function MatchPicture() {
         signals={SIGNALS}
         label={
           comparison.from
-            ? `Spectra of ${name}, a line, and of ${comparison.target}, a band with its spread, at equal loudness; below them the wanted correction, dotted, the given one, and what remains`
-            : `The wanted correction, dotted, the given one, and what remains`
+            ? `Spectra of ${name}, a line, and of ${comparison.target}, a band with its spread, at equal loudness; below them the target correction, dotted, the actual one, and the error`
+            : `The target correction, dotted, the actual one, and the error`
         }
         {...plumbHandlers}
       />
@@ -89,10 +89,10 @@ function Reading({ way }: { way: MatchByBands }) {
   const at = hz === null ? -1 : TWELFTHS.findIndex((b) => b.toHz > hz)
   const text =
     hz === null || at < 0
-      ? 'dotted: wanted\nline: given'
+      ? 'dotted: target\nline: actual'
       : way.weight[at] === 0
-        ? `${formatHzWithNote(hz)}\nleft alone: only noise here`
-        : `${formatHzWithNote(hz)}\nwanted ${signed(way.wantedDb[at])} dB\ngiven ${signed(way.givenDb[at])} dB`
+        ? `${formatHzWithNote(hz)}\nunchanged: only noise here`
+        : `${formatHzWithNote(hz)}\ntarget ${signed(way.wantedDb[at])} dB\nactual ${signed(way.givenDb[at])} dB`
   return (
     <Typography variant="figure" sx={{ minHeight: 58, whiteSpace: 'pre-wrap' }}>
       {text}
@@ -100,14 +100,14 @@ function Reading({ way }: { way: MatchByBands }) {
   )
 }
 
-/** How many bands, what then remains, and both ways to take it. */
+/** Number of bands, what then remains, and both ways to take it. */
 function Take({ comparison, bands }: { comparison: Comparison; bands: number }) {
   const { node, target, ways } = comparison
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const way = ways.byBands[bands]
   const options = ways.byBands.map(
-    (w, i) => [i, `${countOf(i)}: ${w.rmsErrorDb.toFixed(1)} dB remain`] as const,
+    (w, i) => [i, `${countOf(i)}: ${w.rmsErrorDb.toFixed(1)} dB RMS error`] as const,
   )
   const output = chainOf(useSession(), node)?.output
   const take = (treatment: Treatment, outputDb = 0) => {
@@ -120,12 +120,12 @@ function Take({ comparison, bands }: { comparison: Comparison; bands: number }) 
     edit(edits)
     dispatch(interfaceActions.nodeChosen(node))
     dispatch(interfaceActions.treatmentChosen({ node, treatmentId: treatment.id, stage: 'shape' }))
-    dispatch(interfaceActions.noticeShown(`Brought to ${target}.`, 'info', 'edit'))
+    dispatch(interfaceActions.noticeShown(`Matched to ${target}.`, 'info', 'edit'))
   }
   return (
     <>
       <Choice
-        label="How many bands"
+        label="Number of bands"
         value={bands}
         options={options}
         onChange={(n) => dispatch(shapeActions.bandsCounted(n))}
@@ -134,9 +134,9 @@ function Take({ comparison, bands }: { comparison: Comparison; bands: number }) 
         disabled={bands === 0}
         onClick={() => take(equaliserOf(comparison, way), way.outputDb)}
       >
-        {bands === 0 ? 'No band needed' : `Take ${countOf(bands)}`}
+        {bands === 0 ? 'No band needed' : `Apply ${countOf(bands)}`}
       </Button>
-      <Button onClick={() => take(filterOf(comparison))}>Take one long filter</Button>
+      <Button onClick={() => take(filterOf(comparison))}>Apply as one filter</Button>
       <Button
         variant="text"
         sx={{ justifySelf: 'start' }}
@@ -157,7 +157,7 @@ function equaliserOf({ target }: Comparison, { bands, rmsErrorDb }: MatchByBands
   const params = { phase: 'minimum', bands: marks } as const
   return {
     ...newTreatment('equaliser', crypto.randomUUID(), 'shape', params),
-    reason: `To ${target}; ${rmsErrorDb.toFixed(1)} dB remain`,
+    reason: `Match to ${target}; ${rmsErrorDb.toFixed(1)} dB RMS error`,
   }
 }
 
@@ -172,5 +172,8 @@ function filterOf({ pair, target, settings, ways }: Comparison): Treatment {
     weight: [...pair.weight],
     zeroDb: ways.zeroDb,
   }
-  return { ...newTreatment('match', crypto.randomUUID(), 'shape', params), reason: `To ${target}` }
+  return {
+    ...newTreatment('match', crypto.randomUUID(), 'shape', params),
+    reason: `Match to ${target}`,
+  }
 }

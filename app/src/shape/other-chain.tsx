@@ -21,7 +21,7 @@ import { useAppDispatch, useEdit } from '../store/store'
 import { chainFigures } from './chain-figures'
 import { PROPOSED_CHAIN } from './voice-chain'
 
-const NO_CHAIN = 'nothing at all'
+const NO_CHAIN = 'No chain'
 
 /** A second chain beside a node's own: heard in its place at equal loudness, measured, and taken. */
 export function OtherChain({ node }: { node: string }) {
@@ -81,7 +81,7 @@ export function OtherChain({ node }: { node: string }) {
         desk.ask.profile({ node }, { name }, options),
         chain && desk.ask.profile({ node, chain }, { name }, options),
       ])
-      if (!mine || !theirs) setTrouble('Its audio is missing.')
+      if (!mine || !theirs) setTrouble('Its audio is missing. Import it again.')
       else setBoth({ mine, theirs, of: present, beside: chosen })
     } catch (error) {
       setTrouble(isCancel(error) || controller.signal.aborted ? 'Stopped.' : errorSentence(error))
@@ -90,7 +90,7 @@ export function OtherChain({ node }: { node: string }) {
   }
   const take = () => {
     edit(edits())
-    dispatch(interfaceActions.noticeShown(`${name} has the other chain.`, 'info', 'edit'))
+    dispatch(interfaceActions.noticeShown(`${name} now has the other chain.`, 'info', 'edit'))
   }
   const keepPresent = () => {
     const stem = `Chain of ${name}`.slice(0, 90)
@@ -102,11 +102,10 @@ export function OtherChain({ node }: { node: string }) {
     void keep({ name: label, words: '', tags: [], scope: 'chain', treatments })
   }
   return (
-    <Entry as="section" aria-label="Another chain">
-      <Typography variant="h2">Another chain</Typography>
+    <Entry as="section" aria-label="Compare chains">
+      <Typography variant="h2">Compare chains</Typography>
       <Typography variant="body2" color="textSecondary">
-        A second chain in place of the one {name} has, as loud as it. Keep the present one first,
-        then change it: the two stand beside each other.
+        Compare 2 chains at equal loudness. Save the current one, then change it.
       </Typography>
       <Row>
         <Choice
@@ -119,18 +118,18 @@ export function OtherChain({ node }: { node: string }) {
           }}
         />
         <ToggleButton value="heard" selected={isHeard} disabled={isSame} onClick={hear}>
-          Hear it instead
+          Listen to the other
         </ToggleButton>
         <Button variant="text" disabled={present.treatments.length === 0} onClick={keepPresent}>
-          Keep the present one
+          Save current chain
         </Button>
       </Row>
       <Row>
         <Button disabled={busy || isSame} onClick={() => void measure()}>
-          {busy ? 'Measuring …' : 'Measure both'}
+          {busy ? 'Measuring…' : 'Measure both'}
         </Button>
         <Button variant="text" disabled={isSame} onClick={take}>
-          Take the other
+          Use the other
         </Button>
       </Row>
       {both && <Figures both={both} isOld={both.of !== present || both.beside !== chosen} />}
@@ -153,8 +152,7 @@ function Figures({ both, isOld }: { both: Both; isOld: boolean }) {
       <Table size="small" aria-label="Both chains measured">
         <TableHead>
           <TableRow>
-            <TableCell />
-            <TableCell align="right">Present</TableCell>
+            <TableCell>Measure</TableCell> <TableCell align="right">Current</TableCell>
             <TableCell align="right">Other</TableCell>
           </TableRow>
         </TableHead>
@@ -172,7 +170,7 @@ function Figures({ both, isOld }: { both: Both; isOld: boolean }) {
       </Table>
       {isOld && (
         <Typography variant="body2" color="warning">
-          Something has changed since these were measured.
+          Changed since this measurement.
         </Typography>
       )}
     </>

@@ -67,7 +67,7 @@ export function PassageCheck() {
   const take = (reading: PassageReading) => {
     edit([{ kind: 'set-session', change: { passage: stretch(reading) } }])
     setFound(null)
-    dispatch(interfaceActions.noticeShown('The passage was moved.', 'info', 'edit'))
+    dispatch(interfaceActions.noticeShown('Passage changed.', 'info', 'edit'))
   }
   const keepBoth = ({ quiet, full }: Extremes) => {
     const { passages } = session
@@ -76,18 +76,18 @@ export function PassageCheck() {
       { kind: 'add-passage', passage: named(passages, stretch(full), 'Full') },
     ])
     setFound(null)
-    dispatch(interfaceActions.noticeShown('Both passages are kept by name.', 'info', 'edit'))
+    dispatch(interfaceActions.noticeShown('Both passages saved.', 'info', 'edit'))
   }
   return (
     <Entry as="section" aria-label="Passage">
       <Typography variant="h2">Passage</Typography>
       {busy === null ? (
         <Button sx={{ justifySelf: 'start' }} onClick={() => void look()}>
-          Does it stand for the whole?
+          Is it representative?
         </Button>
       ) : (
         <Running
-          what="Going through the whole mix"
+          what="Analysing the whole mix"
           share={busy}
           onCancel={() => running.current?.abort()}
         />
@@ -95,26 +95,24 @@ export function PassageCheck() {
       <div aria-live="polite">
         {trouble && <Typography color="warning">{trouble}</Typography>}
         {found?.chosen && <Typography>{wordsOf(found.chosen)}</Typography>}
-        {found && !found.proposed && <Typography>There is only silence.</Typography>}
+        {found && !found.proposed && <Typography>Only silence here.</Typography>}
         {found?.proposed && (
           <>
             <Typography variant="body2">
-              Nearest: {formatTime(found.proposed.fromSeconds)} to{' '}
+              Most representative: {formatTime(found.proposed.fromSeconds)} to{' '}
               {formatTime(found.proposed.toSeconds)}, {found.proposed.apartDb.toFixed(1)} dB from
-              the whole’s spectrum, {signed(found.proposed.louderDb)} dB.
+              the whole spectrum, level {signed(found.proposed.louderDb)} dB.
             </Typography>
-            <Button onClick={() => take(found.proposed as PassageReading)}>
-              Take this passage
-            </Button>
+            <Button onClick={() => take(found.proposed as PassageReading)}>Use this passage</Button>
           </>
         )}
         {found?.extremes && (
           <>
             <Typography variant="body2">
-              A quiet one and a full one: {placeOf(found.extremes.quiet)}, and{' '}
+              A quiet and a full passage: {placeOf(found.extremes.quiet)} and{' '}
               {placeOf(found.extremes.full)}.
             </Typography>
-            <Button onClick={() => keepBoth(found.extremes as Extremes)}>Keep both by name</Button>
+            <Button onClick={() => keepBoth(found.extremes as Extremes)}>Save both by name</Button>
           </>
         )}
       </div>
@@ -130,13 +128,13 @@ function placeOf({ fromSeconds, toSeconds, louderDb }: PassageReading): string {
 function wordsOf({ fromSeconds, toSeconds, apartDb, louderDb }: PassageReading): string {
   const seconds = toSeconds - fromSeconds
   const faults = [
-    seconds < SHORTEST_PASSAGE_SECONDS ? `it is short, ${seconds.toFixed(1)} s` : null,
-    louderDb < QUIET_PASSAGE_DB ? `it is quiet, ${signed(louderDb)} dB against the whole` : null,
+    seconds < SHORTEST_PASSAGE_SECONDS ? `short, ${seconds.toFixed(1)} s` : null,
+    louderDb < QUIET_PASSAGE_DB ? `quiet, ${signed(louderDb)} dB relative to the whole` : null,
     apartDb > UNLIKE_PASSAGE_DB
-      ? `it is unlike the rest, ${apartDb.toFixed(1)} dB from the whole’s spectrum`
+      ? `unlike the rest, ${apartDb.toFixed(1)} dB from the whole spectrum`
       : null,
   ].filter((f) => f !== null)
   return faults.length > 0
-    ? `The passage does not stand for the whole: ${faults.join('; ')}.`
-    : `The passage stands for the whole: ${apartDb.toFixed(1)} dB from its spectrum, ${signed(louderDb)} dB.`
+    ? `Not representative: ${faults.join('; ')}.`
+    : `Representative: ${apartDb.toFixed(1)} dB from the whole spectrum, level ${signed(louderDb)} dB.`
 }

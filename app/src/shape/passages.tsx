@@ -14,7 +14,7 @@ export function Passages() {
   const edit = useEdit()
   if (passages.length === 0) return null
   return (
-    <PlainList aria-label="Passages kept by name">
+    <PlainList aria-label="Saved passages">
       {passages.map((kept) => (
         <Row key={kept.id} as="li">
           <OutlinedInput
@@ -33,7 +33,7 @@ export function Passages() {
           </Typography>
           <Button
             variant="text"
-            aria-label={`Take passage ${kept.name}`}
+            aria-label={`Use passage ${kept.name}`}
             disabled={isAt(kept, passage)}
             onClick={() => edit([{ kind: 'set-session', change: { passage: stretchOf(kept) } }])}
           >

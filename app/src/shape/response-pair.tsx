@@ -77,27 +77,27 @@ export function ResponsePair({ node }: { node: string }) {
     <Choice
       label={label}
       value={(side === 0 ? from : to).name}
-      options={all.map((r) => [r.name, `${side === 0 ? 'from' : 'to'} ${r.name}`] as const)}
+      options={all.map((r) => [r.name, `${side === 0 ? 'From' : 'To'} ${r.name}`] as const)}
       onChange={(name) => setNames(side === 0 ? [name, to.name] : [from.name, name])}
     />
   )
   return (
     <Entry as="section" aria-label="Response pair">
-      <Typography variant="h2">By published responses</Typography>
+      <Typography variant="h2">Published responses</Typography>
       <Typography variant="body2" color="textSecondary">
-        From the microphone it was recorded with to another one, by two curves (Hz and dB as CSV).
-        The ones in the list are invented.
+        Turn one microphone’s sound into another’s by two response curves (CSV of Hz and dB). Those
+        listed are invented.
       </Typography>
       <Row>
-        {choice('From which response', 0)}
-        {choice('To which response', 1)}
+        {choice('Source response', 0)}
+        {choice('Target response', 1)}
       </Row>
       <Row>
         <Button disabled={busy || from.name === to.name} onClick={() => void compare()}>
-          {busy ? 'Working …' : `Bring ${nodeName(session, node)} over`}
+          {busy ? 'Working…' : `Match ${nodeName(session, node)}`}
         </Button>
         <Button variant="text" onClick={() => file.current?.click()}>
-          Read curves …
+          Import curves…
         </Button>
         <input
           ref={file}

@@ -66,23 +66,23 @@ describe('matching', () => {
     const { user, session } = shown()
     await user.click(screen.getByRole('button', { name: 'Compare Voice with Room' }))
     const picture = within(await screen.findByRole('region', { name: 'Voice to Room' }))
-    const options = within(picture.getByLabelText('How many bands')).getAllByRole('option')
-    expect(options[0].textContent).toMatch(/^no band: \d\.\d dB remain$/)
-    await user.click(picture.getByRole('button', { name: /^Take \d bands?$/ }))
+    const options = within(picture.getByLabelText('Number of bands')).getAllByRole('option')
+    expect(options[0].textContent).toMatch(/^no band: \d\.\d dB RMS error$/)
+    await user.click(picture.getByRole('button', { name: /^Apply \d bands?$/ }))
     const [made] = treatmentsOf(session())
     expect(made).toMatchObject({ kind: 'equaliser', stage: 'shape' })
-    expect(made.reason).toMatch(/^To Room; \d\.\d dB remain$/)
+    expect(made.reason).toMatch(/^Match to Room; \d\.\d dB RMS error$/)
     // Highs were lifted: the output comes down by what that adds, in the same step.
     expect(session().tracks[0].chain.output.gainDb).toBeLessThan(-1)
-    picture.getByText(/The chain has changed since/)
+    picture.getByText(/The chain has changed\. Compare again/)
   })
 
   it('takes one long filter with both spectra in it', async () => {
     const { user, session } = shown()
     await user.click(screen.getByRole('button', { name: 'Compare Voice with Room' }))
-    await user.click(await screen.findByRole('button', { name: 'Take one long filter' }))
+    await user.click(await screen.findByRole('button', { name: 'Apply as one filter' }))
     const [made] = treatmentsOf(session())
-    expect(made).toMatchObject({ kind: 'match', stage: 'shape', reason: 'To Room' })
+    expect(made).toMatchObject({ kind: 'match', stage: 'shape', reason: 'Match to Room' })
     expect(made.kind === 'match' && made.params.target).toBe('Room')
     expect(made.kind === 'match' && Math.max(...made.params.weight)).toBe(1)
   })
@@ -93,9 +93,9 @@ describe('matching', () => {
       t1: { ...bright, decaySeconds: 0.2 },
     })
     await user.click(screen.getByRole('button', { name: 'Compare Voice with Room' }))
-    await screen.findByText('What no equaliser can match')
-    pane('Match').getByText('Voice dies away in 1.20 s, Room dies away in 0.20 s')
-    pane('Match').getByText('The source stays farther away.')
+    await screen.findByText('What EQ cannot match')
+    pane('Match').getByText('Voice decay 1.20 s, Room decay 0.20 s')
+    pane('Match').getByText('It will still sound roomier.')
   })
 
   it('matches the same two anew when the settings change', async () => {
@@ -138,14 +138,14 @@ describe('balance and levelling', () => {
   it('takes half of what stands out of a slope', async () => {
     const { user, session } = shown({ mix: bright })
     // A single source has a shape of its own.
-    pane('Balance').getByText(/no slope to stand against/)
+    pane('Balance').getByText(/A slope suits only a mix or group/)
     act(() => void store.dispatch(interfaceActions.nodeChosen('mix')))
-    await user.click(screen.getByRole('button', { name: 'Read Mix' }))
-    await user.click(await screen.findByRole('button', { name: 'Take half of it' }))
+    await user.click(screen.getByRole('button', { name: 'Analyse Mix' }))
+    await user.click(await screen.findByRole('button', { name: 'Apply' }))
     const [made] = session().mix.chain.treatments
     expect(made).toMatchObject({
       kind: 'equaliser',
-      reason: 'Half of what stands out of the slope',
+      reason: 'Half the deviation from the slope',
     })
   })
 
@@ -163,8 +163,8 @@ describe('balance and levelling', () => {
         ),
     )
     act(() => void store.dispatch(interfaceActions.nodeChosen('mix')))
-    await user.selectOptions(screen.getByLabelText('Another passage beside it'), 'beside Verse')
-    await user.click(screen.getByRole('button', { name: 'Read Mix' }))
+    await user.selectOptions(screen.getByLabelText('Compare another passage'), 'And Verse')
+    await user.click(screen.getByRole('button', { name: 'Analyse Mix' }))
     await screen.findAllByText(/; in Verse −?\d+\.\d dB/)
     expect(screen.getAllByText(/% of what is heard changes/).length).toBeGreaterThan(0)
     // The same sound there: it holds.
@@ -173,12 +173,12 @@ describe('balance and levelling', () => {
 
   it('levels by just so much at the loudest', async () => {
     const { user, session } = shown()
-    await user.click(screen.getByRole('button', { name: 'Level Voice' }))
+    await user.click(screen.getByRole('button', { name: 'Add leveller' }))
     await vi.waitFor(() => expect(treatmentsOf(session())).toHaveLength(1))
     expect(treatmentsOf(session())[0]).toMatchObject({
       kind: 'leveller',
       params: { thresholdDb: -27.5, atMostDb: 4 },
-      reason: 'At most 4 dB at the loudest; −1.8 dB in the mean',
+      reason: 'Max reduction 4 dB; average −1.8 dB',
     })
   })
 })
@@ -189,20 +189,17 @@ describe('published responses', () => {
     type Input = { pair: SpectrumPair; settings: typeof USUAL_CORRECTION }
     const matchResponses = vi.fn(async ({ pair, settings }: Input) => responseWays(pair, settings))
     Object.assign(made.ask, { matchResponses })
-    await user.selectOptions(
-      screen.getByLabelText('To which response'),
-      'to Rope-locker microphone',
-    )
-    await user.click(screen.getByRole('button', { name: 'Bring Voice over' }))
-    await user.click(await screen.findByRole('button', { name: /^Take \d+ bands?$/ }))
+    await user.selectOptions(screen.getByLabelText('Target response'), 'To Rope-locker microphone')
+    await user.click(screen.getByRole('button', { name: 'Match Voice' }))
+    await user.click(await screen.findByRole('button', { name: /^Apply \d+ bands?$/ }))
     expect(treatmentsOf(session())[0].reason).toMatch(
-      /^To Rope-locker microphone, from Lamp microphone; /,
+      /^Match to Rope-locker microphone, from Lamp microphone; /,
     )
     const csv = (text: string) => new File([text], 'hall.csv', { type: 'text/csv' })
     await user.upload(screen.getByLabelText('Response files'), csv('hz,db\n100,0\n50,0\n'))
     await screen.findByText(/hall\.csv: The curve at line 3 cannot be read/)
     await user.upload(screen.getByLabelText('Response files'), csv('hz,db\n50,0\n900,2\n9000,-3\n'))
-    await user.selectOptions(screen.getByLabelText('From which response'), 'from hall')
+    await user.selectOptions(screen.getByLabelText('Source response'), 'From hall')
   })
 })
 
@@ -223,7 +220,7 @@ describe('a voice’s chain', () => {
     })
     const chain = pane('Voice chain')
     // Heard before it is made, with nothing changed by that.
-    await made.user.click(chain.getByRole('button', { name: 'Hear it first' }))
+    await made.user.click(chain.getByRole('button', { name: 'Listen first' }))
     await vi.waitFor(() => expect(made.desk.hear).toHaveBeenCalled())
     expect(made.desk.hear).toHaveBeenLastCalledWith(
       expect.objectContaining({
@@ -235,7 +232,7 @@ describe('a voice’s chain', () => {
       }),
     )
     expect(treatmentsOf(made.session())).toEqual([])
-    await made.user.click(chain.getByRole('button', { name: 'Make the chain of Voice' }))
+    await made.user.click(chain.getByRole('button', { name: 'Apply chain to Voice' }))
     await vi.waitFor(() => expect(treatmentsOf(made.session()).length).toBeGreaterThan(0))
     const treatments = treatmentsOf(made.session())
     expect(treatments.map((t) => t.stage)[0]).toBe('clean')
@@ -245,7 +242,7 @@ describe('a voice’s chain', () => {
     })
     // What is left out stays out.
     await made.user.click(chain.getByLabelText(/^Leveller/))
-    await made.user.click(chain.getByRole('button', { name: 'Make the chain of Voice' }))
+    await made.user.click(chain.getByRole('button', { name: 'Apply chain to Voice' }))
     const levellers = treatmentsOf(made.session()).filter((t) => t.kind === 'leveller')
     expect(levellers).toHaveLength(1)
   })
@@ -256,8 +253,8 @@ describe('another chain', () => {
     const { user, session, desk } = shown()
     const profile = vi.fn(async (of: { chain?: Chain }) => (of.chain ? dark : bright))
     Object.assign(desk.ask, { profile })
-    const other = pane('Another chain')
-    expect(other.getByRole('button', { name: 'Keep the present one' })).toHaveProperty(
+    const other = pane('Compare chains')
+    expect(other.getByRole('button', { name: 'Save current chain' })).toHaveProperty(
       'disabled',
       true,
     )
@@ -267,7 +264,7 @@ describe('another chain', () => {
       store.dispatch(sessionActions.edited(edits))
     })
     // Kept, and then changed: both stand beside each other.
-    await user.click(other.getByRole('button', { name: 'Keep the present one' }))
+    await user.click(other.getByRole('button', { name: 'Save current chain' }))
     const list = other.getByLabelText('Other chain')
     await within(list).findByRole('option', { name: 'Chain of Voice' })
     expect(list).toHaveProperty('value', 'Chain of Voice')
@@ -275,7 +272,7 @@ describe('another chain', () => {
       const edits = [{ kind: 'remove-treatment', node: 't0', treatment: 'd' } as const]
       store.dispatch(sessionActions.edited(edits))
     })
-    await user.click(other.getByRole('button', { name: 'Hear it instead' }))
+    await user.click(other.getByRole('button', { name: 'Listen to the other' }))
     expect(desk.hear).toHaveBeenLastCalledWith(
       expect.objectContaining({
         kind: 'chain',
@@ -296,14 +293,14 @@ describe('another chain', () => {
     expect(theirs.textContent).toBe(`−${(-dark.loudness.integratedLufs).toFixed(1)}`)
     // Shares of the ranges come to the whole, whatever the loudness.
     const shares = table
-      .getAllByRole('row', { name: /of it, dB/ })
+      .getAllByRole('row', { name: /dB of total/ })
       .map((r) => within(r).getAllByRole('cell')[1].textContent ?? '')
     const power = shares.map((s) => 10 ** (Number.parseFloat(s.replace('−', '-')) / 10))
     expect(power.reduce((sum, v) => sum + v, 0)).toBeCloseTo(1, 1)
 
-    await user.click(other.getByRole('button', { name: 'Take the other' }))
+    await user.click(other.getByRole('button', { name: 'Use the other' }))
     expect(treatmentsOf(session())).toMatchObject([{ kind: 'drive' }])
-    other.getByText('Something has changed since these were measured.')
+    other.getByText('Changed since this measurement.')
   })
 
   it('says why it cannot be measured', async () => {
@@ -317,8 +314,8 @@ describe('another chain', () => {
       const edits = [{ kind: 'add-treatment', node: 't0', treatment, before: null } as const]
       store.dispatch(sessionActions.edited(edits))
     })
-    await user.click(pane('Another chain').getByRole('button', { name: 'Measure both' }))
-    await pane('Another chain').findByText('Choose at least 8 s.')
+    await user.click(pane('Compare chains').getByRole('button', { name: 'Measure both' }))
+    await pane('Compare chains').findByText('Choose at least 8 s.')
   })
 })
 
@@ -331,25 +328,25 @@ describe('the passage', () => {
     const full = { fromSeconds: 4, toSeconds: 8, apartDb: 1, louderDb: 2 }
     const found = { chosen, proposed, extremes: { quiet, full } }
     Object.assign(made.ask, { passage: vi.fn(async () => found) })
-    await user.click(screen.getByRole('button', { name: 'Does it stand for the whole?' }))
+    await user.click(screen.getByRole('button', { name: 'Is it representative?' }))
     await screen.findByText(
-      'The passage does not stand for the whole: it is short, 5.0 s; it is quiet, −8.0 dB against the whole; it is unlike the rest, 4.2 dB from the whole’s spectrum.',
+      'Not representative: short, 5.0 s; quiet, −8.0 dB relative to the whole; unlike the rest, 4.2 dB from the whole spectrum.',
     )
-    await user.click(screen.getByRole('button', { name: 'Take this passage' }))
+    await user.click(screen.getByRole('button', { name: 'Use this passage' }))
     expect(session().passage?.fromFrame).toBe(0)
     expect(session().passage?.toFrame).toBeGreaterThan(0)
 
     // A quiet and a full one are kept together, named, taken and removed.
-    await user.click(screen.getByRole('button', { name: 'Does it stand for the whole?' }))
-    await screen.findByText(/A quiet one and a full one: .* at −7\.0 dB, and .* at 2\.0 dB/)
-    await user.click(screen.getByRole('button', { name: 'Keep both by name' }))
+    await user.click(screen.getByRole('button', { name: 'Is it representative?' }))
+    await screen.findByText(/A quiet and a full passage: .* at −7\.0 dB and .* at 2\.0 dB/)
+    await user.click(screen.getByRole('button', { name: 'Save both by name' }))
     expect(session().passages.map((p) => p.name)).toEqual(['Quiet', 'Full'])
-    const kept = within(screen.getByRole('list', { name: 'Passages kept by name' }))
+    const kept = within(screen.getByRole('list', { name: 'Saved passages' }))
     const name = kept.getByLabelText('Name of passage Full')
     await user.clear(name)
     await user.type(name, 'Refrain')
     await user.tab()
-    await user.click(kept.getByRole('button', { name: 'Take passage Refrain' }))
+    await user.click(kept.getByRole('button', { name: 'Use passage Refrain' }))
     const [, refrain] = session().passages
     expect(session().passage).toEqual({ fromFrame: refrain.fromFrame, toFrame: refrain.toFrame })
     await user.click(kept.getByRole('button', { name: 'Remove passage Quiet' }))
@@ -362,7 +359,7 @@ describe('the library of profiles', () => {
     const { user } = shown()
     act(() => void store.dispatch(shapeActions.closed()))
     const library = pane('Profiles')
-    await user.click(library.getByRole('button', { name: 'Keep one of Voice' }))
+    await user.click(library.getByRole('button', { name: 'Save profile of Voice' }))
     const name = await library.findByLabelText('Name of Room')
     await user.clear(name)
     await user.type(name, 'Hall')
@@ -392,12 +389,12 @@ describe('the library of profiles', () => {
       ),
     )
     await user.upload(library.getByLabelText('Profile files'), file(writeProfile(bright)))
-    await user.click(await library.findByLabelText('Choose Voice'))
-    await user.click(library.getByLabelText('Choose Hall'))
+    await user.click(await library.findByLabelText('Select Voice'))
+    await user.click(library.getByLabelText('Select Hall'))
     await user.click(library.getByRole('button', { name: 'Merge 2 into one target' }))
     await library.findByLabelText(/^Name of (Voice and Hall|Hall and Voice)$/)
     // It can be matched to at once.
-    within(screen.getByLabelText('To what')).getByText(/^profile (Voice and Hall|Hall and Voice)$/)
+    within(screen.getByLabelText('Target')).getByText(/^profile (Voice and Hall|Hall and Voice)$/)
     await user.click(library.getByRole('button', { name: 'Remove Hall' }))
     await vi.waitFor(() => expect(library.queryByLabelText('Name of Hall')).toBeNull())
   })
@@ -421,10 +418,10 @@ describe('the editors of what shapes', () => {
   it('set broad strokes in their steps', async () => {
     const { user, type, params } = sheet(newTreatment('broad-strokes', 's', 'shape'))
     await type('Weight, dB', '3.4')
-    await user.selectOptions(screen.getByLabelText('Place of weight'), '160 Hz')
+    await user.selectOptions(screen.getByLabelText('Frequency of weight'), '160 Hz')
     await user.selectOptions(screen.getByLabelText('Low cut'), 'low cut 12 dB/oct')
     await type('Drive, dB', '6')
-    await user.click(screen.getByLabelText('Polarity turned'))
+    await user.click(screen.getByLabelText('Polarity inverted'))
     expect(params()).toMatchObject({
       weight: { hz: 160, db: 3 },
       lowCut: { hz: 30, layers: 2 },
@@ -435,10 +432,10 @@ describe('the editors of what shapes', () => {
 
   it('set every value of a leveller and of drive', async () => {
     const { user, type, params } = sheet(newTreatment('leveller', 's', 'shape'))
-    await type('At most, dB', '5')
+    await type('Max reduction, dB', '5')
     await type('Threshold, dB', '-31')
     await type('Ratio, : 1', '2.5')
-    await user.selectOptions(screen.getByLabelText('Detector'), 'fast detector alone')
+    await user.selectOptions(screen.getByLabelText('Detector'), 'Fast only')
     await type('Release, ms', '90')
     expect(params()).toMatchObject({
       atMostDb: 5,
@@ -456,15 +453,15 @@ describe('the editors of what shapes', () => {
       ...usual,
       params: { ...usual.params, weight, target: 'Room' },
     })
-    screen.getByText('Towards Room')
+    screen.getByText('Match to Room')
     await type('Amount, %', '120')
     await user.selectOptions(screen.getByLabelText('Phase'), 'linear phase')
-    await user.click(screen.getByLabelText('As loud as before'))
+    await user.click(screen.getByLabelText('Keep loudness'))
     expect(params()).toMatchObject({ amount: 1.2, phase: 'linear', keepLoudness: false })
   })
 
   it('say that a match without a target needs one', () => {
     sheet(newTreatment('match', 's', 'shape'))
-    screen.getByText(/no target yet/)
+    expect(screen.getAllByText(/no target yet/i).length).toBeGreaterThan(0)
   })
 })

@@ -30,15 +30,14 @@ export function Component() {
     <Step
       intro={
         <Intro step="shape">
-          Bring a track, a group or the mix towards what you trust, and read in words what no
-          equaliser can change. Broad strokes, drive and a leveller stand in the chain’s menu.
+          Match a track, group or mix to a reference, and see what EQ cannot change.
         </Intro>
       }
-      evidenceName="Towards what you trust"
+      evidenceName="Match and tone"
       evidence={<ShapePane />}
     >
       {session.tracks.length === 0 ? (
-        <NoTracks text="There is nothing to shape yet. Bring in the tracks of a piece first." />
+        <NoTracks text="No tracks yet. Import tracks first." />
       ) : (
         <Box sx={{ display: 'grid', height: '100%', minHeight: 0 }}>
           {isCompared ? (

@@ -26,7 +26,7 @@ export interface Comparison {
 
 interface ShapeState {
   readonly comparison: Comparison | null
-  /** How many bands are looked at. */
+  /** Number of bands are looked at. */
   readonly bands: number
 }
 

@@ -91,31 +91,31 @@ export function VoiceChain({ node }: { node: string }) {
         ...(isLeft(NORMALISE) ? [] : [{ kind: 'set-session', change: { normalise } } as const]),
       ])
       if (isHeard) desk.stopHearing()
-      dispatch(interfaceActions.noticeShown(`Chain of ${track.name} made.`, 'info', 'edit'))
+      dispatch(interfaceActions.noticeShown(`Chain applied to ${track.name}.`, 'info', 'edit'))
     })
   return (
     <Entry as="section" aria-label="Voice chain">
       <Typography variant="h2">Voice chain</Typography>
-      {!reading && <Typography color="textSecondary">It is not measured yet.</Typography>}
+      {!reading && <Typography color="textSecondary">Not measured yet.</Typography>}
       {reading && (
         <>
           {moves.map((m) => part(m.what, voiceMoveText(m), `${capital(m.why)}.`))}
           {part(
             LEVEL,
-            `Leveller: at most ${AT_MOST_DB} dB`,
-            'Its threshold is found over the passage.',
+            `Leveller: max reduction ${AT_MOST_DB} dB`,
+            'The threshold is found from the passage.',
           )}
           {part(
             NORMALISE,
             `Rendered mix: peak at ${signed(PEAK_DBTP)} dBTP`,
-            'Done when it is rendered; Deliver shows it.',
+            'Applied on rendering; see Deliver.',
           )}
           <Row>
             <Button
               disabled={busy || [LEVEL, NORMALISE, ...moves.map((m) => m.what)].every(isLeft)}
               onClick={() => void make()}
             >
-              {busy ? 'Finding the threshold …' : `Make the chain of ${track.name}`}
+              {busy ? 'Finding the threshold…' : `Apply chain to ${track.name}`}
             </Button>
             <ToggleButton
               value="heard"
@@ -123,7 +123,7 @@ export function VoiceChain({ node }: { node: string }) {
               disabled={busy || [LEVEL, ...moves.map((m) => m.what)].every(isLeft)}
               onClick={hear}
             >
-              Hear it first
+              Listen first
             </ToggleButton>
           </Row>
         </>
@@ -162,7 +162,7 @@ async function levelEdits(
   const params = { ...settings, thresholdDb: found.thresholdDb }
   const treatment = {
     ...newTreatment('leveller', crypto.randomUUID(), 'shape', params),
-    reason: `At most ${AT_MOST_DB} dB at the loudest`,
+    reason: `Max reduction ${AT_MOST_DB} dB`,
   }
   return [{ kind: 'add-treatment', node, treatment, before: null }]
 }

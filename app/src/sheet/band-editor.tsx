@@ -28,7 +28,7 @@ const ORDERS = [
 
 interface BandEditorProps {
   readonly letter: string
-  /** How many bands are chosen with it. */
+  /** Number of bands are chosen with it. */
   readonly besides: number
   readonly mark: Mark
   readonly stereo: boolean
@@ -77,8 +77,7 @@ export function BandEditor({ letter, besides, mark, stereo, editing }: BandEdito
       <RemoveButton onRemove={onRemove} />
       {hasGain(band.type) && band.db < -MOST_CUT_DB && (
         <Typography role="note" color="warning" sx={{ flexBasis: '100%' }}>
-          More than {MOST_CUT_DB} dB: this takes the sound there away altogether. Is it none of the
-          source at all?
+          More than {MOST_CUT_DB} dB: this removes the range. Is none of it wanted?
         </Typography>
       )}
     </Fields>

@@ -136,14 +136,14 @@ function Presets() {
 }
 
 const READINGS = [
-  ['off', 'level alone'],
-  ['phase', 'phase'],
-  ['delay', 'group delay'],
-  ['impulse', 'impulse response'],
-  ['step', 'step response'],
-  ['sum', 'sum with a track'],
-  ['gains', 'gain over time'],
-  ['low-end', 'low end, left and right'],
+  ['off', 'None'],
+  ['phase', 'Phase'],
+  ['delay', 'Group delay'],
+  ['impulse', 'Impulse response'],
+  ['step', 'Step response'],
+  ['sum', 'Sum with a track'],
+  ['gains', 'Gain over time'],
+  ['low-end', 'Low end, left and right'],
 ] as const
 
 /** What else is read of the chain, below the sheet, and what it costs in time. */
@@ -159,17 +159,17 @@ function ReadBelow({ node }: { node: string }) {
   return (
     <div>
       <Row sx={{ justifyContent: 'space-between' }}>
-        <Typography>Read</Typography>
+        <Typography>Graph below</Typography>
         <Choice
-          label="Read of the chain"
+          label="Graph below"
           value={kind}
           options={READINGS}
           onChange={(value) => dispatch(sheetActions.readingChanged({ kind: value }))}
         />
       </Row>
       <Typography variant="caption" color="textSecondary">
-        {frames === 0 ? 'no latency' : `${((1000 * frames) / sampleRateHz).toFixed(1)} ms late`}
-        {echo > -120 ? `, pre-echo ${signed(echo, 0)} dB` : ''}
+        {frames === 0 ? 'No latency' : `Latency ${((1000 * frames) / sampleRateHz).toFixed(1)} ms`}
+        {echo > -120 ? `, pre-ringing ${signed(echo, 0)} dB` : ''}
       </Typography>
     </div>
   )
@@ -325,7 +325,7 @@ const Output = memo(function Output({
       />
       <TickBox
         label="⌀"
-        name="Polarity inverted"
+        name="Chain polarity inverted"
         checked={polarity === 'inverted'}
         onChange={(inverted) =>
           edit([

@@ -152,8 +152,8 @@ function BandRow({ node, bands, editing }: BandRowProps) {
     return (
       <Typography color="textSecondary">
         {bands.length === 0
-          ? `No bands in ${STAGE_NAMES[stage]} yet. Double-click the sheet to set one there.`
-          : 'Choose a flag to change its band, or double-click the sheet to set another.'}
+          ? `No bands in ${STAGE_NAMES[stage]} yet. Double-click the sheet to add one.`
+          : 'Select a flag to change its band, or double-click the sheet to add one.'}
       </Typography>
     )
   }

@@ -51,7 +51,7 @@ export const HearChain = memo(function HearChain({ node }: { node: string }) {
   }
   return (
     <div>
-      <Typography id="hear-without">Hear without</Typography>
+      <Typography id="hear-without">Bypass</Typography>
       <ToggleButtonGroup
         exclusive
         value={pressed}
@@ -74,9 +74,9 @@ export const HearChain = memo(function HearChain({ node }: { node: string }) {
           hear({ kind: isDifference ? 'without' : 'difference', target: now.target })
         }}
       >
-        Only the difference
+        Difference only
       </ToggleButton>
-      <Typography id="hear-band">Hear of the chosen band</Typography>
+      <Typography id="hear-band">Listen to band</Typography>
       <ToggleButtonGroup
         exclusive
         value={now?.kind === 'band' ? now.way : null}
@@ -87,10 +87,10 @@ export const HearChain = memo(function HearChain({ node }: { node: string }) {
         }
       >
         <ToggleButton value="only" sx={{ px: 0.75 }}>
-          Only its range
+          Band only
         </ToggleButton>
         <ToggleButton value="rest" sx={{ px: 0.75 }}>
-          All but it
+          All but band
         </ToggleButton>
       </ToggleButtonGroup>
     </div>

@@ -15,8 +15,8 @@ export const TYPE_NAMES: Readonly<Record<FilterType, string>> = {
 
 export const CHANNEL_NAMES: Readonly<Record<ChannelMode, string>> = {
   stereo: 'Stereo',
-  mid: 'Middle',
-  side: 'Sides',
+  mid: 'Mid',
+  side: 'Side',
   left: 'Left',
   right: 'Right',
 }

@@ -28,7 +28,7 @@ const START_HZ: Partial<Record<FilterType, number>> = {
 }
 
 const SPANS = [
-  ['auto', 'as marks need'],
+  ['auto', 'Auto range'],
   [3, '±3 dB'],
   [6, '±6 dB'],
   [12, '±12 dB'],
@@ -62,7 +62,7 @@ export const SheetTools = memo(function SheetTools({
             ...FILTER_TYPES.filter((type) => type !== 'bell').map(
               (type) => [TYPE_NAMES[type], () => add(type)] as const,
             ),
-            ['Copy the chosen bands', () => void copyBands(store)] as const,
+            ['Copy selected bands', () => void copyBands(store)] as const,
             ['Paste bands', () => pasteBands(store)] as const,
           ].map(([name, run]) => (
             <MenuItem
@@ -130,7 +130,7 @@ function GhostTools({ node }: { node: string }) {
   ]
   if (others.length === 0) return null
   return (
-    <MenuButton name="Behind">
+    <MenuButton name="Overlay">
       {() =>
         others.map(([id, name]) => (
           <MenuItem
@@ -174,10 +174,10 @@ function LiveTools() {
       >
         <Pane sx={{ maxWidth: 270, gap: '6px' }}>
           <Typography variant="body2" color="textSecondary">
-            What goes into the chain is dotted, what comes out of it drawn in full.
+            Dotted: chain input. Solid: chain output.
           </Typography>
           <TickBox
-            label="Drawn while it plays"
+            label="Show during playback"
             checked={view.live}
             onChange={(live) => change({ live })}
           />
@@ -185,9 +185,9 @@ function LiveTools() {
             label="Resolution"
             value={view.probe.resolution}
             options={[
-              ['coarse', 'thirds of an octave, 85 ms'],
-              ['medium', 'sixths, 171 ms'],
-              ['fine', 'twelfths, 341 ms'],
+              ['coarse', '1/3 octave, 85 ms'],
+              ['medium', '1/6 octave, 171 ms'],
+              ['fine', '1/12 octave, 341 ms'],
             ]}
             onChange={(resolution) => dispatch(sheetActions.probeChanged({ resolution }))}
           />
@@ -195,9 +195,9 @@ function LiveTools() {
             label="Speed"
             value={view.probe.speed}
             options={[
-              ['fast', 'fast, 50 ms'],
-              ['medium', 'medium, 300 ms'],
-              ['slow', 'slow, 2 s'],
+              ['fast', 'Fast, 50 ms'],
+              ['medium', 'Medium, 300 ms'],
+              ['slow', 'Slow, 2 s'],
             ]}
             onChange={(speed) => dispatch(sheetActions.probeChanged({ speed }))}
           />
@@ -205,8 +205,8 @@ function LiveTools() {
             label="Average or peak"
             value={view.probe.show}
             options={[
-              ['average', 'average of power'],
-              ['peak', 'peaks, falling slowly'],
+              ['average', 'Average power'],
+              ['peak', 'Peaks, slow release'],
             ]}
             onChange={(show) => dispatch(sheetActions.probeChanged({ show }))}
           />
@@ -214,17 +214,13 @@ function LiveTools() {
             label="Tilt"
             value={view.tilt}
             options={[
-              [0, 'pink noise is level'],
-              [3, '3 dB per octave up'],
-              [4.5, '4.5 dB per octave up'],
+              [0, 'Pink noise reads flat'],
+              [3, '+3 dB/oct'],
+              [4.5, '+4.5 dB/oct'],
             ]}
             onChange={(tilt) => change({ tilt })}
           />
-          <TickBox
-            label="Hold the largest"
-            checked={view.hold}
-            onChange={(hold) => change({ hold })}
-          />
+          <TickBox label="Peak hold" checked={view.hold} onChange={(hold) => change({ hold })} />
           <TickBox label="Freeze" checked={view.frozen} onChange={(frozen) => change({ frozen })} />
         </Pane>
       </Popover>

@@ -53,7 +53,7 @@ describe('the sheet', () => {
     await user.clear(frequency)
     await user.type(frequency, '2.2k{Enter}')
     await user.selectOptions(screen.getByRole('combobox', { name: 'Type' }), 'High shelf')
-    await user.selectOptions(screen.getByRole('combobox', { name: 'Acts on' }), 'Sides')
+    await user.selectOptions(screen.getByRole('combobox', { name: 'Acts on' }), 'Side')
     await user.type(screen.getByRole('textbox', { name: 'Reason' }), 'too bright')
     await user.click(screen.getByRole('checkbox', { name: 'On' }))
     const [{ band, on, reason }] = bandsOf(session())
@@ -75,13 +75,13 @@ describe('the sheet', () => {
     }
     const { user, session } = show(<EqualiserSheet />, sessionOf(['Voice'], align))
     act(() => void store.dispatch(interfaceActions.treatmentChosen({ treatmentId: 'l' })))
-    await user.click(screen.getByRole('checkbox', { name: 'Turn the polarity' }))
+    await user.click(screen.getByRole('checkbox', { name: 'Invert polarity' }))
     await user.click(screen.getByRole('checkbox', { name: 'Align on' }))
     const [made] = session().tracks[0].chain.treatments
     expect([made.on, made.kind === 'align' && made.params.polarity]).toEqual([false, -1])
     await user.click(screen.getByRole('button', { name: 'Add a treatment to Shape' }))
-    await user.click(screen.getByRole('menuitem', { name: 'Low end in the middle' }))
-    await user.click(screen.getByRole('button', { name: 'Remove low end in the middle' }))
+    await user.click(screen.getByRole('menuitem', { name: 'Mono low end' }))
+    await user.click(screen.getByRole('button', { name: 'Remove mono low end' }))
     expect(session().tracks[0].chain.treatments.map((t) => t.kind)).toEqual(['align'])
   })
 
@@ -91,7 +91,7 @@ describe('the sheet', () => {
       screen.getByRole('combobox', { name: 'Scale of the sheet' }),
       'to −120 dB',
     )
-    await user.click(screen.getByRole('button', { name: 'Behind' }))
+    await user.click(screen.getByRole('button', { name: 'Overlay' }))
     await user.click(screen.getByRole('menuitemcheckbox', { name: /Guitar/, checked: false }))
     const view = selectSheet(store.getState())
     expect([view.span, view.ghosts]).toEqual(['deep', ['t1']])
@@ -103,7 +103,7 @@ describe('the sheet', () => {
     await user.click(screen.getByRole('button', { name: /Live spectrum/ }))
     const panel = within(screen.getByRole('dialog', { name: 'Live spectrum' }))
     await user.selectOptions(panel.getByRole('combobox', { name: 'Resolution' }), 'fine')
-    await user.selectOptions(panel.getByRole('combobox', { name: 'Tilt' }), '4.5 dB per octave up')
+    await user.selectOptions(panel.getByRole('combobox', { name: 'Tilt' }), '+4.5 dB/oct')
     await user.click(panel.getByRole('checkbox', { name: 'Freeze' }))
     expect(selectSheet(store.getState())).toMatchObject({ tilt: 4.5, frozen: true })
     expect(desk.player.probe).toHaveBeenLastCalledWith(
@@ -117,13 +117,13 @@ describe('the sheet', () => {
   it('hears the chain without what is chosen', async () => {
     const { user, desk } = show(<EqualiserSheet />, sessionOf(['Voice'], bell('a', 1000)))
     act(() => void store.dispatch(interfaceActions.stageChosen('fit')))
-    const ways = within(screen.getByRole('group', { name: 'Hear without' }))
+    const ways = within(screen.getByRole('group', { name: 'Bypass' }))
     await user.click(ways.getByRole('button', { name: 'Stage' }))
     expect(desk.hear).toHaveBeenCalledWith({
       kind: 'without',
       target: { of: 'stage', node: 't0', stage: 'fit' },
     })
-    const alone = screen.getByRole<HTMLButtonElement>('button', { name: 'Only the difference' })
+    const alone = screen.getByRole<HTMLButtonElement>('button', { name: 'Difference only' })
     expect(alone.disabled).toBe(true)
   })
 })
@@ -162,24 +162,24 @@ describe('a drawn curve', () => {
   it('has them in a table, begins with a known curve, and tells what the filter does', async () => {
     const { user, session } = show(<EqualiserSheet />, sessionOf(['Voice'], drawn))
     chosen()
-    screen.getByText(/Held as drawn; 42\.6 ms late/)
+    screen.getByText(/Exactly as drawn; latency 42\.6 ms/)
     await user.click(screen.getByRole('button', { name: '3 points …' }))
     const gain = screen.getByRole('textbox', { name: 'Gain of point 1, dB' })
     await user.clear(gain)
     await user.type(gain, '-4.5{Enter}')
     expect(pointsOf(session())[0]).toEqual({ hz: 100, db: -4.5 })
     await user.selectOptions(
-      screen.getByRole('combobox', { name: 'Begin with' }),
+      screen.getByRole('combobox', { name: 'Start from' }),
       'A voice line, 300 to 3400 Hz',
     )
     expect(pointsOf(session()).map((p) => p.db)).toEqual([-60, 0, 0, -60])
-    await screen.findByText(/At worst \d+\.\d dB off/)
+    await screen.findByText(/Max deviation \d+\.\d dB/)
   })
 
   it('chooses the length that holds it', async () => {
     const { user, session } = show(<EqualiserSheet />, sessionOf(['Voice'], drawn))
     chosen()
-    await user.click(screen.getByRole('button', { name: 'Hold within 1 dB' }))
+    await user.click(screen.getByRole('button', { name: 'Fit to ±1 dB' }))
     const [treatment] = session().tracks[0].chain.treatments
     expect(treatment).toMatchObject({ params: { taps: 64 } })
   })

@@ -38,7 +38,7 @@ export default function CommandsDialog({ commands }: { commands: readonly Comman
           groupBy={({ group }) => group}
           getOptionLabel={({ name }) => name}
           getOptionKey={({ name }) => name}
-          noOptionsText="Nothing here goes by these words."
+          noOptionsText="No matching command."
           slotProps={{ listbox: { sx: { height: 300 } }, paper: { sx: { border: 0 } } }}
           onClose={(_, reason) => reason === 'escape' && close()}
           onChange={(_, command) => {
@@ -60,8 +60,8 @@ export default function CommandsDialog({ commands }: { commands: readonly Comman
             </li>
           )}
         />
-        <Typography variant="h3">Keys in one place</Typography>
-        <Table aria-label="Keys in one place">
+        <Typography variant="h3">Keyboard shortcuts</Typography>
+        <Table aria-label="Keyboard shortcuts">
           <TableBody>
             {PLACE_KEYS.map(([key, does]) => (
               <TableRow key={key}>
@@ -74,7 +74,7 @@ export default function CommandsDialog({ commands }: { commands: readonly Comman
           </TableBody>
         </Table>
         <TickBox
-          label="Keys without Ctrl or Alt do something"
+          label="Single-key shortcuts"
           checked={plainKeys}
           onChange={() => dispatch(interfaceActions.plainKeysSwitched())}
         />

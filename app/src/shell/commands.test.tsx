@@ -50,11 +50,11 @@ describe('commands', () => {
   it('act on everything that is chosen, in one step', () => {
     const { run } = commands()
     store.dispatch(interfaceActions.nodeChosenToo('t1'))
-    run('Mute what is chosen')
+    run('Mute selected')
     expect(openSession(root()).tracks.map((t) => t.mute)).toEqual([true, true, false])
     run('Undo')
     expect(openSession(root()).tracks.map((t) => t.mute)).toEqual([false, false, false])
-    run('Put what is chosen into a new group')
+    run('Group selected tracks')
     const { groups, tracks } = openSession(root())
     expect(tracks.map((t) => t.output)).toEqual([groups[0].id, groups[0].id, 'mix'])
   })
@@ -69,12 +69,12 @@ describe('commands', () => {
 
   it('compare, and go back by the same command', () => {
     const { run, desk } = commands()
-    run('Hear it without this chain')
+    run('Bypass this chain')
     expect(desk.hear).toHaveBeenCalledWith({
       kind: 'without',
       target: { of: 'chain', node: 't0' },
     })
-    run('Hear it without the chosen treatment')
+    run('Bypass the selected treatment')
     expect(desk.stopHearing).toHaveBeenCalled()
   })
 
@@ -95,7 +95,7 @@ describe('commands', () => {
       return equaliser.kind === 'equaliser' ? equaliser.params.bands[0].band.db : null
     }
     for (const db of [3, 6, 9, 12]) {
-      run(`Cut by ${db} dB with the chosen band`)
+      run(`Cut ${db} dB with the selected band`)
       expect(depth()).toBe(-db)
     }
   })

@@ -100,46 +100,46 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     { group: 'Listening', name: 'Play or pause', key: ' ', run: () => void play() },
     {
       group: 'Listening',
-      name: 'Back to the start of the passage',
+      name: 'Go to start',
       key: 'home',
       run: () => desk.player.seek(session().passage?.fromFrame ?? 0),
     },
     {
       group: 'Listening',
-      name: 'Loop the passage, or play on',
+      name: 'Loop on or off',
       run: () => edit([{ kind: 'set-session', change: { loop: !session().loop } }]),
     },
     {
       group: 'Listening',
-      name: 'Fair compare: without moves, at equal loudness',
+      name: 'Fair compare: bypass all, at equal loudness',
       key: 'f',
       run: () => compare({ of: 'all' }),
     },
     {
       group: 'Listening',
-      name: 'Hear a reference in place of the mix, the next one each time',
+      name: 'Listen to the next reference in place of the mix',
       key: 'r',
       run: () => nextReference(session(), desk)?.catch(tell),
     },
     {
       group: 'Listening',
-      name: 'Hear it without the chosen treatment',
+      name: 'Bypass the selected treatment',
       key: 't',
       run: () => compare(chosenTarget(store, 'treatment')),
     },
     {
       group: 'Listening',
-      name: 'Hear it without the chosen stage',
+      name: 'Bypass the selected stage',
       key: 'g',
       run: () => compare(chosenTarget(store, 'stage')),
     },
     {
       group: 'Listening',
-      name: 'Hear it without this chain',
+      name: 'Bypass this chain',
       key: 'c',
       run: () => compare(chosenTarget(store, 'chain')),
     },
-    { group: 'Listening', name: 'Only the difference, while comparing', key: 'd', run: difference },
+    { group: 'Listening', name: 'Difference only, while comparing', key: 'd', run: difference },
     {
       group: 'Listening',
       name: 'Fold to mono',
@@ -148,7 +148,7 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     },
     {
       group: 'Listening',
-      name: 'Only the sides',
+      name: 'Side signal only',
       key: 'i',
       run: () => dispatch(interfaceActions.positionSwitched('sides')),
     },
@@ -160,21 +160,21 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     },
     {
       group: 'Listening',
-      name: 'Everything that is for listening only, off',
+      name: 'Turn off everything for listening only',
       key: '0',
       run: () => clearListening(store, desk),
     },
-    { group: 'Tracks', name: 'Mute what is chosen', key: 'm', run: () => toggleNodes('mute') },
-    { group: 'Tracks', name: 'Solo what is chosen', key: 's', run: () => toggleNodes('solo') },
+    { group: 'Tracks', name: 'Mute selected', key: 'm', run: () => toggleNodes('mute') },
+    { group: 'Tracks', name: 'Solo selected', key: 's', run: () => toggleNodes('solo') },
     {
       group: 'Tracks',
-      name: 'Lift what is chosen by 6 dB',
+      name: 'Lift selected by 6 dB',
       key: 'l',
       run: () => toggleNodes('lift'),
     },
     { group: 'Tracks', name: 'Next track', key: 'Alt+arrowdown', run: () => walk(1) },
     { group: 'Tracks', name: 'Previous track', key: 'Alt+arrowup', run: () => walk(-1) },
-    { group: 'Tracks', name: 'Put what is chosen into a new group', run: group },
+    { group: 'Tracks', name: 'Group selected tracks', run: group },
     ...(['bell', 'low-shelf', 'high-shelf', 'low-cut', 'high-cut', 'notch'] as const).map(
       (type): Command => ({
         group: 'Bands',
@@ -185,7 +185,7 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     ...CUTS.map(
       ([db, key]): Command => ({
         group: 'Bands',
-        name: `Cut by ${db} dB with the chosen band`,
+        name: `Cut ${db} dB with the selected band`,
         key,
         run: () => cutBy(db),
       }),
@@ -199,12 +199,12 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     },
     {
       group: 'Session',
-      name: 'Save the session with its audio',
+      name: 'Export the session with its audio',
       run: () => void open.deliver.save(session(), true),
     },
     {
       group: 'Session',
-      name: 'Save the session without audio',
+      name: 'Export the session without audio',
       run: () => void open.deliver.save(session(), false),
     },
     {
@@ -215,13 +215,13 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     },
     {
       group: 'View',
-      name: 'Night sheet or light sheet',
+      name: 'Dark or light theme',
       key: 'n',
       run: () => dispatch(interfaceActions.sheetTurned()),
     },
     {
       group: 'View',
-      name: 'Fold the evidence away, or open it',
+      name: 'Hide or show the panel',
       key: 'v',
       run: () => dispatch(interfaceActions.evidenceFolded()),
     },
@@ -234,12 +234,12 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     ),
     {
       group: 'View',
-      name: 'Show what each step is for again',
+      name: 'Show the notes on each step',
       run: () => dispatch(interfaceActions.introsOpened()),
     },
     {
       group: 'View',
-      name: 'Find a command or a key',
+      name: 'Find a command or shortcut',
       key: '.',
       run: () => dispatch(interfaceActions.commandsSwitched(true)),
     },
@@ -261,25 +261,25 @@ const CUTS = [
 ] as const
 
 const ORDER_WORDS = {
-  hand: 'in the order they were given',
-  role: 'by role',
-  lost: 'by what they lose',
+  hand: 'in manual order',
+  role: 'Role',
+  lost: 'by masking',
 } as const
 
 /** Keys that belong to one picture and act where it has the focus. */
 export const PLACE_KEYS: readonly (readonly [string, string])[] = [
-  ['Arrow keys on a flag', 'Frequency and gain; with Shift finer'],
+  ['Arrow keys on a flag', 'Frequency and gain; Shift for fine steps'],
   ['Page Up, Page Down on a flag', 'Narrower, wider'],
-  ['Wheel on a flag', 'Narrower, wider; with Alt the gain'],
-  ['Shift while dragging', 'Fine; with Alt along one axis alone'],
-  ['Ctrl with a click or Space on a flag', 'Choose the band besides the others'],
-  ['Ctrl A on a flag', 'Choose all bands of the equaliser'],
-  ['Ctrl C, Ctrl V', 'Copy the chosen bands, and paste them into another chain'],
-  ['Delete on a flag', 'Remove the band, or all that are chosen'],
+  ['Wheel on a flag', 'Narrower, wider; Alt for gain'],
+  ['Shift while dragging', 'Fine; Alt for one axis'],
+  ['Ctrl with a click or Space on a flag', 'Add the band to the selection'],
+  ['Ctrl A on a flag', 'Select all bands of the equaliser'],
+  ['Ctrl C, Ctrl V', 'Copy selected bands, and paste them into another chain'],
+  ['Delete on a flag', 'Remove the band, or all selected'],
   ['Alt N, Alt P in a round', 'Next track, previous track of the round'],
-  ['Arrow keys on the ruler', 'Move the plumb line; with Shift finer'],
-  ['Enter on the ruler', 'Leave the reading there as a mark to compare with'],
-  ['Ctrl or Shift with a click on a track', 'Choose it besides the others'],
+  ['Arrow keys on the ruler', 'Move the plumb line; Shift for fine steps'],
+  ['Enter on the ruler', 'Keep the reading as a mark'],
+  ['Ctrl or Shift with a click on a track', 'Add it to the selection'],
 ]
 
 /** A key as people read it. */

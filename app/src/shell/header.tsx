@@ -89,8 +89,8 @@ export function Header() {
           onClick={() => dispatch(interfaceActions.eyesSwitched())}
         />
         <IconAction
-          label="Night"
-          hint={isNight ? 'back to the light sheet (N)' : 'the night sheet (N)'}
+          label="Dark theme"
+          hint={isNight ? 'light theme (N)' : 'dark theme (N)'}
           icon={isNight ? <LightIcon /> : <NightIcon />}
           pressed={isNight}
           onClick={() => dispatch(interfaceActions.sheetTurned())}

@@ -14,8 +14,8 @@ function lossOf({ keeper, imports, deliver }: OpenSession): string | null {
   if (keeper.state.value.kind === 'refused') {
     return 'The last changes are not saved: this browser refused to store them.'
   }
-  if (imports.busy) return 'Files are still coming in; leaving stops them.'
-  if (deliver.work.value) return 'Files are still being made; leaving stops that.'
+  if (imports.busy) return 'Files are still importing; leaving stops them.'
+  if (deliver.work.value) return 'Files are still rendering; leaving stops them.'
   return null
 }
 

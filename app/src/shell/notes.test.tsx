@@ -88,25 +88,25 @@ describe('a session that cannot be read', () => {
   it('is opened as it last could be, or saved as it is', async () => {
     const { user, onRestored } = shown(Date.UTC(2026, 2, 4))
     expect(screen.getByRole('alert').textContent).toContain('cannot be read')
-    await user.click(screen.getByRole('button', { name: 'Save what is stored as a file' }))
+    await user.click(screen.getByRole('button', { name: 'Export the stored data' }))
     expect(downloads.download).toHaveBeenCalledWith('unreadable-session.json', expect.any(Blob))
-    await user.click(screen.getByRole('button', { name: /^Open the last state/ }))
+    await user.click(screen.getByRole('button', { name: /^Open the last readable state/ }))
     expect(onRestored).toHaveBeenCalledTimes(1)
     vi.mocked(engine.restoreLastGood).mockRejectedValueOnce(new EngineError('It is gone.'))
-    await user.click(screen.getByRole('button', { name: /^Open the last state/ }))
+    await user.click(screen.getByRole('button', { name: /^Open the last readable state/ }))
     await waitFor(() => expect(notice()?.text).toBe('It is gone.'))
     expect(onRestored).toHaveBeenCalledTimes(1)
   })
 
   it('offers no earlier state where there is none', () => {
     shown(null)
-    expect(screen.queryByRole('button', { name: /^Open the last state/ })).toBeNull()
+    expect(screen.queryByRole('button', { name: /^Open the last readable state/ })).toBeNull()
   })
 })
 
 describe('a page with one thing to say', () => {
   it('has no way back while it is only busy', () => {
-    show(<PageNote busy text="Opening …" />, sessionOf([]))
+    show(<PageNote busy text="Opening…" />, sessionOf([]))
     screen.getByRole('status')
     expect(screen.queryByRole('link')).toBeNull()
   })
@@ -154,7 +154,7 @@ describe('long work', () => {
     const { user, open } = show(<WorkNote />, sessionOf(['Voice']))
     const file = (key: string, kind: string) => ({ key, name: key, state: { kind } }) as never
     act(() => open.imports.files.set([file('a', 'done'), file('b', 'waiting')]))
-    screen.getByRole('progressbar', { name: '1 of 2 files to come in' })
+    screen.getByRole('progressbar', { name: '1 of 2 files to import' })
     const cancel = vi.spyOn(open.imports, 'cancel')
     await user.click(screen.getByRole('button', { name: /^Cancel: 1 of 2/ }))
     expect(cancel).toHaveBeenCalledTimes(1)

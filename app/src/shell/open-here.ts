@@ -30,8 +30,7 @@ export type Opening =
     }
   | { kind: 'open'; open: OpenSession }
 
-const RESCUED =
-  'Changes of another window, which this one had overtaken, were found. They are a session of their own in the list now.'
+const RESCUED = 'Changes from another window were found and saved as a separate session.'
 
 /** Opens a session as soon as no other window works on it, and lets go when one takes over. */
 export function openHere(id: string, show: (opening: Opening) => void): () => void {
@@ -93,8 +92,8 @@ export function openHere(id: string, show: (opening: Opening) => void): () => vo
     show({ kind: 'elsewhere', objection, takeOver: () => lock.takeOver(objection !== null) })
   }
   lock.wouldEnd = () => {
-    if (imports?.busy) return 'Files are still coming in there; taking over stops them.'
-    if (deliver?.work.value) return 'Files are still being made there; taking over stops that.'
+    if (imports?.busy) return 'Files are still importing there; taking over stops them.'
+    if (deliver?.work.value) return 'Files are still rendering there; taking over stops them.'
     return null
   }
   lock.onTakenOver = async () => {

@@ -7,10 +7,10 @@ import { PageNote } from './page-note'
 export function RouteError() {
   const error = useRouteError()
   const text = isRouteErrorResponse(error)
-    ? 'There is no page at this address.'
+    ? 'No page at this address.'
     : isMissingPart(error)
-      ? 'A part of the app could not be fetched. Reload the page; what you did is stored.'
-      : `This page could not be shown: ${errorSentence(error)} What you did is stored.`
+      ? 'Part of the app could not be loaded. Your work is saved; reload the page.'
+      : `This page could not be shown: ${errorSentence(error)} Your work is saved.`
   return (
     <PageNote alert text={text}>
       <Button variant="contained" onClick={() => window.location.reload()}>

@@ -23,15 +23,15 @@ export function Component() {
   if (opening.kind === 'elsewhere') {
     return (
       <PageNote
-        text={`This session is open in another window. ${opening.objection ?? 'Taking over stores what was done there, and goes on here.'}`}
+        text={`This session is open in another window. ${opening.objection ?? 'Taking over saves the work there and continues here.'}`}
       >
         <Button variant="contained" onClick={opening.takeOver}>
-          {opening.objection === null ? 'Take over here' : 'Take over all the same'}
+          {opening.objection === null ? 'Take over here' : 'Take over anyway'}
         </Button>
       </PageNote>
     )
   }
-  if (opening.kind === 'loading' || !isThere) return <PageNote busy text="Opening the session …" />
+  if (opening.kind === 'loading' || !isThere) return <PageNote busy text="Opening the session…" />
   return (
     <OpenSessionContext.Provider value={opening.open}>
       <Frame />

@@ -56,7 +56,7 @@ export function Step({ intro, evidenceName, evidence, holdsTracks = false, child
           }}
         >
           <IconAction
-            label={open ? 'Fold the evidence away' : 'Open the evidence'}
+            label={open ? 'Hide panel' : 'Show panel'}
             hint="V"
             icon={open ? <FoldIcon /> : <OpenIcon />}
             onClick={() => dispatch(interfaceActions.evidenceFolded())}

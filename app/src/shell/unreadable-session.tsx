@@ -40,10 +40,10 @@ export function UnreadableSession({ error, onRestored }: UnreadableSessionProps)
     <PageNote alert text={message}>
       {lastGoodAt !== null && (
         <Button variant="contained" onClick={() => void restore()}>
-          Open the last state that can be read, of {new Date(lastGoodAt).toLocaleString()}
+          Open the last readable state, {new Date(lastGoodAt).toLocaleString()}
         </Button>
       )}
-      <Button onClick={() => void save()}>Save what is stored as a file</Button>
+      <Button onClick={() => void save()}>Export the stored data</Button>
     </PageNote>
   )
 }

@@ -12,7 +12,7 @@ export function WorkNote() {
     <Row sx={{ flexWrap: 'nowrap', gap: '14px', minWidth: 0 }} role="status">
       {left > 0 && (
         <Running
-          what={`${left} of ${files.length} files to come in`}
+          what={`${left} of ${files.length} files to import`}
           share={1 - left / files.length}
           onCancel={() => imports.cancel()}
         />

@@ -108,7 +108,7 @@ describe('a refused edit', () => {
     expect(refused.present).toBe(h.present)
     expect(refused.past).toBe(h.past)
     expect(refused.refused).toMatchObject({ count: 1 })
-    expect(refused.refused?.sentence).toMatch(/200 tracks at most/)
+    expect(refused.refused?.sentence).toMatch(/up to 200 tracks/)
     expect(made(refused, [setFader(99)]).refused?.count).toBe(2)
   })
 })

@@ -45,7 +45,7 @@ export function AmendMoves({ moves, session, onChange, onReset }: AmendMovesProp
         )
       })}
       <Button variant="text" onClick={onReset}>
-        As proposed
+        Reset
       </Button>
     </Column>
   )

@@ -61,7 +61,7 @@ const COVERING = {
 /** Of many tracks letters have room, figures have not. */
 const MANY = { '& :is(th, td)': { height: 14, fontSize: 12 }, '& td > span': { fontSize: 0 } }
 
-/** Who covers whom, for all pairs: each row is a track, each column what it loses to another. */
+/** Masking, for all pairs: each row is a track, each column what it loses to another. */
 export function CoveringTable() {
   const session = useSettledSession()
   const { covering, heard, mono } = useAnalysis('covering', 'heard', 'mono')
@@ -96,13 +96,13 @@ export function CoveringTable() {
   return (
     <Pane>
       <Typography variant="body2" color="textSecondary">
-        How much of each row’s loudness is lost to each column
-        {mono ? ', folded to mono' : ''}, in percent. The row’s rest is heard.
+        Share of each row’s loudness masked by each column, in percent
+        {mono ? ', in mono' : ''}, in percent. The row’s rest is heard.
       </Typography>
       <Typography aria-live="polite" sx={{ minHeight: 40 }}>
         {pointed
-          ? `${nodeName(session, target)} loses ${formatShare(share(target, masker), 1)} to ${nodeName(session, masker)}.`
-          : 'Point at a place to read it, or walk there with the arrow keys.'}
+          ? `${nodeName(session, target)}: ${formatShare(share(target, masker), 1)} masked by ${nodeName(session, masker)}.`
+          : 'Point to a cell to read it, or use the arrow keys.'}
       </Typography>
       <Box component="table" sx={tracks.length > WITH_FIGURES ? [COVERING, MANY] : COVERING}>
         <thead>
@@ -138,7 +138,7 @@ export function CoveringTable() {
                     style={{ '--lost': same ? 0 : Math.min(1, lost / 0.5) } as React.CSSProperties}
                     tabIndex={isEntry(cell.current, tracks, t.id, m.id) ? 0 : -1}
                     aria-label={
-                      same ? t.name : `${t.name} loses ${formatShare(lost, 1)} to ${m.name}`
+                      same ? t.name : `${t.name}: ${formatShare(lost, 1)} masked by ${m.name}`
                     }
                     onFocus={() => {
                       cell.current = [t.id, m.id]

@@ -42,7 +42,7 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
     const edits = editsOf(finding, words.title)
     edit(edits)
     show(edits[0])
-    dispatch(interfaceActions.noticeShown(`Done: ${words.moves.join('; ')}.`, 'info', 'edit'))
+    dispatch(interfaceActions.noticeShown(`Applied: ${words.moves.join('; ')}.`, 'info', 'edit'))
   }
   const show = (made: Edit | undefined) => {
     if (made?.kind === 'add-band') {
@@ -83,7 +83,7 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
         <Typography
           variant="figure"
           sx={{ flex: 'none' }}
-          title="Audible harm, by which findings are ranked"
+          title="Audible harm; findings are ranked by it"
         >
           {finding.severity.toFixed(2)} sone
         </Typography>
@@ -114,7 +114,7 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
               <Button variant="contained" disabled={finding.moves.length === 0} onClick={apply}>
                 Apply
               </Button>
-              {!amending.moves && <Button onClick={amending.begin}>Amend</Button>}
+              {!amending.moves && <Button onClick={amending.begin}>Adjust</Button>}
               <Button onClick={() => setDismissing(true)}>Dismiss</Button>
               {finding.kind === 'masking' && finding.tracks.length > 1 && (
                 <Button
@@ -124,7 +124,7 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
                   relative="path"
                   onClick={() => dispatch(interfaceActions.nodeChosen(finding.tracks[0]))}
                 >
-                  Or follow it, in Fit
+                  Dynamic EQ in Fit
                 </Button>
               )}
               <HearButtons finding={finding} />
@@ -158,8 +158,8 @@ function Proposal({
           <Typography variant="figure" component="b">
             {measureFigure(measured.measure, measured.before)} →{' '}
             {predicted ? measureFigure(measured.measure, predicted.after) : '…'}
-          </Typography>
-          , by the model on the treated sound.
+          </Typography>{' '}
+          (predicted).
         </Typography>
       )}
       {times.length > 0 && (
@@ -176,9 +176,9 @@ function Proposal({
 }
 
 const MODES: readonly (readonly [AuditionMode, string])[] = [
-  ['forward', 'band forward'],
-  ['moves', 'with it'],
-  ['without', 'without'],
+  ['forward', 'Band boosted'],
+  ['moves', 'With move'],
+  ['without', 'Without move'],
 ]
 
 /** Lets the finding be heard: one button at first, then the three ways to listen. */
@@ -191,7 +191,7 @@ function HearButtons({ finding }: { finding: SessionFinding }) {
       .hear({ kind: 'finding', key: finding.key, mode }, finding)
       .catch((error) => dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning')))
   if (rendition?.kind !== 'finding' || rendition.key !== finding.key) {
-    return <Button onClick={() => void hear('forward')}>Hear it</Button>
+    return <Button onClick={() => void hear('forward')}>Listen</Button>
   }
   return (
     <ToggleButtonGroup
@@ -212,7 +212,7 @@ function HearButtons({ finding }: { finding: SessionFinding }) {
   )
 }
 
-const REASONS = ['It is meant to be so', 'It is not heard', 'Another move answers it'] as const
+const REASONS = ['Intended', 'Inaudible', 'Solved by another move'] as const
 
 /** Why a finding is dismissed; the reason stands in the session. */
 function DismissForm(props: { onDismiss: (reason: string) => void; onCancel: () => void }) {

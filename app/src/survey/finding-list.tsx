@@ -37,12 +37,12 @@ export function FindingList() {
     <>
       {findings === null && (
         <Typography color="textSecondary" sx={{ p: '10px 14px' }}>
-          Findings stand here once the tracks are measured, worst first.
+          Findings appear here once measured, worst first.
         </Typography>
       )}
       {findings && large.length === 0 && fresh && (
         <Typography color="textSecondary" sx={{ p: '10px 14px' }}>
-          Nothing stands in the way that a move would be worth.
+          No finding is worth a move.
         </Typography>
       )}
       {shown.map((finding) => (
@@ -73,7 +73,7 @@ export function FindingList() {
             </Button>
           </Typography>
         )}
-        {applied.length > 0 && <Typography variant="h2">Moves made from findings</Typography>}
+        {applied.length > 0 && <Typography variant="h2">Moves made</Typography>}
       </Pane>
       {applied.map((move) => (
         <AppliedCard key={move.id} move={move} session={session} />

@@ -48,10 +48,10 @@ const session = () => sessionOf(['Voice', 'Guitar'])
 describe('findings', () => {
   it('say that they come, and that there are none', () => {
     const { unmount } = show(<FindingsPane />, session())
-    screen.getByText(/Findings stand here once the tracks are measured/)
+    screen.getByText(/Findings appear here once measured/)
     unmount()
     show(<FindingsPane />, session(), found())
-    screen.getByText('Nothing stands in the way that a move would be worth.')
+    screen.getByText('No finding is worth a move.')
   })
 
   it('say what is being measured, and stop it', async () => {
@@ -86,11 +86,11 @@ describe('findings', () => {
     await user.click(screen.getByRole('button', { name: 'Apply' }))
     const [equaliser] = now().tracks[1].chain.treatments
     const mark = equaliser.kind === 'equaliser' ? equaliser.params.bands[0] : null
-    expect(mark?.reason).toContain('Guitar covers Voice')
+    expect(mark?.reason).toContain('Guitar masks Voice')
     expect(mark?.evidence).toMatchObject({ before: 0.5, predicted: 0.6 })
     expect(store.getState().session.past.length).toBe(1)
     expect(store.getState().interface.notice?.undo).toBe('edit')
-    screen.getByText('Moves made from findings')
+    screen.getByText('Moves made')
   })
 
   it('are dismissed with a reason that stands in the session', async () => {
@@ -105,14 +105,14 @@ describe('findings', () => {
 
   it('are heard three ways', async () => {
     const { user, desk } = show(<FindingsPane />, session(), found(covers(2)))
-    await user.click(screen.getByRole('button', { name: 'Hear it' }))
+    await user.click(screen.getByRole('button', { name: 'Listen' }))
     expect(desk.hear).toHaveBeenCalledWith(
       { kind: 'finding', key: 'masking 1500', mode: 'forward' },
       expect.objectContaining({ key: 'masking 1500' }),
     )
     const rendition = { kind: 'finding', key: 'masking 1500', mode: 'forward' }
     act(() => desk.heard.set({ rendition, gainDb: 0 } as never))
-    await user.click(screen.getByRole('button', { name: 'without' }))
+    await user.click(screen.getByRole('button', { name: 'Without move' }))
     expect(desk.hear).toHaveBeenLastCalledWith(
       expect.objectContaining({ mode: 'without' }),
       expect.anything(),
@@ -129,11 +129,11 @@ describe('findings', () => {
     const lone = sessionOf(['Voice'], { kind: 'set-lead', track: 't0', lead: false })
     const { user } = show(<FindingsPane />, lone, found())
     await user.click(screen.getByRole('tab', { name: 'Plan' }))
-    screen.getByText('Choose a lead first.')
-    expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Plan the moves' }).disabled).toBe(
+    screen.getByText(/No lead selected/)
+    expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Plan moves' }).disabled).toBe(
       true,
     )
-    await user.click(screen.getByRole('tab', { name: 'Who covers whom' }))
+    await user.click(screen.getByRole('tab', { name: 'Masking' }))
     screen.getByText('Two tracks or more are needed.')
   })
 })

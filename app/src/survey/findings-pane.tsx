@@ -28,7 +28,7 @@ export function FindingsPane() {
       <PaneTabs tab={tab} findings={findings?.length ?? null} />
       <div id="survey-panel" role="tabpanel" aria-labelledby={tabId(tab)}>
         {tab === 'Findings' && <FindingList />}
-        {tab === 'Who covers whom' && <CoveringTable />}
+        {tab === 'Masking' && <CoveringTable />}
         {tab === 'Plan' && <PlanList />}
       </div>
     </>
@@ -102,7 +102,7 @@ const Leads = memo(function Leads() {
         ))}
       </Row>
       <FigureField
-        label="Heard at, for −23 LUFS"
+        label="Listening level at −23 LUFS"
         value={session.listeningDbSpl}
         format={(v) => v.toFixed(0)}
         limits={[55, 90]}
@@ -117,7 +117,7 @@ const Leads = memo(function Leads() {
         }
       />
       <Choice
-        label="Listened to with"
+        label="Listening on"
         value={session.listening}
         options={[
           ['speakers', 'Loudspeakers'],
@@ -157,8 +157,8 @@ function WorkRow() {
       <Typography variant="body2" color={problem ? 'warning' : 'textSecondary'}>
         {problem ??
           (fresh
-            ? `Measured over ${session.passage ? 'the passage' : 'the whole piece'}${mono ? ', folded to mono' : ''}`
-            : 'Waiting for changes to settle')}
+            ? `Measured over ${session.passage ? 'the passage' : 'the whole piece'}${mono ? ', in mono' : ''}`
+            : 'Waiting for changes')}
       </Typography>
       {problem && (
         <Button variant="text" onClick={() => desk.analyser.restart()}>

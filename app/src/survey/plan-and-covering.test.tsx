@@ -46,7 +46,7 @@ describe('the plan', () => {
 
   it('is asked for once figures are there, and says why where it cannot be made', async () => {
     const waiting = show(<PlanList />, sessionOf(names), { fresh: false })
-    const button = () => screen.getByRole<HTMLButtonElement>('button', { name: 'Plan the moves' })
+    const button = () => screen.getByRole<HTMLButtonElement>('button', { name: 'Plan moves' })
     expect(button().disabled).toBe(true)
     waiting.unmount()
     const { user, desk } = show(<PlanList />, sessionOf(names), { fresh: true })
@@ -61,7 +61,7 @@ describe('the plan', () => {
 
   it('says so where no move is worth making', () => {
     show(<PlanList />, sessionOf(names), { plan: { ...plan, steps: [] } })
-    screen.getByText('No move would win the leads enough to be worth making.')
+    screen.getByText('No move would gain the leads enough to be worth making.')
   })
 
   it('makes a move that follows a lead as a treatment with that lead as its key', async () => {
@@ -90,12 +90,12 @@ describe('the plan', () => {
     expect(items[0].textContent).toContain('heard 60.0 %')
     expect(items[0].textContent).toContain('0.25 sone')
     expect(items[1].textContent).toContain('output +0.4 dB')
-    screen.getByText(/the next move would win little beside the first.*2\.5 dB lower/)
+    screen.getByText(/The next move would gain little compared with the first.*need −2\.5 dB/)
   })
 
   it('is made as far as one wants, as one step', async () => {
     const { user, session } = show(<PlanList />, sessionOf(names), { plan })
-    const slider = screen.getByRole('slider', { name: 'Moves to make' })
+    const slider = screen.getByRole('slider', { name: 'Moves to apply' })
     fireEvent.change(slider, { target: { value: 2 } })
     expect(slider.getAttribute('aria-valuetext')).toBe('2 moves, Voice heard 65.0 %')
     const out = screen.getAllByRole('listitem').map((li) => li.dataset.out)
@@ -124,24 +124,24 @@ describe('who covers whom', () => {
 
   it('has a figure for each pair, a row losing to a column', () => {
     shown()
-    expect(cell('Voice loses 25.0 % to Guitar').textContent).toBe('25')
-    expect(cell('Guitar loses 40.0 % to Voice').textContent).toBe('40')
-    expect(cell('Keys loses 0.0 % to Voice').textContent).toBe('0')
+    expect(cell('Voice: 25.0 % masked by Guitar').textContent).toBe('25')
+    expect(cell('Guitar: 40.0 % masked by Voice').textContent).toBe('40')
+    expect(cell('Keys: 0.0 % masked by Voice').textContent).toBe('0')
   })
 
   it('is walked by arrow keys from the one cell that the tab key reaches', () => {
     shown()
     const reached = () => screen.getAllByRole('cell').filter((c) => c.tabIndex === 0)
     expect(reached().map((c) => c.getAttribute('aria-label'))).toEqual([
-      'Voice loses 25.0 % to Guitar',
+      'Voice: 25.0 % masked by Guitar',
     ])
     act(() => reached()[0].focus())
-    screen.getByText('Voice loses 25.0 % to Guitar.')
+    screen.getByText('Voice: 25.0 % masked by Guitar.')
     const press = (key: string) => fireEvent.keyDown(document.activeElement as Element, { key })
     press('ArrowDown')
     expect(document.activeElement?.getAttribute('aria-label')).toBe('Guitar')
     press('ArrowLeft')
-    screen.getByText('Guitar loses 40.0 % to Voice.')
+    screen.getByText('Guitar: 40.0 % masked by Voice.')
     press('ArrowUp')
     press('ArrowUp')
     expect(document.activeElement?.getAttribute('aria-label')).toBe('Voice')
@@ -153,7 +153,7 @@ describe('who covers whom', () => {
       heard,
       mono: true,
     })
-    screen.getByText(/, folded to mono, in percent/)
+    screen.getByText(/in percent, in mono/)
     await user.click(screen.getByRole('button', { name: 'Keys' }))
     expect(store.getState().interface.chosen).toBe('t2')
   })
@@ -204,7 +204,7 @@ describe('a finding that is amended', () => {
     const { user, desk, session } = shown([cut(1500)])
     const predicted = { measure: { of: 'heard', track: 't0' }, before: 0.5, after: 0.57 }
     desk.analyser.predict.mockResolvedValue(predicted as never)
-    await user.click(screen.getByRole('button', { name: 'Amend' }))
+    await user.click(screen.getByRole('button', { name: 'Adjust' }))
     const gain = screen.getByRole('textbox', { name: /^Gain/ })
     await user.clear(gain)
     await user.type(gain, '-2{Enter}')
@@ -218,8 +218,8 @@ describe('a finding that is amended', () => {
 
   it('is as proposed again by one press', async () => {
     const { user } = shown([cut(1500)])
-    await user.click(screen.getByRole('button', { name: 'Amend' }))
-    await user.click(screen.getByRole('button', { name: 'As proposed' }))
+    await user.click(screen.getByRole('button', { name: 'Adjust' }))
+    await user.click(screen.getByRole('button', { name: 'Reset' }))
     expect(screen.queryByRole('textbox', { name: /^Gain/ })).toBeNull()
     expect(screen.getByRole('article').textContent).toContain('60.0 %')
   })
@@ -227,7 +227,7 @@ describe('a finding that is amended', () => {
   it('of several moves leaves those out that are not wanted', async () => {
     const { user, session, desk } = shown([cut(1500), align])
     desk.analyser.predict.mockResolvedValue(null)
-    await user.click(screen.getByRole('button', { name: 'Amend' }))
+    await user.click(screen.getByRole('button', { name: 'Adjust' }))
     const [first] = screen.getAllByRole('group').filter((g) => g.tagName === 'FIELDSET')
     await user.click(within(first).getByRole('checkbox', { name: 'Guitar' }))
     expect(first.dataset.out).toBe('true')

@@ -18,9 +18,9 @@ import { selectSurvey, surveyActions } from './survey-slice'
 
 /** Why a plan ends where it does. */
 const ENDS: Record<Plan['end'], string> = {
-  'little-left': 'It ends here: no other move would win the leads enough for what it costs.',
-  bends: 'It ends here: the next move would win little beside the first.',
-  'enough-moves': 'It ends here: that is enough for one sitting.',
+  'little-left': 'No other move would gain the leads enough for its cost.',
+  bends: 'The next move would gain little compared with the first.',
+  'enough-moves': 'Stopped at the limit of 8 moves.',
 }
 
 const PlanCurve = lazy(() => import('./plan-curve'))
@@ -32,7 +32,7 @@ export function PlanList() {
   if (plan.steps.length === 0) {
     return (
       <Typography sx={{ p: '10px 14px' }}>
-        No move would win the leads enough to be worth making.
+        No move would gain the leads enough to be worth making.
       </Typography>
     )
   }
@@ -53,18 +53,22 @@ function PlanStart() {
   return (
     <Pane>
       <Typography>
-        The plan searches, with the model in the loop, for the fewest moves that bring most of the
-        leads back at the least cost to the others: cuts of 6 dB at most, two a track and no deeper
-        together, no track’s own loudness changed by more than 1.5 LU.
+        Finds the fewest moves that bring the leads forward: at most 2 per track, cuts up to 6 dB,
+        lead boosts up to 3 dB, track levels within 1.5 LU.
       </Typography>
-      {!hasLead && <Typography color="textSecondary">Choose a lead first.</Typography>}
+      {!hasLead && (
+        <Typography color="textSecondary">
+          No lead selected. Tick Lead in Gather, or a letter above, for the tracks that must be
+          heard.
+        </Typography>
+      )}
       <Button
         variant="contained"
         sx={{ justifySelf: 'start' }}
         disabled={!fresh || work !== null || !hasLead}
         onClick={() => void begin()}
       >
-        Plan the moves
+        Plan moves
       </Button>
     </Pane>
   )
@@ -89,10 +93,10 @@ function PlanSteps({ plan }: { plan: Plan }) {
         </Suspense>
       </Box>
       <Typography id="plan-count">
-        Moves to make: <Typography variant="figure">{count}</Typography>
+        Moves to apply: <Typography variant="figure">{count}</Typography>
       </Typography>
       <Slider
-        aria-label="Moves to make"
+        aria-label="Moves to apply"
         getAriaValueText={() =>
           `${count} moves, ${leadName} heard ${formatShare(share(count - 1), 1)}`
         }
@@ -121,7 +125,7 @@ function PlanSteps({ plan }: { plan: Plan }) {
             </Typography>
             <Typography variant="body2" color="textSecondary">
               {leadName} heard {formatShare(share(index), 1)}; costs the track{' '}
-              {step.costSone.toFixed(2)} sone of loudness and tone; its own level{' '}
+              {step.costSone.toFixed(2)} sone; level {step.levelLu > 0 ? '+' : ''}{' '}
               {signed(step.levelLu, 1)} LU
             </Typography>
           </li>
@@ -130,8 +134,8 @@ function PlanSteps({ plan }: { plan: Plan }) {
       <Typography color="textSecondary">
         {ENDS[plan.end]}
         {plan.fadersDb === null
-          ? ' Faders alone would not bring the leads as much.'
-          : ` Faders alone would bring the leads as much with all others ${plan.fadersDb.toFixed(1)} dB lower.`}
+          ? ' Faders alone could not match this.'
+          : ` By faders alone, the other tracks would need −${plan.fadersDb.toFixed(1)} dB.`}
       </Typography>
       <Button
         variant="contained"

@@ -128,7 +128,7 @@ const ReferenceStrip = memo(function ReferenceStrip(props: ReferenceLevels & { t
           options={references.map((r) => [r.id, r.name] as const)}
           onChange={(id) => dispatch(surveyActions.referenceChosen(id))}
         />
-        <span className="figure" title="Shown at the loudness of the mix">
+        <span className="figure" title="Shown at the mix’s loudness">
           {shiftDb >= 0 ? '+' : ''}
           {signed(shiftDb)} dB
         </span>
@@ -156,7 +156,7 @@ function RulerRow() {
       ? analysis.mix?.levels
       : (analysis.tracks.get(chosen) ?? analysis.groups.get(chosen))?.levels
   const readAt = (hz: number) =>
-    levels ? `${formatDb(levels[bandAt(SIXTHS, hz)])} dB on the chosen strip` : ''
+    levels ? `${formatDb(levels[bandAt(SIXTHS, hz)])} dB on the selected strip` : ''
   return (
     <Beside as="div" sx={{ flex: 'none', gridTemplateRows: '46px' }}>
       <Typography color="textSecondary" sx={{ alignSelf: 'center', pl: '10px' }}>
@@ -170,5 +170,5 @@ function RulerRow() {
 function placesText(places: readonly WinnablePlace[] | undefined): string {
   if (!places) return ''
   const spans = places.map((p) => `${Math.round(p.fromHz)} to ${Math.round(p.toHz)} Hz`)
-  return `; a move could win back ${spans.join(' and ')}`
+  return `; a move could recover ${spans.join(' and ')}`
 }

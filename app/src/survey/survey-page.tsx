@@ -27,8 +27,7 @@ export function Component() {
     <Step
       intro={
         <Intro step="survey">
-          Look at the whole before you touch a part: what covers whom, where energy piles up, and
-          what a move would win.
+          See the whole first: what masks what, where energy builds up, what a move would gain.
         </Intro>
       }
       evidenceName="Findings"
@@ -37,9 +36,9 @@ export function Component() {
     >
       {session.tracks.length === 0 ? (
         <Pane sx={{ p: '24px' }}>
-          <EmptyPlace text="There are no tracks to survey yet. Bring in the tracks of a piece, and their spectra stand here one under the other on one ruler.">
+          <EmptyPlace text="No tracks yet. Import tracks to see their spectra on one ruler.">
             <Button variant="contained" component={Link} to="../gather" relative="path">
-              Bring in tracks
+              Import tracks
             </Button>
           </EmptyPlace>
         </Pane>

@@ -1,7 +1,7 @@
 import { createSlice, type PayloadAction, type WithSlice } from '@reduxjs/toolkit'
 import { rootReducer } from '../store/store'
 
-export const SURVEY_TABS = ['Findings', 'Who covers whom', 'Plan'] as const
+export const SURVEY_TABS = ['Findings', 'Masking', 'Plan'] as const
 export type SurveyTab = (typeof SURVEY_TABS)[number]
 
 interface SurveyState {

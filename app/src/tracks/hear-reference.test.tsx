@@ -31,7 +31,7 @@ describe('references under the mix', () => {
     const length = screen.getByRole('textbox', { name: /^Length in Quay/ })
     // As long as the session's passage, and its middle.
     expect(length).toHaveProperty('value', '20.0')
-    const place = screen.getByRole('slider', { name: 'Place in Quay' })
+    const place = screen.getByRole('slider', { name: 'Start in Quay' })
     expect(place.getAttribute('aria-valuenow')).toBe('20')
     expect(own()).toBeNull()
     await user.clear(length)
@@ -61,11 +61,11 @@ describe('references under the mix', () => {
             : ({ rendition: { kind: 'reference', reference, range: null }, gainDb: 0 } as never),
         ),
       )
-    screen.getByRole('slider', { name: 'Place in Quay' })
+    screen.getByRole('slider', { name: 'Start in Quay' })
     heard('lantern')
-    screen.getByRole('slider', { name: 'Place in Lantern' })
-    expect(screen.getByRole('button', { name: /Hear Lantern/, pressed: true })).toBeTruthy()
+    screen.getByRole('slider', { name: 'Start in Lantern' })
+    expect(screen.getByRole('button', { name: /Listen to Lantern/, pressed: true })).toBeTruthy()
     heard(null)
-    screen.getByRole('slider', { name: 'Place in Lantern' })
+    screen.getByRole('slider', { name: 'Start in Lantern' })
   })
 })

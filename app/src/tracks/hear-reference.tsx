@@ -23,7 +23,7 @@ const SHORTEST_SECONDS = 0.5
 const RANGES: readonly (readonly [string, FrequencyRange | null])[] = [
   ['All', null],
   ['Low', { fromHz: 20, toHz: 200 }],
-  ['Middle', { fromHz: 200, toHz: 2000 }],
+  ['Mids', { fromHz: 200, toHz: 2000 }],
   ['High', { fromHz: 2000, toHz: 20_000 }],
 ]
 
@@ -44,8 +44,8 @@ export function HearReference({ id, name }: { id: string; name: string }) {
     <ToggleButton
       value={id}
       selected={isHeard}
-      aria-label={`Hear ${name} in place of the mix`}
-      title="As loud as the mix over the passage (R)"
+      aria-label={`Listen to ${name} in place of the mix`}
+      title="Loudness-matched to the mix (R)"
       onClick={() => compare(isHeard ? null : id)}
     >
       Hear
@@ -134,7 +134,7 @@ function PassageOfReference({ reference }: { reference: Reference }) {
         getAriaValueText={text}
         valueLabelDisplay="auto"
         valueLabelFormat={text}
-        slotProps={{ input: { 'aria-label': `Place in ${name}` } }}
+        slotProps={{ input: { 'aria-label': `Start in ${name}` } }}
         onChange={(_, start) => {
           dragged.current ||= crypto.randomUUID()
           take(Math.round((start as number) * rate), to - from, dragged.current)
@@ -176,7 +176,7 @@ function ComparedRange() {
     <ToggleButtonGroup
       exclusive
       value={chosen}
-      aria-label="Range that is compared"
+      aria-label="Range compared"
       sx={{ m: '2px 4px 4px 47px' }}
       onChange={(_, name: string | null) => {
         const found = RANGES.find(([n]) => n === name)

@@ -18,7 +18,7 @@ const rows = () => within(screen.getByRole('list')).getAllByRole('listitem')
 describe('the tracks at the left', () => {
   it('say so while there are none', () => {
     show(<TrackList />, sessionOf([]))
-    screen.getByText('Tracks stand here once they are brought in.')
+    screen.getByText('Imported tracks appear here.')
     screen.getByRole('button', { name: 'Mix' })
   })
 
@@ -57,7 +57,10 @@ describe('the tracks at the left', () => {
         ['t1', heard],
       ]),
     })
-    expect(rows().map((r) => within(r).getByTitle(/survives/).textContent)).toEqual(['35 %', '–'])
+    expect(rows().map((r) => within(r).getByTitle(/heard in the mix/).textContent)).toEqual([
+      '35 %',
+      '–',
+    ])
   })
 
   it('fold away under their group, and come back', async () => {

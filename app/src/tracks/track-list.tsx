@@ -16,9 +16,9 @@ import { GroupRow, MixRow, TrackRow } from './track-row'
 import styles from './tracks.module.css'
 
 const ORDERS = [
-  ['hand', 'as given'],
-  ['role', 'by role'],
-  ['lost', 'by loss'],
+  ['hand', 'Manual'],
+  ['role', 'Role'],
+  ['lost', 'Masking'],
 ] as const
 
 interface TrackListProps {
@@ -95,9 +95,7 @@ export function TrackList({ beside, isOpen, children }: TrackListProps) {
         )}
         {session.tracks.length === 0 && (
           <Column as="li" sx={{ gap: '8px', justifyItems: 'start', p: '14px 12px' }}>
-            <Typography color="textSecondary">
-              Tracks stand here once they are brought in.
-            </Typography>
+            <Typography color="textSecondary">Imported tracks appear here.</Typography>
           </Column>
         )}
       </ul>

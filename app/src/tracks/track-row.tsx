@@ -58,7 +58,7 @@ export const TrackRow = memo(function TrackRow(props: TrackRowProps) {
           {parts && <HeardBar {...parts} />}
         </>
       }
-      figureWords={`Share of its loudness that survives in the mix${parts ? `: ${heardWords(parts)}` : ''}`}
+      figureWords={`Share of its loudness heard in the mix${parts ? `: ${heardWords(parts)}` : ''}`}
     />
   )
 })
@@ -80,7 +80,7 @@ export const GroupRow = memo(function GroupRow({ folded, ...row }: RowProps & { 
         </IconButton>
       }
       figure="group"
-      figureWords="A group has a fader and a chain for what goes into it"
+      figureWords="A group has its own fader and chain"
     />
   )
 })

@@ -22,7 +22,7 @@ export function KeptPassages() {
   return (
     <>
       <IconAction
-        label="Passages kept by name"
+        label="Saved passages"
         icon={<KeptIcon />}
         onClick={({ currentTarget }) => setAnchor(currentTarget)}
       />
@@ -34,7 +34,7 @@ export function KeptPassages() {
             close()
           }}
         >
-          Keep this passage
+          Save this passage
         </MenuItem>
         {passages.length > 0 && <Divider />}
         {passages.map((kept) => (

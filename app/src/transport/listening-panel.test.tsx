@@ -27,7 +27,7 @@ describe('what is for listening only', () => {
       'without moves, −1.3 LU to match',
       'solo A',
       'lift B',
-      'sides only',
+      'side signal only',
       'dim',
       'eyes closed',
     ])
@@ -45,8 +45,8 @@ describe('what is for listening only', () => {
     expect(screen.getByRole('status').textContent).toBe(
       'Listening only: solo A, mono, dim, eyes closed',
     )
-    await user.click(screen.getByRole('button', { name: 'All listening off' }))
-    expect(screen.getByRole('status').textContent).toBe('As it will be rendered')
+    await user.click(screen.getByRole('button', { name: 'Turn all off' }))
+    expect(screen.getByRole('status').textContent).toBe('As rendered')
     expect(session().tracks[0].solo).toBe(false)
     expect(desk.stopHearing).toHaveBeenCalled()
   })

@@ -43,7 +43,7 @@ export function ListeningPanel({ disabled }: { disabled: boolean }) {
     <section className={styles.listening} aria-label="Listening">
       <Box sx={{ display: 'flex', gap: '4px', whiteSpace: 'nowrap' }}>
         {way('mono', 'Mono', 'Fold to mono (O)')}
-        {way('sides', 'Sides', 'Only what differs between left and right (I)')}
+        {way('sides', 'Sides', 'Side signal only (I)')}
         <Tooltip title="20 dB lower (U)">
           <ToggleButton
             value="dim"
@@ -53,7 +53,7 @@ export function ListeningPanel({ disabled }: { disabled: boolean }) {
             Dim
           </ToggleButton>
         </Tooltip>
-        <Tooltip title="Without moves, at equal loudness (F)">
+        <Tooltip title="Bypass all, at equal loudness (F)">
           <span>
             <ToggleButton value="fair" selected={isCompare} disabled={disabled} onClick={compare}>
               Fair compare
@@ -73,11 +73,11 @@ export function ListeningPanel({ disabled }: { disabled: boolean }) {
         data-on={words.length > 0}
       >
         <span role="status" className="clip" title={words.join(', ')}>
-          {words.length > 0 ? `Listening only: ${words.join(', ')}` : 'As it will be rendered'}
+          {words.length > 0 ? `Listening only: ${words.join(', ')}` : 'As rendered'}
         </span>
         <Button
           variant="text"
-          aria-label="All listening off"
+          aria-label="Turn all off"
           title="Key 0"
           sx={{ minHeight: 20, py: 0, visibility: words.length > 0 ? 'visible' : 'hidden' }}
           onClick={() => clearListening(store, desk)}

@@ -11,10 +11,10 @@ const WITHOUT = { treatment: 'one treatment', stage: 'one stage', chain: 'one ch
 
 /** What is heard in place of the session. */
 function heardText({ rendition, gainDb }: HeardRendition, session: Session): string {
-  if (gainDb === null) return 'making loudness equal …'
+  if (gainDb === null) return 'Matching loudness…'
   if (rendition.kind === 'finding') return 'a finding'
   if (rendition.kind === 'band') {
-    return rendition.way === 'only' ? 'only one band’s range' : 'all but one band’s range'
+    return rendition.way === 'only' ? 'only one band' : 'all but one band'
   }
   if (rendition.kind === 'region') {
     return `one region, ${formatHz(rendition.fromHz)} to ${formatHz(rendition.toHz)}`
@@ -32,7 +32,7 @@ function heardText({ rendition, gainDb }: HeardRendition, session: Session): str
   }
   if (rendition.kind === 'hunt') return 'hunting with a narrow boost'
   if (rendition.kind === 'difference') {
-    return `only what ${rendition.target.of === 'all' ? 'all moves change' : `${WITHOUT[rendition.target.of]} changes`}`
+    return `difference: ${rendition.target.of === 'all' ? 'all moves' : `${WITHOUT[rendition.target.of]} changes`}`
   }
   return `without ${WITHOUT[rendition.target.of]}, ${gainDb >= 0 ? '+' : ''}${signed(gainDb)} LU to match`
 }
@@ -55,7 +55,11 @@ export function listeningWords(
     soloed.length > 0 ? `solo ${soloed.join(' ')}` : '',
     lifted.length > 0 ? `lift ${lifted.join(' ')}` : '',
     ...soloedBands(session).map(({ name, bands }) => `only band ${bands.join(' ')} of ${name}`),
-    listening.position === 'mono' ? 'mono' : listening.position === 'sides' ? 'sides only' : '',
+    listening.position === 'mono'
+      ? 'mono'
+      : listening.position === 'sides'
+        ? 'side signal only'
+        : '',
     listening.dim ? 'dim' : '',
     eyesClosed ? 'eyes closed' : '',
   ].filter(Boolean)

@@ -71,7 +71,7 @@ export function Overview() {
         draw={draw}
         label={
           levelled
-            ? `Overview of the piece; the leveller takes ${Math.abs(Math.min(...levelled.levelled.gainsDb)).toFixed(1)} dB at most`
+            ? `Overview of the piece; leveller reduction up to ${Math.abs(Math.min(...levelled.levelled.gainsDb)).toFixed(1)} dB`
             : 'Overview of the piece'
         }
         onPointerDown={(event) => {

@@ -68,7 +68,7 @@ export function TransportBar() {
           {passage && (
             <Button
               variant="text"
-              aria-label="Make the whole piece the passage"
+              aria-label="Use the whole piece as passage"
               sx={{ minHeight: 20, fontSize: 12.5, py: 0 }}
               onClick={() => edit([{ kind: 'set-session', change: { passage: null } }])}
             >
@@ -88,25 +88,21 @@ export function TransportBar() {
   )
 }
 
-/** What went wrong with the sound since it was started, where anything did; has its place also while nothing did. */
+/** Audio problems since it was started, where anything did; has its place also while nothing did. */
 function Trouble() {
   const desk = useDesk()
   const dispatch = useAppDispatch()
   const missed = useSignal(desk.player.missed)
   const late = useSignal(desk.player.late)
-  const short = [
-    late.gaps > 0 ? counted(late.gaps, 'gap') : '',
-    missed > 0 ? `${counted(missed, 'read')} late` : '',
-  ]
   const whole = [
     late.gaps > 0 ? lateText(late) : '',
-    missed > 0 ? `${counted(missed, 'read')} came too late` : '',
+    missed > 0 ? `${counted(missed, 'dropout')}: audio read too late` : '',
   ]
-  const text = whole.filter(Boolean).join(', ')
+  const text = whole.filter(Boolean).join('; ')
   return (
     <Box
       role="status"
-      aria-label="What went wrong with the sound"
+      aria-label="Audio problems"
       sx={{ width: METERS_WIDTH, height: 18, display: 'flex' }}
     >
       {text !== '' && (
@@ -118,7 +114,7 @@ function Trouble() {
             onClick={() => dispatch(interfaceActions.noticeShown(text, 'warning'))}
             sx={{ minHeight: 18, fontSize: 12.5, lineHeight: 1, p: 0, color: 'warning.main' }}
           >
-            <span className="clip">{short.filter(Boolean).join(', ')}</span>
+            <span className="clip">{counted(late.gaps + missed, 'dropout')}</span>
           </Button>
         </Tooltip>
       )}
@@ -128,9 +124,9 @@ function Trouble() {
 
 /** What a late machine did to the sound, and what is done about it. */
 function lateText({ gaps, seconds, aheadSeconds }: Lateness): string {
-  const ahead = aheadSeconds === null ? '' : `, prepared ${aheadSeconds} s ahead now`
+  const ahead = aheadSeconds === null ? '' : `; now buffering ${aheadSeconds} s`
   const by = seconds < 0.05 ? 'less than 0.1' : seconds.toFixed(1)
-  return `${counted(gaps, 'gap')} in the sound${ahead}: this machine was late, by ${by} s`
+  return `${counted(gaps, 'dropout')}: computer ${by} s late${ahead}`
 }
 
 function counted(count: number, what: string): string {

@@ -55,16 +55,16 @@ describe('the passage', () => {
 describe('passages kept by name', () => {
   const open = async (...edits: Edit[]) => {
     const made = show(<KeptPassages />, sessionOf(['Voice'], ...edits))
-    await made.user.click(screen.getByRole('button', { name: 'Passages kept by name' }))
+    await made.user.click(screen.getByRole('button', { name: 'Saved passages' }))
     return made
   }
 
   it('keep the one of now once, and take it again', async () => {
     const { user, session } = await open(chosen)
-    await user.click(screen.getByRole('menuitem', { name: 'Keep this passage' }))
+    await user.click(screen.getByRole('menuitem', { name: 'Save this passage' }))
     expect(session().passages).toMatchObject([{ name: 'Passage', ...passage }])
-    await user.click(screen.getByRole('button', { name: 'Passages kept by name' }))
-    const again = screen.getByRole('menuitem', { name: 'Keep this passage' })
+    await user.click(screen.getByRole('button', { name: 'Saved passages' }))
+    const again = screen.getByRole('menuitem', { name: 'Save this passage' })
     expect(again.getAttribute('aria-disabled')).toBe('true')
     screen.getByRole('menuitem', { name: 'Passage, 0:10.0 to 0:20.0' })
   })
@@ -109,22 +109,22 @@ describe('the bar of time', () => {
     const { user, session } = shown(['Voice'], chosen)
     expect(screen.getByTestId('passage').textContent).toBe('passage 0:10.0 to 0:20.0')
     await user.click(screen.getByRole('checkbox', { name: 'Loop' }))
-    await user.click(screen.getByRole('button', { name: 'Make the whole piece the passage' }))
+    await user.click(screen.getByRole('button', { name: 'Use the whole piece as passage' }))
     expect(session().passage).toBeNull()
     expect(screen.getByTestId('passage').textContent).toBe('passage: the whole piece')
   })
 
   it('tells gaps in the sound, and that it is prepared further ahead, at a place kept for that', async () => {
     const { desk, user } = shown(['Voice'])
-    const place = screen.getByLabelText('What went wrong with the sound')
+    const place = screen.getByLabelText('Audio problems')
     expect(place.textContent).toBe('')
     act(() => desk.player.late.set({ gaps: 1, seconds: 0.01, aheadSeconds: null } as never))
-    within(place).getByLabelText(/^1 gap in the sound: .* by less than 0\.1 s$/)
+    within(place).getByLabelText(/^1 dropout: computer less than 0\.1 s late$/)
     act(() => desk.player.late.set({ gaps: 2, seconds: 0.31, aheadSeconds: 0.5 } as never))
     act(() => desk.player.missed.set(3))
-    expect(place.textContent).toBe('2 gaps, 3 reads late')
+    expect(place.textContent).toBe('5 dropouts')
     const said =
-      /^2 gaps in the sound, prepared 0\.5 s ahead now: .*by 0\.3 s, 3 reads came too late$/
+      /^2 dropouts: computer 0\.3 s late; now buffering 0\.5 s; 3 dropouts: audio read too late$/
     await user.click(within(place).getByLabelText(said))
     expect(store.getState().interface.notice?.text).toMatch(said)
   })

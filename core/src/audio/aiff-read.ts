@@ -72,7 +72,7 @@ function readCommon(reader: ByteReader, at: number, size: number, compressed: bo
   const coding = compressed ? reader.tag(at + 18) : 'NONE'
   requireChannels(channels)
   if (!(sampleRateHz >= 2000 && sampleRateHz <= 768000 && Number.isInteger(sampleRateHz))) {
-    throw new AudioError('The header gives a sample rate which no audio has.')
+    throw new AudioError('The header gives an invalid sample rate.')
   }
   const endian: Endian = coding === 'sowt' ? 'little' : 'big'
   return { channels, frames, sampleRateHz, sample: sampleFormat(coding, bits), endian }

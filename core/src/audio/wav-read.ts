@@ -88,9 +88,7 @@ function readFormat(reader: ByteReader, at: number, size: number): WavFormat {
   }
   requireChannels(channels)
   if (sampleRateHz < MIN_RATE_HZ || sampleRateHz > MAX_RATE_HZ) {
-    throw new AudioError(
-      `The header gives a sample rate of ${sampleRateHz} Hz, which no audio has.`,
-    )
+    throw new AudioError(`The header gives an invalid sample rate, ${sampleRateHz} Hz.`)
   }
   const sample = sampleFormat(code, bits)
   if (blockAlign !== channels * bytesPerSample(sample)) {

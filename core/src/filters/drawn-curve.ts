@@ -34,7 +34,7 @@ export interface DrawnDesign {
 export function drawnDb({ points, joining, axis }: DrawnCurve): (hz: number) => number {
   if (points.length === 0) throw new RangeError('A drawn curve needs at least one point.')
   if (points.some((p, i) => i > 0 && p.hz <= points[i - 1].hz)) {
-    throw new RangeError('The points of a drawn curve stand in order of frequency.')
+    throw new RangeError('The points of a drawn curve must be in order of frequency.')
   }
   const place = axis === 'log' ? (hz: number) => Math.log2(Math.max(1e-3, hz)) : (hz: number) => hz
   const x = points.map((p) => place(p.hz))
@@ -86,7 +86,7 @@ function monotoneSlopes(x: readonly number[], y: readonly number[]): number[] {
 export function drawnFir(curve: DrawnCurve, design: DrawnDesign, rateHz: number): FirKernel {
   const { taps, window, phase } = design
   if (!(taps >= SHORTEST_FIR && taps <= LONGEST_FIR)) {
-    throw new RangeError(`A filter length lies from ${SHORTEST_FIR} to ${LONGEST_FIR}.`)
+    throw new RangeError(`A filter length is ${SHORTEST_FIR} to ${LONGEST_FIR}.`)
   }
   const db = drawnDb(curve)
   const [silence] = DRAWN_LIMITS_DB

@@ -31,7 +31,7 @@ describe('alignment (Knapp and Carter 1976)', () => {
   })
 
   it('finds the turn that is left between two microphones, and that it wins the rest back', () => {
-    // A turn of 60° at all frequencies and a delay: the other as its Hilbert pair, 40 frames later.
+    // A turn of 60° at all frequencies and a delay: the other as its Hilbert pair, 40 samples later.
     const params = { delayFrames: 40, polarity: 1, turnDeg: 60 } as const
     const chain = chainWith([newTreatment('align', 'a', 'fit', params)])
     const stretch = { fromFrame: 0, toFrame: source.length }

@@ -99,7 +99,7 @@ export function cleaningCandidates({
       bands: hum.cuts,
       drawn: null,
       remains: null,
-      why: `it lies on multiples of the ${hum.mainsHz} Hz mains and is the same in pauses and in loud moments`,
+      why: `it is at multiples of the ${hum.mainsHz} Hz mains and constant through pauses and loud moments`,
     })
   }
   if (rumble) {
@@ -113,7 +113,7 @@ export function cleaningCandidates({
       bands: [rumble.cut],
       drawn: null,
       remains: null,
-      why: `it lies under the lowest note, ${rumble.lowestHz.toFixed(0)} Hz, and does not rise and fall with the source`,
+      why: `it is below the lowest note, ${rumble.lowestHz.toFixed(0)} Hz, and does not follow the source’s level`,
     })
   }
   for (const ring of rings) {
@@ -127,7 +127,7 @@ export function cleaningCandidates({
       bands: [ringCut(ring)],
       drawn: null,
       remains: null,
-      why: 'it stands out whatever is played, in loud moments and soft ones, and without the octave and fifth a note brings',
+      why: 'it stays whatever is played, loud or soft, without the octave and fifth that a note brings',
     })
   }
   if (harshness) {
@@ -141,7 +141,7 @@ export function cleaningCandidates({
       bands: [harshness.cut],
       drawn: tamingBand(harshness),
       remains: null,
-      why: 'it comes in moments in which the body of the sound is softer than usual: sibilants or scraping, not a pitch',
+      why: 'it comes in moments when the body of the sound is softer than usual: sibilants or scraping, not a pitch',
     })
   }
   return ranked(out)

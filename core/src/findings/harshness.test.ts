@@ -63,7 +63,7 @@ describe('sibilants', () => {
     const move = finding?.moves[0]
     if (move?.kind !== 'add-treatment' || move.treatment.kind !== 'follow') throw new Error('none')
     expect(moveSentence(move, 'Voice')).toMatch(
-      /^cut Voice at .* kHz by up to 6 dB, Q .*, only while it is over −?\d+ dB there$/,
+      /^cut Voice at .* kHz by up to 6 dB, Q .*, only above −?\d+ dB there$/,
     )
     const out = runKeyed(followWorkings, move.treatment.params, [...clip.channels], null)
     // What was foreseen is what is measured of the treated sound.

@@ -20,7 +20,7 @@ const UNAVOIDABLE = 0.6
 /** Candidates that are tried out with the model, at most. */
 const MOST_TRIED = 24
 
-/** Who covers whom, where a small move brings something back. */
+/** Masking, where a small move brings something back. */
 export function maskingFindings(
   context: Context,
   others: readonly Finding[],

@@ -14,7 +14,7 @@ describe('words', () => {
     const evidence = { kind: 'rumble', lowestHz: 220, levelDb: -20 } as const
     const place = { hz: 30, fromHz: 20, toHz: 45, evidence }
     expect(findingTitle({ ...place, kind: 'rumble', names: ['Singer'] })).toBe(
-      'Rumble under Singer',
+      'Rumble below Singer',
     )
     expect(findingTitle({ ...place, kind: 'alignment', names: ['A', 'B'] })).toBe('A and B cancel')
     expect(moveSentence(bandMove('t', 'fit', bell(85, -4, 1.2)), 'Tuba')).toBe(
@@ -23,7 +23,7 @@ describe('words', () => {
     const params = { delayFrames: -149.25, polarity: -1, turnDeg: 20 } as const
     const move = treatmentMove('t', newTreatment('align', 'a', 'fit', params))
     expect(moveSentence(move, 'Far')).toBe(
-      'move Far 149.25 frames earlier, turn its polarity and turn its phase by 20°',
+      'shift Far 149.25 samples earlier, invert polarity and rotate phase 20°',
     )
   })
 

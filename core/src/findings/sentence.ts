@@ -20,19 +20,19 @@ export function findingTitle({ kind, names, hz, toHz, evidence }: NamedFinding):
   const [first = 'The mix', second = ''] = names
   switch (kind) {
     case 'masking':
-      return `${first} covers ${second}`
+      return `${first} masks ${second}`
     case 'pile-up':
-      return `${regionName(hz)} pile up`
+      return `Build-up in ${regionName(hz)}`
     case 'resonance':
-      return `${first} rings at ${hertz(hz)}`
+      return `Resonance in ${first} at ${hertz(hz)}`
     case 'rumble':
-      return `Rumble under ${first}`
+      return `Rumble below ${first}`
     case 'harshness':
-      return `${first} bites at ${hertz(hz)}`
+      return `${first} is harsh at ${hertz(hz)}`
     case 'hum':
       return `Hum in ${first} at ${hertz(hz)}`
     case 'wide-low-end':
-      return `${first} has its low end at the sides below ${hertz(toHz)}`
+      return `Wide low end in ${first} below ${hertz(toHz)}`
     case 'alignment':
       return `${first} and ${second} cancel`
     case 'balance': {
@@ -47,23 +47,23 @@ export function findingEvidence({ fromHz, toHz, names, evidence }: NamedFinding)
   const span = `${hertz(fromHz)} to ${hertz(toHz)}`
   switch (evidence.kind) {
     case 'masking':
-      return `${span}, ${evidence.where === 'sides' ? 'at the sides' : 'in the middle'}; ${percent(evidence.lostShare)} of ${names[1]} is lost there, in ${percent(evidence.timeShare)} of the passage`
+      return `${span}, ${evidence.where === 'sides' ? 'at the sides' : 'in the centre'}; ${percent(evidence.lostShare)} of ${names[1]} is masked there, in ${percent(evidence.timeShare)} of the passage`
     case 'pile-up':
-      return `${span}: ${list(names)}; ${decibel(evidence.excessDb)} over the target; they take ${evidence.lostSone.toFixed(1)} sone from each other`
+      return `${span}: ${list(names)}; ${decibel(evidence.excessDb)} above the target; they mask ${evidence.lostSone.toFixed(1)} sone of each other`
     case 'resonance':
-      return `${decibel(evidence.heightDb)} over its surroundings whatever is played, Q about ${evidence.q.toFixed(0)}${slower(evidence.decayRatio)}; ${likely(evidence.likelihood)}`
+      return `${decibel(evidence.heightDb)} above neighbouring bands whatever is played, Q about ${evidence.q.toFixed(0)}${slower(evidence.decayRatio)}; ${likely(evidence.likelihood)}`
     case 'balance':
-      return `${span}, ${decibel(Math.abs(evidence.deviationDb))} ${evidence.deviationDb > 0 ? 'over' : 'under'} ${evidence.target === 'slope' ? 'the slope' : 'the references'}, ±${evidence.toleranceDb.toFixed(1)} would be usual`
+      return `${span}, ${decibel(Math.abs(evidence.deviationDb))} ${evidence.deviationDb > 0 ? 'above' : 'below'} ${evidence.target === 'slope' ? 'the slope' : 'the references'}, ±${evidence.toleranceDb.toFixed(1)} dB is normal`
     case 'rumble':
-      return `below ${hertz(toHz)}, ${decibel(evidence.levelDb)} against the whole; the lowest note is ${hertz(evidence.lowestHz)}`
+      return `below ${hertz(toHz)}, ${decibel(evidence.levelDb)} relative to the track; the lowest note is ${hertz(evidence.lowestHz)}`
     case 'harshness':
-      return `${span}; in ${percent(evidence.timeShare)} of its time ${decibel(evidence.excessDb)} over its own balance`
+      return `${span}; for ${percent(evidence.timeShare)} of the time ${decibel(evidence.excessDb)} above its own balance`
     case 'hum':
-      return `multiples ${list(evidence.harmonics.map(String))} of ${evidence.mainsHz} Hz mains stand up to ${decibel(evidence.heightDb)} over what lies beside them, steady through the pauses, as no note is; ${decibel(evidence.levelDb)} against the whole`
+      return `${evidence.mainsHz} Hz hum: harmonics ${list(evidence.harmonics.map(String))} up to ${decibel(evidence.heightDb)} above neighbouring bands, constant through pauses; ${decibel(evidence.levelDb)} relative to the track`
     case 'wide-low-end':
-      return `${decibel(evidence.monoLossDb)} of it are lost in mono, ${percent(evidence.sideShare)} of its power lies in the sides; correlation ${signed(evidence.lowestCorrelation, 1)} to ${signed(evidence.highestCorrelation, 1)}`
+      return `loses ${decibel(evidence.monoLossDb)} in mono; ${percent(evidence.sideShare)} of its power is side signal; correlation ${signed(evidence.lowestCorrelation, 1)} to ${signed(evidence.highestCorrelation, 1)}`
     case 'alignment':
-      return `${span}: ${decibel(evidence.lostDb)} lost in their sum; ${Math.abs(evidence.delayFrames).toFixed(1)} frames ${evidence.delayFrames >= 0 ? 'later' : 'earlier'}, turned ${signed(evidence.turnDeg, 0)}°`
+      return `${span}: ${decibel(evidence.lostDb)} lost when summed; ${names[1]} is ${Math.abs(evidence.delayFrames).toFixed(1)} samples ${evidence.delayFrames >= 0 ? 'late' : 'early'}, phase ${signed(evidence.turnDeg, 0)}°`
   }
 }
 
@@ -88,20 +88,20 @@ function treatmentSentence(treatment: Treatment, name: string): string {
       const { delayFrames, polarity, turnDeg } = treatment.params
       const way = delayFrames < 0 ? 'earlier' : 'later'
       const parts = [
-        `move ${name} ${Number(Math.abs(delayFrames).toFixed(2))} frames ${way}`,
-        polarity === -1 ? 'turn its polarity' : null,
-        turnDeg === 0 ? null : `turn its phase by ${signed(turnDeg, 0)}°`,
+        `shift ${name} ${Number(Math.abs(delayFrames).toFixed(2))} samples ${way}`,
+        polarity === -1 ? 'invert polarity' : null,
+        turnDeg === 0 ? null : `rotate phase ${signed(turnDeg, 0)}°`,
       ].filter((p) => p !== null)
       return list(parts)
     }
     case 'drawn-curve':
-      return `draw a curve over ${name}`
+      return `apply a drawn curve to ${name}`
     case 'low-middle':
-      return `narrow ${name} to the middle below ${hertz(treatment.params.hz)}`
+      return `make ${name} mono below ${hertz(treatment.params.hz)}`
     case 'equaliser': {
       const bands = activeMarks(treatment.params).map((m) => m.band)
       return bands.length > 2 && bands.every((b) => b.type === 'notch')
-        ? `take ${bands.length} needles out of ${name}, from ${hertz(bands[0].hz)} to ${hertz(bands[bands.length - 1].hz)}`
+        ? `notch ${name} at ${bands.length} frequencies, ${hertz(bands[0].hz)} to ${hertz(bands[bands.length - 1].hz)}`
         : list(bands.map((b) => bandSentence(b, name)))
     }
     case 'follow': {
@@ -118,7 +118,7 @@ function treatmentSentence(treatment: Treatment, name: string): string {
 /** When a band that follows is drawn. */
 function when({ listens, threshold }: FollowBand): string {
   if (listens.to !== 'itself') return 'while its key sounds'
-  return `only while it is over ${signed(threshold.db, 0)} dB there`
+  return `only above ${signed(threshold.db, 0)} dB there`
 }
 
 function kindSentence(treatment: Treatment, name: string): string {
@@ -130,9 +130,9 @@ function bandSentence(band: EqBand, owner: string): string {
   const verb = band.db > 0 ? 'raise' : 'cut'
   switch (band.type) {
     case 'notch':
-      return `take a needle out of ${owner} at ${hertz(band.hz)}`
+      return `notch ${owner} at ${hertz(band.hz)}`
     case 'low-cut':
-      return `low cut on ${owner} at ${hertz(band.hz)}, ${band.slopeDbPerOct} dB per octave`
+      return `low cut on ${owner} at ${hertz(band.hz)}, ${band.slopeDbPerOct} dB/oct`
     case 'low-shelf':
     case 'high-shelf': {
       const side = band.type === 'low-shelf' ? 'below' : 'above'
@@ -148,12 +148,12 @@ const SURE = 0.75
 
 function likely(likelihood: number): string {
   const share = `${percent(likelihood)} likely`
-  return likelihood < SURE ? `${share}, else it belongs to the instrument` : share
+  return likelihood < SURE ? `${share} a resonance, otherwise the instrument itself` : share
 }
 
 /** A ring that dies away noticeably slower says so. */
 function slower(ratio: number | null): string {
-  return ratio !== null && ratio >= 1.2 ? `, dies away ${ratio.toFixed(1)} times slower` : ''
+  return ratio !== null && ratio >= 1.2 ? `, decays ${ratio.toFixed(1)} times slower` : ''
 }
 
 const REGIONS: readonly (readonly [number, string, 'is' | 'are'])[] = [
@@ -161,7 +161,7 @@ const REGIONS: readonly (readonly [number, string, 'is' | 'are'])[] = [
   [130, 'The low end', 'is'],
   [250, 'The upper bass', 'is'],
   [520, 'The low mids', 'are'],
-  [1200, 'The middle', 'is'],
+  [1200, 'The mids', 'is'],
   [2600, 'The upper mids', 'are'],
   [5500, 'The presence range', 'is'],
   [Number.POSITIVE_INFINITY, 'The top', 'is'],

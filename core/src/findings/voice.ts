@@ -100,24 +100,24 @@ export function voiceMoves({ nearnessDb, clarityDb, lowestHz }: VoiceReading): V
       ...newBand('low-cut', Math.round(UNDER_NOTE * lowestHz)),
       slopeDbPerOct: 24,
     } as const
-    const why = `the lowest fundamental is ${lowestHz.toFixed(0)} Hz; below it is nothing of the voice`
+    const why = `the lowest fundamental is ${lowestHz.toFixed(0)} Hz; nothing of the voice is below it`
     moves.push({ what: 'roll-off', band, why })
   }
   if (nearnessDb !== null && nearnessDb >= LEAST_NEAR_DB) {
     const db = -Math.min(MOST_SHELF_DB, halfSteps(nearnessDb / 2))
-    const why = `below 300 Hz there is ${nearnessDb.toFixed(1)} dB more than in speech from a metre away: ${howMuch(nearnessDb, MOST_SHELF_DB)}`
+    const why = `${nearnessDb.toFixed(1)} dB more below 300 Hz than speech from one metre: ${howMuch(nearnessDb, MOST_SHELF_DB)}`
     moves.push({ what: 'nearness', band: { ...newBand('low-shelf', 250), db, q: 0.6 }, why })
   }
   if (clarityDb !== null && clarityDb <= LEAST_DULL_DB) {
     const db = Math.min(MOST_LIFT_DB, halfSteps(-clarityDb / 2))
-    const why = `above 10 kHz there is ${(-clarityDb).toFixed(1)} dB less than in speech from a metre away: ${howMuch(-clarityDb, MOST_LIFT_DB)}, above the sibilants`
+    const why = `${(-clarityDb).toFixed(1)} dB less above 10 kHz than speech from one metre: ${howMuch(-clarityDb, MOST_LIFT_DB)}, above the sibilants`
     moves.push({ what: 'clarity', band: { ...newBand('high-shelf', 11_000), db, q: 0.7 }, why })
   }
   return moves
 }
 
 const howMuch = (db: number, most: number) =>
-  halfSteps(db / 2) > most ? `${most} dB of it` : 'half of it'
+  halfSteps(db / 2) > most ? `corrected by ${most} dB` : 'corrected by half'
 
 const halfSteps = (db: number) => Math.round(2 * db) / 2
 

@@ -22,7 +22,7 @@ function sessionOf(lufs: readonly number[]): { session: Session; loudness: Map<s
   }))
   const edits: Edit[] = [
     { kind: 'add-tracks', tracks },
-    { kind: 'set-lead', track: 't0', lead: true },
+    ...tracks.map(({ id }, i): Edit => ({ kind: 'set-lead', track: id, lead: i === 0 })),
   ]
   const empty = emptySession('s', 'S', '2026-03-04T05:06:07.000Z', 48000)
   return { session: applyEdits(empty, edits), loudness: new Map(lufs.map((v, i) => [`t${i}`, v])) }

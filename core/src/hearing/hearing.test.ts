@@ -525,7 +525,7 @@ describe('long passages are listened to in part', () => {
   it.each([
     [44100, 117, 9],
     [48000, 110, 9],
-  ])('at %d Hz and %d beats a minute, %d s tell what all of them tell', (rate, bpm, seconds) => {
+  ])('at %d Hz and %d BPM, %d s tell what all of them tell', (rate, bpm, seconds) => {
     const beat = 60 / bpm
     const sounds = [
       strokes(rate, seconds, beat, 2, 0.06, 0.2),

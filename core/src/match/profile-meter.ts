@@ -202,12 +202,11 @@ export class ProfileMeter {
   read({ name, subject = 'mix', words = '', tags = [] }: ProfileTitle): Profile {
     if (this.seconds < SHORTEST_PROFILE_SECONDS) {
       throw new ProfileError(
-        `A profile needs ${SHORTEST_PROFILE_SECONDS} s of sound at least; there are ${this.seconds.toFixed(1)} s.`,
+        `A profile needs at least ${SHORTEST_PROFILE_SECONDS} s of sound; this has ${this.seconds.toFixed(1)} s.`,
       )
     }
     const { integratedLufs, loudnessRangeLu } = this.#loudness.read()
-    if (integratedLufs === null)
-      throw new ProfileError('There is only silence: nothing to profile.')
+    if (integratedLufs === null) throw new ProfileError('Only silence: nothing to profile.')
     const count = this.#moments.length
     const levels = (sum: Float64Array) => Array.from(sum, (v) => toDb(v / count))
     const most = new Float64Array(THIRDS.length)

@@ -185,7 +185,7 @@ describe('a key', () => {
     const rings: [Session, string][] = [
       [listening(grouped, 'other', 'g'), 'other → Band → other'],
       [listening(listening(base, 'other', 'lead'), 'lead', 'other'), 'lead → other → lead'],
-      [listening(base, 'lead', 'lead'), 'lead would wait for its own sound'],
+      [listening(base, 'lead', 'lead'), 'lead would feed itself'],
     ]
     for (const [session, words] of rings) {
       const parsed = schema.safeParse(session)

@@ -20,7 +20,7 @@ export function applyEdits(session: Session, edits: readonly Edit[]): Session {
     return applyEdit(at, parsed.data)
   }, session)
   if (tooLong(made).length > 0) {
-    throw new DocumentError(`A session holds ${MOST.hours} hours at most.`)
+    throw new DocumentError(`A session can hold up to ${MOST.hours} hours.`)
   }
   return made
 }
@@ -121,7 +121,7 @@ function setSession(session: Session, { change }: EditOf<'set-session'>): Sessio
 
 function addTracks(session: Session, { tracks }: EditOf<'add-tracks'>): Session {
   if (session.tracks.length + tracks.length > MOST.tracks) {
-    throw new DocumentError(`A session holds ${MOST.tracks} tracks at most.`)
+    throw new DocumentError(`A session can hold up to ${MOST.tracks} tracks.`)
   }
   let made = session
   for (const { id, name, role, audio, timeStampSeconds } of tracks) {
@@ -147,7 +147,7 @@ function addTracks(session: Session, { tracks }: EditOf<'add-tracks'>): Session 
 function addReferences(session: Session, { references }: EditOf<'add-references'>): Session {
   const all = [...session.references, ...references.map((r) => ({ ...r, passage: null }))]
   if (all.length > MOST.references) {
-    throw new DocumentError(`A session holds ${MOST.references} references at most.`)
+    throw new DocumentError(`A session can hold up to ${MOST.references} references.`)
   }
   return { ...session, references: all }
 }
@@ -156,7 +156,7 @@ function addReferences(session: Session, { references }: EditOf<'add-references'
 function addPassage(session: Session, { passage }: EditOf<'add-passage'>): Session {
   const others = session.passages.filter((p) => p.id !== passage.id)
   if (others.length >= MOST.passages) {
-    throw new DocumentError(`A session keeps ${MOST.passages} passages by name at most.`)
+    throw new DocumentError(`A session can save up to ${MOST.passages} passages.`)
   }
   const passages = [...others, passage].sort((a, b) => a.fromFrame - b.fromFrame)
   return { ...session, passages }
@@ -180,7 +180,7 @@ function withLead(session: Session, track: string): Session {
 
 function addGroup(session: Session, { id, name, members }: EditOf<'add-group'>): Session {
   if (session.groups.length >= MOST.groups) {
-    throw new DocumentError(`A session holds ${MOST.groups} groups at most.`)
+    throw new DocumentError(`A session can hold up to ${MOST.groups} groups.`)
   }
   refuseTaken(session, id)
   const output = (members[0] && routedNode(session, members[0])?.output) ?? MIX
@@ -191,7 +191,7 @@ function addGroup(session: Session, { id, name, members }: EditOf<'add-group'>):
 
 function refuseTaken(session: Session, id: string): void {
   if (id === MIX || routedNode(session, id)) {
-    throw new DocumentError('The name by which a new track or group is known is taken already.')
+    throw new DocumentError('This track or group is already in the session.')
   }
 }
 
@@ -256,7 +256,7 @@ function setOutput(session: Session, { node, output }: EditOf<'set-output'>): Se
 
 function refuseRing(session: Session): Session {
   const ring = findRing(session)
-  if (ring) throw new DocumentError(`This cannot be done: ${ringSentence(ring)}.`)
+  if (ring) throw new DocumentError(`Not possible: ${ringSentence(ring)}.`)
   return session
 }
 
@@ -273,7 +273,7 @@ function setLead(session: Session, { track, lead }: EditOf<'set-lead'>): Session
   const others = session.leadIds.filter((id) => id !== track)
   if (!lead || !session.tracks.some((t) => t.id === track)) return { ...session, leadIds: others }
   if (others.length >= MOST.leads) {
-    throw new DocumentError(`A session holds ${MOST.leads} leads at most.`)
+    throw new DocumentError(`A session can have up to ${MOST.leads} leads.`)
   }
   return { ...session, leadIds: [...others, track] }
 }
@@ -285,10 +285,10 @@ function addTreatment(
   const chain = chainOf(session, node)
   if (!chain) return session
   if (chain.treatments.length >= MOST.treatments) {
-    throw new DocumentError(`A chain holds ${MOST.treatments} treatments at most.`)
+    throw new DocumentError(`A chain can hold up to ${MOST.treatments} treatments.`)
   }
   if (chain.treatments.some((t) => t.id === treatment.id)) {
-    throw new DocumentError('The chain has this treatment already.')
+    throw new DocumentError('The chain already has this treatment.')
   }
   const heard = treatment.key ? routedNode(session, treatment.key.node) : null
   const added = heard ? treatment : { ...treatment, key: null }
@@ -358,10 +358,10 @@ function addBand(session: Session, edit: EditOf<'add-band'>): Session {
     return addTreatment(session, { kind: 'add-treatment', node, treatment: made, before: null })
   }
   if (target.params.bands.length >= MOST_BANDS) {
-    throw new DocumentError(`An equaliser holds ${MOST_BANDS} bands at most.`)
+    throw new DocumentError(`An equaliser can hold up to ${MOST_BANDS} bands.`)
   }
   if (target.params.bands.some((b) => b.id === mark.id)) {
-    throw new DocumentError('The equaliser has this band already.')
+    throw new DocumentError('The equaliser already has this band.')
   }
   // A band that is added is to be heard.
   const on = mapTreatments(session, node, (list) =>

@@ -47,7 +47,7 @@ export function readTreatments(list: FileTreatments, what: string): Treatment[] 
   const misplaced = treatments.findIndex((t, i) => i > 0 && order(t) < order(treatments[i - 1]))
   if (misplaced >= 0) {
     throw new DocumentError(
-      `The ${what} at treatments[${misplaced}] cannot be read: treatments stand in the order of their stages.`,
+      `The ${what} at treatments[${misplaced}] cannot be read: treatments must be in stage order.`,
     )
   }
   return treatments

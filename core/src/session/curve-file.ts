@@ -34,7 +34,7 @@ export function parseCurveCsv(text: string): DrawnCurve['points'] {
     }
     if (db < lowest || db > highest) throw wrong(at, `gains lie from ${lowest} to ${highest} dB`)
     if (points.length > 0 && hz <= points[points.length - 1].hz) {
-      throw wrong(at, 'points stand in rising order of frequency')
+      throw wrong(at, 'points must be in rising order of frequency')
     }
     points.push({ hz, db })
   })

@@ -39,8 +39,13 @@ const TYPES: Readonly<Record<string, string>> = {
   object: 'an object',
 }
 
+/** How messages of the validator's own begin. */
+const RAW = /^(Invalid|Too small|Too big|Unrecognized)/
+
 /** What is wrong with a value, in words of our own. */
 function reasonOf(issue: Issue): string {
+  // What a schema says in words of its own.
+  if (!RAW.test(issue.message)) return issue.message
   switch (issue.code) {
     case 'invalid_type': {
       if (issue.message.endsWith('received undefined')) return 'it is missing'
@@ -71,7 +76,7 @@ function reasonOf(issue: Issue): string {
       return `it holds fields that are not known: ${issue.keys.join(', ')}`
     case 'invalid_format':
       if (issue.format === 'datetime') return 'it must be a date and time, as 2026-03-04T05:06:07Z'
-      return issue.message.startsWith('Invalid') ? 'it has the wrong form' : issue.message
+      return 'it has the wrong form'
     default:
       return issue.message
   }

@@ -261,14 +261,14 @@ describe('edits', () => {
       timeStampSeconds: null,
     }
     const tracks = Array.from({ length: MOST.tracks }, (_, i) => ({ ...arrival, id: `n${i}` }))
-    expect(() => applyEdits(start, [{ kind: 'add-tracks', tracks }])).toThrow(/200 tracks at most/)
+    expect(() => applyEdits(start, [{ kind: 'add-tracks', tracks }])).toThrow(/up to 200 tracks/)
     const full = applyEdits(start, [{ kind: 'add-tracks', tracks: tracks.slice(3) }])
     expect(full.tracks).toHaveLength(MOST.tracks)
     expect(() =>
       full.tracks
         .slice(0, 22)
         .reduce((s, t) => applyEdits(s, [{ kind: 'set-lead', track: t.id, lead: true }]), full),
-    ).toThrow(/20 leads at most/)
+    ).toThrow(/up to 20 leads/)
   })
 
   it('give members of a group that goes to where the group went', () => {

@@ -37,7 +37,10 @@ export function checkRouting(session: Routing): Problem[] {
     }
     ids.add(node.id)
     if (node.output !== MIX && !groups.has(node.output)) {
-      problems.push({ path: [...path, 'output'], message: 'it goes to a group that is not there' })
+      problems.push({
+        path: [...path, 'output'],
+        message: 'it is routed to a group that does not exist',
+      })
     }
   }
   session.leadIds.forEach((leadId, index) => {
@@ -50,7 +53,7 @@ export function checkRouting(session: Routing): Problem[] {
   ]) {
     chain.treatments.forEach(({ key }, index) => {
       if (!key || ids.has(key.node)) return
-      const message = 'it listens to a track or group that is not there'
+      const message = 'its key is a track or group that does not exist'
       problems.push({ path: [...path, 'chain', 'treatments', index, 'key'], message })
     })
   }
@@ -93,6 +96,6 @@ export function findRing(session: Routing): string[] | null {
 /** Says what a ring is, by the names around it. */
 export function ringSentence(names: readonly string[]): string {
   return names.length === 2
-    ? `${names[0]} would wait for its own sound`
-    : `${names.join(' → ')} would go round in a ring, each waiting for the next`
+    ? `${names[0]} would feed itself`
+    : `${names.join(' → ')} would form a feedback loop`
 }

@@ -112,7 +112,7 @@ function checkOrder(treatments: readonly Treatment[], context: z.RefinementCtx):
   treatments.forEach((t, index) => {
     const issue = (message: string) => context.addIssue({ code: 'custom', path: [index], message })
     if (ids.has(t.id)) issue('two treatments of one chain have the same id')
-    if (STAGES.indexOf(t.stage) < stage) issue('treatments stand in the order of their stages')
+    if (STAGES.indexOf(t.stage) < stage) issue('treatments must be in stage order')
     ids.add(t.id)
     stage = Math.max(stage, STAGES.indexOf(t.stage))
   })
@@ -189,7 +189,7 @@ export function sessionSchemaFor(kinds: KindRegistry) {
       mix: z.strictObject({ trimDb, faderDb, chain }),
       references: z.array(referenceSchema).max(MOST.references),
       passage: passageSchema.nullable(),
-      /** Passages kept by name. */
+      /** Saved passages. */
       passages: z.array(namedPassageSchema).max(MOST.passages),
       loop: z.boolean(),
       /** What the rendered mix is brought to; null leaves it as it is. */
@@ -207,7 +207,7 @@ export function sessionSchemaFor(kinds: KindRegistry) {
     })
     .superRefine((session, context) => {
       for (const path of tooLong(session)) {
-        const message = `a session holds ${MOST.hours} hours at most`
+        const message = `a session can hold up to ${MOST.hours} hours`
         context.addIssue({ code: 'custom', path: [...path], message })
       }
       for (const { path, message } of checkRouting(session)) {

@@ -107,7 +107,7 @@ export class Analyser {
   /** Gives up what is being measured; figures stay as they are until the next change or {@link restart}. */
   cancel(): void {
     this.#run?.abort(new DOMException('Measuring was cancelled.', 'AbortError'))
-    this.#show({ work: null, problem: 'Measuring was stopped. Figures may be out of date.' })
+    this.#show({ work: null, problem: 'Measuring stopped. Values may be out of date.' })
   }
 
   restart(): void {

@@ -5,7 +5,7 @@ import type { SessionFinding } from './session-finding'
 
 /** How much of a track is heard beside the others, and where it is covered. */
 export interface HeardTrack {
-  /** Share of its loudness that survives in the mix, 0 to 1. */
+  /** Share of its loudness heard in the mix, 0 to 1. */
   readonly share: number
   readonly aloneSone: number
   readonly inMixSone: number
@@ -33,7 +33,7 @@ export interface Analysis {
   readonly references: ReadonlyMap<string, Measured>
   readonly mix: MixReading | null
   readonly heard: ReadonlyMap<string, HeardTrack>
-  /** Who covers whom, for all pairs. */
+  /** Masking, for all pairs. */
   readonly covering: readonly Covering[]
   /** The mix against the references or, without any, a slope. */
   readonly balance: Balance | null

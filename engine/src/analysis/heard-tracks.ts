@@ -27,7 +27,7 @@ export function heardTracks(
   )
 }
 
-/** Who covers whom, for all pairs of tracks that sound. */
+/** Masking, for all pairs of tracks that sound. */
 export function coverings(sums: MaskingSums, tracks: readonly Track[]): Covering[] {
   const covering: Covering[] = []
   for (const [t, target] of tracks.entries()) {

@@ -1,5 +1,6 @@
 import {
   type Finding,
+  type Plan,
   rankFindings,
   readBalance,
   referenceTarget,
@@ -49,7 +50,13 @@ import {
 } from './nodes'
 import { overviewOf } from './overview'
 import { type AnalysisNode, hashOf, type Scheduler } from './scheduler'
-import { type SessionFinding, toSessionFinding } from './session-finding'
+import {
+  anchored,
+  type SessionFinding,
+  type Shares,
+  shifted,
+  toSessionFinding,
+} from './session-finding'
 import { trackPath } from './track-path'
 
 /** What a measurement works with. */
@@ -74,6 +81,7 @@ export class Measurement {
   #momentsKey: unknown = null
   #survey: SurveyInput | null = null
   #findings: readonly Finding[] = []
+  #heard: Shares = new Map()
 
   constructor(
     private readonly session: Session,
@@ -118,8 +126,10 @@ export class Measurement {
     const settings = this.#surveySettings(present)
     const masking = this.#masking(present, tracks)
     const sums = await this.#run(masking)
+    const heard = heardTracks(sums, present)
+    this.#heard = heard
     this.show({
-      heard: heardTracks(sums, present),
+      heard,
       covering: coverings(sums, present),
       mono: around.mono,
     })
@@ -155,7 +165,7 @@ export class Measurement {
         .map((t) => t.name)
         .join(', ')
     const [track, reference] = [names(tracks), names(references)]
-    if (track) return `The audio of ${track} is not in this browser. Bring the file in again.`
+    if (track) return `The audio of ${track} is not in this browser. Import the file again.`
     return reference
       ? `The reference ${reference} cannot be measured: its audio is not in this browser.`
       : null
@@ -331,7 +341,7 @@ export class Measurement {
   #showFindings(findings: readonly Finding[]): void {
     const { session } = this
     const fromSeconds = this.#stretch.fromFrame / session.sampleRateHz
-    const all = findings.map((f) => toSessionFinding(f, session, fromSeconds))
+    const all = findings.map((f) => toSessionFinding(f, session, fromSeconds, this.#heard))
     const dismissed = ({ key, state }: SessionFinding) =>
       session.dismissed.some((d) => d.key === key && d.state === state)
     this.show({
@@ -352,10 +362,10 @@ export class Measurement {
       { survey: this.#survey, findings: this.#findings },
       {
         signal: this.around.signal,
-        onProgress: (share) => this.show({ work: { what: 'Searching the plan', share } }),
+        onProgress: (share) => this.show({ work: { what: 'Planning moves', share } }),
       },
     )
-    return plan
+    return anchoredPlan(plan, this.#heard)
   }
 
   /**
@@ -375,7 +385,25 @@ export class Measurement {
       { survey: { tracks, settings, mixLevels }, measure, moves },
       { signal: this.around.signal, first: true },
     )
-    return prediction
+    return anchored(prediction, this.#heard)
+  }
+}
+
+/** A plan whose shares are told from where tracks were measured to be; see {@link anchored}. */
+function anchoredPlan(plan: Plan, heard: Shares): Plan {
+  const anchor = (shares: Plan['heardBefore']) =>
+    new Map(
+      [...shares].map(([id, share]) => {
+        const measured = heard.get(id)?.share
+        const before = plan.heardBefore.get(id)
+        const known = measured !== undefined && before !== undefined
+        return [id, known ? shifted(share, measured - before) : share]
+      }),
+    )
+  return {
+    ...plan,
+    heardBefore: anchor(plan.heardBefore),
+    steps: plan.steps.map((step) => ({ ...step, heard: anchor(step.heard) })),
   }
 }
 

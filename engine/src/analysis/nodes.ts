@@ -172,7 +172,7 @@ interface PatternSettings extends Tools, Hearing {
 export const patternsNode: NodeKind<PatternSettings, readonly [MeasuredTrack], TrackPatterns> = {
   name: 'patterns',
   version: 8,
-  label: 'Who covers whom',
+  label: 'Masking',
   keep: 'at-hand',
   run([track], { pool, gainDb, calibration, mode, listening }, { signal }) {
     const masking: MaskingTrack = { heard: track.reading.heard, gainDb }
@@ -184,11 +184,11 @@ export const patternsNode: NodeKind<PatternSettings, readonly [MeasuredTrack], T
   },
 }
 
-/** Who covers whom: all patterns against each other, in pieces of time. */
+/** Masking: all patterns against each other, in pieces of time. */
 export const maskingNode: NodeKind<Tools, readonly TrackPatterns[], MaskingSums> = {
   name: 'masking',
   version: 8,
-  label: 'Who covers whom',
+  label: 'Masking',
   keep: 'stored',
   async run(patterns, { pool }, { signal, onProgress }) {
     const moments = patterns[0]?.moments.at.length ?? 0
@@ -264,7 +264,7 @@ export const mixFindingsNode: NodeKind<
 > = {
   name: 'mix findings',
   version: 13,
-  label: 'Trying moves out',
+  label: 'Testing moves',
   keep: 'stored',
   async run([sums, mix, ...measured], settings, { signal, onProgress }) {
     const survey: SurveyInput = {

@@ -8,13 +8,34 @@ export interface SessionFinding extends Finding {
   readonly state: string
 }
 
+/** Share of each track's loudness that is heard, as it was measured. */
+export type Shares = ReadonlyMap<string, { readonly share: number }>
+
+/**
+ * A prediction of a share told from where the track was measured to be: what a trial expects by itself differs from that
+ * by a little, and one track has one share everywhere.
+ */
+export function anchored(predicted: Finding['predicted'], heard: Shares): Finding['predicted'] {
+  if (predicted?.measure.of !== 'heard') return predicted
+  const share = heard.get(predicted.measure.track)?.share
+  if (share === undefined) return predicted
+  return { ...predicted, before: share, after: shifted(predicted.after, share - predicted.before) }
+}
+
+/** A share moved by as much as another one, within 0 to 1. */
+export function shifted(share: number, by: number): number {
+  return Math.max(0, Math.min(1, share + by))
+}
+
 export function toSessionFinding(
   finding: Finding,
   session: Session,
   fromSeconds: number,
+  heard: Shares,
 ): SessionFinding {
   return {
     ...finding,
+    predicted: anchored(finding.predicted, heard),
     key: `${finding.kind} ${finding.tracks.join(' ')} ${Math.round(8 * Math.log2(finding.hz))}`,
     state: soundState(session, finding.tracks),
     times: finding.times.map((t) => ({
@@ -34,6 +55,7 @@ export function soundState(session: Session, tracks: readonly string[]): string 
     concerned.map((t) => [
       t.audio.hash,
       t.chain,
+      t.trimDb,
       t.offsetFrames,
       groupsAbove(session, t.id).map((g) => g.chain),
     ]),

@@ -62,7 +62,7 @@ export type Rendition =
       readonly reference: string
       readonly range: FrequencyRange | null
     }
-  /** Another chain in place of a node's own, as loud as with that. */
+  /** Compare chains in place of a node's own, as loud as with that. */
   | {
       readonly kind: 'chain'
       readonly node: string

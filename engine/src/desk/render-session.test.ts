@@ -101,7 +101,7 @@ describe('rendering a session', () => {
   it('refuses before it begins where audio is missing, by name', async () => {
     const run = vi.fn()
     await expect(rendered(ALL, { missing: [hash(1)], run })).rejects.toThrow(
-      'The audio of Guitar / left is not in this browser; bring it in again.',
+      'The audio of Guitar / left is not in this browser. Import it again.',
     )
     expect(run).not.toHaveBeenCalled()
   })

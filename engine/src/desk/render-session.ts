@@ -46,7 +46,7 @@ export async function renderSession(
   const recordings = await shelf.find(tracks.map((t) => t.audio))
   const missing = tracks.find((t) => !recordings.has(t.audio.hash))
   if (missing) {
-    throw new EngineError(`The audio of ${missing.name} is not in this browser; bring it in again.`)
+    throw new EngineError(`The audio of ${missing.name} is not in this browser. Import it again.`)
   }
   const plan = renderPlan(session, designLater)
   const input = { recordings, sampleRateHz, stretch, bits: choice.bits }

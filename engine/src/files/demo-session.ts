@@ -97,9 +97,7 @@ async function fetchDemo(file: string, signal: AbortSignal): Promise<Response> {
   const response = await fetch(`/demo/${file}`, { signal }).catch(() => null)
   signal.throwIfAborted()
   if (!response?.ok) {
-    throw new EngineError(
-      'The demo audio is not here. Start the app with "npm start", which makes it.',
-    )
+    throw new EngineError('The demo audio is missing. Start the app with "npm start" to make it.')
   }
   return response
 }

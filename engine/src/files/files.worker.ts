@@ -68,7 +68,7 @@ const runners: { [N in FileJobName]: Runner<N> } = {
   },
 
   async pack({ session, recordings }, onProgress) {
-    const zip = new ZipBlob('The session is too large for one file; save it without its audio.')
+    const zip = new ZipBlob('The session is too large for one file. Export it without audio.')
     zip.add('session.json', true)(new TextEncoder().encode(writeSession(session)), true)
     for (const [index, recording] of recordings.entries()) {
       onProgress('storing', index / recordings.length)
@@ -78,7 +78,7 @@ const runners: { [N in FileJobName]: Runner<N> } = {
   },
 
   async bundle({ files }, onProgress) {
-    const zip = new ZipBlob('The files are too large for one zip; save them one by one.')
+    const zip = new ZipBlob('The files are too large for one zip. Download them one by one.')
     const whole = files.reduce((sum, f) => sum + f.blob.size, 0)
     let done = 0
     for (const { name, blob } of files) {

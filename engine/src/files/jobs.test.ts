@@ -82,7 +82,7 @@ describe('a job on a file', () => {
   it('fails with a sentence where the worker breaks down, and another one is hired', async () => {
     const made = runFileJob('unzip', { file })
     worker().onerror?.({ message: 'out of memory' })
-    await expect(made).rejects.toThrow('The file could not be worked on: out of memory.')
+    await expect(made).rejects.toThrow('The file could not be processed: out of memory.')
     expect(worker().ended).toBe(true)
     void runFileJob('unzip', { file })
     expect(FakeWorker.made).toHaveLength(2)

@@ -160,7 +160,7 @@ function runOnce<N extends FileJobName>(
     }
     worker.onerror = (event) =>
       end(
-        new EngineError(`The file could not be worked on: ${event.message || 'no reason given'}.`),
+        new EngineError(`The file could not be processed: ${event.message || 'no reason given'}.`),
       )
     life.work()
     worker.postMessage({ name, input } satisfies ToFileWorker, transfer)

@@ -75,7 +75,7 @@ export class LiveCapture {
     } catch (error) {
       for (const track of stream.getTracks()) track.stop()
       await context.close()
-      throw new EngineError(`The sound cannot be listened to (${(error as Error).message}).`)
+      throw new EngineError(`This source cannot be heard (${(error as Error).message}).`)
     }
   }
 
@@ -87,7 +87,7 @@ export class LiveCapture {
   /** @throws EngineError when it is too short or silent. */
   profile(title: ProfileTitle): Profile {
     try {
-      if (!this.#meter) throw new ProfileError('Nothing was heard yet.')
+      if (!this.#meter) throw new ProfileError('No sound yet.')
       return this.#meter.read(title)
     } catch (error) {
       if (error instanceof ProfileError) throw new EngineError(error.message)
@@ -140,12 +140,10 @@ async function ask(source: CaptureSource): Promise<MediaStream> {
   } catch (error) {
     const { name, message } = error as DOMException
     if (name === 'NotAllowedError') throw new EngineError('Listening was not allowed.')
-    if (name === 'NotFoundError') throw new EngineError('There is no input to listen to.')
-    throw new EngineError(`The sound cannot be listened to (${message}).`)
+    if (name === 'NotFoundError') throw new EngineError('No input to listen to.')
+    throw new EngineError(`This source cannot be heard (${message}).`)
   }
-  throw new EngineError(
-    'What was chosen gives no sound. Choose a tab, and let its sound be shared along.',
-  )
+  throw new EngineError('This source has no audio. Select a tab and share its audio.')
 }
 
 /** Root mean square of the differences, the level taken out. */

@@ -2,7 +2,7 @@ import { type DBSchema, type IDBPDatabase, openDB } from 'idb'
 import { EngineError } from '../engine-error'
 import { Signal } from '../signal'
 
-/** What is kept of a session besides its document, which is checked only when it is opened. */
+/** What to save of a session besides its document, which is checked only when it is opened. */
 export interface StoredSession {
   readonly id: string
   readonly document: unknown
@@ -37,7 +37,7 @@ export interface StoredVersion {
   readonly since: number
 }
 
-/** What is kept of a recording besides its samples. */
+/** What to save of a recording besides its samples. */
 export interface StoredRecording {
   /** The first part of the keys of its blocks. */
   readonly blocks: string
@@ -97,7 +97,7 @@ const VERSION = 7
 export const storageTrouble = new Signal<string | null>(null)
 
 const REMOVED =
-  'The data of this site was removed from this browser, audio included. The open session is still here: save it as a file, or bring its audio in again.'
+  'The data of this site was removed from this browser, audio included. The open session is still here: export it as a file, or import its audio again.'
 
 let opened: Promise<Database> | undefined
 let at: Database | null = null
@@ -134,7 +134,7 @@ export function database(): Promise<Database> {
     },
     blocked() {
       storageTrouble.set(
-        'An older version of Sober Prism is open in another window. Close that window; this one goes on by itself.',
+        'An older version is open in another window. Close that window to continue here.',
       )
     },
     blocking(_, wanted) {
@@ -147,9 +147,7 @@ export function database(): Promise<Database> {
         storageTrouble.set(REMOVED)
         return
       }
-      storageTrouble.set(
-        'A newer version of Sober Prism was opened in another window. Reload this page to go on here.',
-      )
+      storageTrouble.set('A newer version is open in another window. Reload this page.')
     },
     terminated() {
       opened = undefined
@@ -174,21 +172,17 @@ export function storageError(error: unknown): EngineError {
   if (error instanceof EngineError) return error
   const name = error instanceof Error ? error.name : ''
   if (name === 'QuotaExceededError') {
-    return new EngineError(
-      'The disk space this browser gives is full. What was stored before is kept; make room and try again.',
-    )
+    return new EngineError('Browser storage is full. Earlier data is safe; free space and retry.')
   }
   if (name === 'VersionError') {
     return new EngineError(
-      'A newer version of Sober Prism has used this browser’s storage. Reload the page to get that version.',
+      'A newer version has used this browser’s storage. Reload the page to get it.',
     )
   }
   if (name === 'InvalidStateError') {
-    return new EngineError(
-      'This page has let go of its storage, because a newer version is open in another window. Reload the page.',
-    )
+    return new EngineError('A newer version is open in another window. Reload this page.')
   }
   return new EngineError(
-    'This browser refuses to store sessions (a private window may do that). Save the session as a file before you leave.',
+    'This browser refuses to store sessions (a private window may do that). Export the session as a file before you leave.',
   )
 }

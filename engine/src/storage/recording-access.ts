@@ -24,7 +24,7 @@ export function sharedChannel(frames: number): Float32Array<SharedArrayBuffer> {
     return new Float32Array(new SharedArrayBuffer(frames * 4))
   } catch {
     throw new EngineError(
-      'There is not enough memory for this audio. Close other pages, or use fewer tracks.',
+      'Not enough memory for this audio. Close other pages or use fewer tracks.',
     )
   }
 }

@@ -213,7 +213,7 @@ export async function readBlocks(
 }
 
 export function missing(): EngineError {
-  return new EngineError('Its audio is not in this browser; bring the file in again.')
+  return new EngineError('Its audio is not in this browser. Import the file again.')
 }
 
 /** What is stored of a recording; null when it is not in this browser. */

@@ -248,7 +248,7 @@ export async function saveSession(document: Session, change = 0): Promise<void> 
   const checked = read(document)
   if (isRefused(checked)) {
     throw new EngineError(
-      `The session cannot be stored as it is. ${checked.reason} Undo the last change, or save the session as a file.`,
+      `The session cannot be stored as it is. ${checked.reason} Undo the last change, or export the session.`,
     )
   }
   try {
@@ -279,12 +279,12 @@ async function put(db: Database, document: Session, change: number): Promise<voi
 function refuseOvertaken(stored: StoredSession, known: number): void {
   if (isDeleted(stored)) {
     throw new ConflictError(
-      'This session was deleted in another window. What you did here is still on the screen: keep it, or leave it.',
+      'This session was deleted in another window. Your work here is still open: keep it or discard it.',
     )
   }
   if ((stored.revision ?? 0) !== known) {
     throw new ConflictError(
-      'This session was changed in another window since it was opened here. What you did here is still on the screen: save it as a file, or take over here.',
+      'This session was changed in another window since it was opened here. Your work here is still open: export it, or take over here.',
     )
   }
 }

@@ -144,7 +144,7 @@ describe('recordings in storage', () => {
     const put = vi.spyOn(IDBObjectStore.prototype, 'put').mockImplementation(() => {
       throw new DOMException('full', 'QuotaExceededError')
     })
-    await expect(storeRecording(long)).rejects.toThrow(/disk space.*full/)
+    await expect(storeRecording(long)).rejects.toThrow(/storage is full/)
     put.mockRestore()
     const db = await database()
     expect([await db.count('blocks'), await db.count('recordings')]).toEqual([0, 0])

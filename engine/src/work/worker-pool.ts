@@ -218,7 +218,7 @@ export class WorkerPool {
       this.#dismiss(hand)
       finish()
       job.reject(
-        new EngineError(`A worker of this page stopped: ${event.message || 'no reason given'}.`),
+        new EngineError(`A background process stopped: ${event.message || 'no reason given'}.`),
       )
     }
     if (hand.started) life.work()

@@ -18,8 +18,8 @@ export function AlignEditor({
   return (
     <>
       <FigureField
-        label="Later by"
-        unit="frames"
+        label="Delay"
+        unit="samples"
         value={params.delayFrames}
         limits={[-MOST_FRAMES, MOST_FRAMES]}
         format={(v) => signed(v, 2).replace(/\.?0+$/, '')}
@@ -27,7 +27,7 @@ export function AlignEditor({
         onChange={(delayFrames, gesture) => onChange({ ...params, delayFrames }, gesture)}
       />
       <FigureField
-        label="Later by"
+        label="Delay"
         showLabel={false}
         unit="ms"
         value={params.delayFrames / perMs}
@@ -37,12 +37,12 @@ export function AlignEditor({
         onChange={(ms, gesture) => onChange({ ...params, delayFrames: ms * perMs }, gesture)}
       />
       <TickBox
-        label="Turn the polarity"
+        label="Invert polarity"
         checked={params.polarity === -1}
         onChange={(turned) => onChange({ ...params, polarity: turned ? -1 : 1 })}
       />
       <FigureField
-        label="Phase later by"
+        label="Rotate phase"
         unit="°"
         value={params.turnDeg}
         limits={[-180, 180]}

@@ -14,10 +14,10 @@ export function BeginWith({ treatment, onChoose }: BeginWithProps) {
   const points = own ? [own, ...STARTING_POINTS.filter((p) => p !== own)] : STARTING_POINTS
   return (
     <Choice
-      label="Begin with"
+      label="Start from"
       value=""
       options={[
-        ['', 'Room for …'],
+        ['', 'Room for…'],
         ...points.map((p) => [p.name, p === own ? `${p.name}, as the key is` : p.name] as const),
       ]}
       onChange={(name) => {

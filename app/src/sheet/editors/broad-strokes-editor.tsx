@@ -50,7 +50,7 @@ export function BroadStrokesEditor({ node, treatment, onChange }: EditorProps<Br
           }
         />
         <Choice
-          label={`Place of ${name}`}
+          label={`Frequency of ${name}`}
           value={hz as number}
           options={places.map((f) => [f, formatHz(f)] as const)}
           onChange={(f) => set({ [name]: { hz: f, db } } as Partial<BroadStrokesParams>)}
@@ -74,7 +74,7 @@ export function BroadStrokesEditor({ node, treatment, onChange }: EditorProps<Br
           onChange={(n) => change({ layers: n })}
         />
         <Choice
-          label={`Place of ${end} cut`}
+          label={`Frequency of ${end} cut`}
           value={hz as number}
           options={places.map((f) => [f, formatHz(f)] as const)}
           onChange={(f) => change({ hz: f })}
@@ -101,7 +101,7 @@ export function BroadStrokesEditor({ node, treatment, onChange }: EditorProps<Br
         onChange={(outputDb, gesture) => set({ outputDb }, gesture)}
       />
       <TickBox
-        label="Polarity turned"
+        label="Polarity inverted"
         checked={params.polarity === -1}
         onChange={(turned) => set({ polarity: turned ? -1 : 1 })}
       />
@@ -133,7 +133,7 @@ function Effect({ of }: { of: AudibleEffect | undefined }) {
       component="span"
       variant="caption"
       color="textSecondary"
-      title="What of the sound by itself changes with this control"
+      title="How much of the track’s own sound this changes"
       sx={{ display: 'inline-block', minWidth: '5ch', ml: 0.5 }}
     >
       {of ? `${(100 * of.share).toFixed(of.share < 0.1 ? 1 : 0)} %` : ''}

@@ -107,16 +107,16 @@ export function DrawnCurveEditor({ treatment, onChange }: EditorProps<DrawnCurve
       </Popover>
       <NeedlesPanel params={params} rateHz={sampleRateHz} onChange={(next) => onChange(next)} />
       <Choice
-        label="Joined by"
+        label="Interpolation"
         value={params.joining}
         options={[
-          ['smooth', 'a smooth curve'],
-          ['straight', 'straight lines'],
+          ['smooth', 'Smooth curve'],
+          ['straight', 'Straight lines'],
         ]}
         onChange={(joining) => set({ joining })}
       />
       <Choice
-        label="Drawn over"
+        label="Frequency axis"
         value={params.axis}
         options={[
           ['log', 'octaves'],
@@ -154,16 +154,16 @@ export function DrawnCurveEditor({ treatment, onChange }: EditorProps<DrawnCurve
         onChange={(taps, gesture) => set({ taps: Math.round(taps) }, gesture)}
       />
       <Button variant="text" onClick={choose}>
-        Hold within {TOLERANCE_DB} dB
+        Fit to ±{TOLERANCE_DB} dB
       </Button>
       <Typography variant="body2" color="textSecondary">
         {reading.worstDb < 0.05
-          ? 'Held as drawn'
-          : `At worst ${reading.worstDb.toFixed(1)} dB off, at ${formatHz(reading.worstHz)}`}
-        ; {latencyMs < 0.05 ? 'no latency of its own' : `${latencyMs.toFixed(1)} ms late`}
+          ? 'Exactly as drawn'
+          : `Max deviation ${reading.worstDb.toFixed(1)} dB at ${formatHz(reading.worstHz)}`}
+        ; {latencyMs < 0.05 ? 'no added latency' : `latency ${latencyMs.toFixed(1)} ms`}
         {reading.preEchoDb === null || reading.preEchoDb < -120
           ? ''
-          : `, pre-echo ${signed(reading.preEchoDb, 0)} dB`}
+          : `, pre-ringing ${signed(reading.preEchoDb, 0)} dB`}
       </Typography>
     </>
   )
@@ -188,9 +188,9 @@ function Points({ params: { points }, set }: PointsProps) {
   return (
     <Pane>
       <Choice
-        label="Begin with"
+        label="Start from"
         value=""
-        options={[['', 'Begin with …'], ...STARTERS.map(([name]) => [name, name] as const)]}
+        options={[['', 'Start from…'], ...STARTERS.map(([name]) => [name, name] as const)]}
         onChange={(name) => {
           const starter = STARTERS.find(([n]) => n === name)
           if (starter) set({ points: [...starter[1]] })

@@ -18,7 +18,7 @@ export function DriveEditor({ treatment, onChange }: EditorProps<Drive>) {
         onChange={(driveDb, gesture) => set({ driveDb }, gesture)}
       />
       <PercentField
-        label="Mix"
+        label="Dry/wet"
         value={params.mix}
         onChange={(mix, gesture) => set({ mix }, gesture)}
       />

@@ -13,7 +13,7 @@ import { KeyChoice } from './key-choice'
 type Duck = Extract<Treatment, { kind: 'duck' }>
 
 const CHANNELS = (['stereo', 'mid', 'side'] as const).map((c) => [c, CHANNEL_NAMES[c]] as const)
-const FINENESS = DUCK_WIDTHS.map((width, i) => [i + 1, `bands ${width} ERB wide`] as const)
+const FINENESS = DUCK_WIDTHS.map((width, i) => [i + 1, `${width} ERB bands`] as const)
 
 /** How a sound gives way across its spectrum: by which law, how deep, how fast, how fine, and where. */
 export function DuckEditor({ node, treatment, onChange }: EditorProps<Duck>) {
@@ -51,22 +51,22 @@ export function DuckEditor({ node, treatment, onChange }: EditorProps<Duck>) {
         onChoose={({ attackMs, releaseMs, bank }) => set({ attackMs, releaseMs, ...bank })}
       />
       <Choice
-        label="Law"
+        label="Depth follows"
         value={params.law}
         options={[
-          ['heard', 'as the key needs to be heard'],
-          ['even', 'as the key is loud'],
+          ['heard', 'Key audibility'],
+          ['even', 'Key level'],
         ]}
         onChange={(law) => set({ law })}
       />
       <DbField
-        label="At most"
+        label="Max reduction"
         value={params.depthDb}
         limits={[0, 24]}
         onChange={(depthDb, gesture) => set({ depthDb }, gesture)}
       />
       <Choice
-        label="Fineness"
+        label="Resolution"
         value={params.fineness}
         options={FINENESS}
         onChange={(fineness) => set({ fineness })}
@@ -84,7 +84,7 @@ export function DuckEditor({ node, treatment, onChange }: EditorProps<Duck>) {
         onChange={(releaseMs, gesture) => set({ releaseMs }, gesture)}
       />
       <TickBox
-        label="Longer in the lows"
+        label="Slower release in the lows"
         checked={params.releaseByHz}
         onChange={(releaseByHz) => set({ releaseByHz })}
       />
@@ -99,7 +99,7 @@ export function DuckEditor({ node, treatment, onChange }: EditorProps<Duck>) {
         onChange={(channel) => set({ channel })}
       />
       <PercentField
-        label="Blend"
+        label="Dry/wet"
         value={params.blend}
         onChange={(blend, gesture) => set({ blend }, gesture)}
       />
@@ -137,5 +137,5 @@ export function DuckEditor({ node, treatment, onChange }: EditorProps<Duck>) {
 function lateness({ phase, lookAheadMs }: DuckParams, sampleRateHz: number): string {
   const ms =
     phase === 'linear' ? (1000 * linearBankFrames(sampleRateHz)) / sampleRateHz : lookAheadMs
-  return ms === 0 ? 'no latency' : `${ms.toFixed(1)} ms late`
+  return ms === 0 ? 'no latency' : `latency ${ms.toFixed(1)} ms`
 }

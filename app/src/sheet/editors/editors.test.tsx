@@ -76,18 +76,18 @@ describe('bands that follow', () => {
   it('listen to the key, to a range of it, or to themselves', async () => {
     const { user, params } = shown('follow')
     await user.click(screen.getByRole('button', { name: 'Band' }))
-    await choose(user, 'Listens', 'hears the key between …')
+    await choose(user, 'Detector', 'Key, other range')
     await type(user, 'To', '5k')
     // A range does not end before it begins.
     await type(user, 'From', '9k')
     expect(params().bands[0].listens).toEqual({ to: 'key-range', fromHz: 300, toHz: 5000 })
-    await choose(user, 'Listens', 'hears itself')
+    await choose(user, 'Detector', 'Own signal')
     expect(params().bands[0].listens).toEqual({ to: 'itself' })
-    await choose(user, 'Threshold against', 'full scale')
+    await choose(user, 'Threshold reference', 'Absolute')
     expect(params().bands[0].threshold).toEqual({ against: 'absolute', db: -40 })
     await choose(user, 'Ratio', '3 : 1')
     expect(params().bands[0].ratio).toBe(3)
-    await choose(user, 'Ratio', 'straight to the range')
+    await choose(user, 'Ratio', 'Full range at once')
     expect(params().bands[0].ratio).toBeNull()
   })
 
@@ -95,11 +95,11 @@ describe('bands that follow', () => {
     const { user, params } = shown('follow', {
       key: { node: 't1', tap: 'after-fader', as: 'mono' },
     })
-    const points = within(screen.getByLabelText('Begin with'))
+    const points = within(screen.getByLabelText('Start from'))
       .getAllByRole('option')
       .map((o) => o.textContent)
     expect(points[1]).toBe('A singing voice, as the key is')
-    await choose(user, 'Begin with', 'A bass')
+    await choose(user, 'Start from', 'A bass')
     expect(params().bands.map((b) => [b.hz, b.rangeDb])).toEqual([
       [80, -4],
       [170, -2],
@@ -110,18 +110,18 @@ describe('bands that follow', () => {
   it('take a time as a note at a tempo that is typed or tapped', async () => {
     const { user, params } = shown('follow')
     await user.click(screen.getByRole('button', { name: 'Band' }))
-    await user.click(screen.getByRole('button', { name: 'As a note …' }))
+    await user.click(screen.getByRole('button', { name: 'As a note…' }))
     await type(user, 'Tempo', '90')
     await user.click(screen.getByRole('button', { name: '1/8: 333 ms' }))
     expect(params().bands[0].releaseMs).toBe(333)
-    await user.click(screen.getByRole('button', { name: 'As a note …' }))
+    await user.click(screen.getByRole('button', { name: 'As a note…' }))
     const now = vi.spyOn(performance, 'now')
     for (const at of [10_000, 10_500, 11_000]) {
       now.mockReturnValue(at)
       fireEvent.click(screen.getByRole('button', { name: 'Tap' }))
     }
     now.mockRestore()
-    await choose(user, 'What is as long as a note', 'the attack as long as')
+    await choose(user, 'Time to set', 'Attack')
     await user.click(screen.getByRole('button', { name: '1/32: 63 ms' }))
     expect(params().bands[0].attackMs).toBe(63)
   })
@@ -132,18 +132,18 @@ describe('a key', () => {
     const { user, made } = shown('duck')
     const options = within(screen.getByLabelText('Key')).getAllByRole('option')
     expect(options.map((o) => o.textContent)).toEqual([
-      'listens to nothing',
-      'listens to B Voice',
-      'listens to C Bass',
-      'listens to D Keys',
+      'No key',
+      'Key: B Voice',
+      'Key: C Bass',
+      'Key: D Keys',
     ])
-    await choose(user, 'Key', 'listens to B Voice')
-    await choose(user, 'Where the key is taken', 'before its fader')
-    await choose(user, 'Key as', 'as middle and sides')
+    await choose(user, 'Key', 'Key: B Voice')
+    await choose(user, 'Key tap', 'Pre-fader')
+    await choose(user, 'Key as', 'Mid/side')
     expect(made().key).toEqual({ node: 't1', tap: 'before-fader', as: 'mid-side' })
-    await choose(user, 'Key', 'listens to C Bass')
+    await choose(user, 'Key', 'Key: C Bass')
     expect(made().key).toEqual({ node: 't2', tap: 'before-fader', as: 'mid-side' })
-    await choose(user, 'Key', 'listens to nothing')
+    await choose(user, 'Key', 'No key')
     expect(made().key).toBeNull()
     expect(screen.queryByLabelText('Key as')).toBeNull()
   })
@@ -157,7 +157,7 @@ describe('a key', () => {
     const add = { kind: 'add-treatment', node: 't1', treatment: back, before: null } as const
     act(() => void store.dispatch(sessionActions.edited([add])))
     expect(session().tracks[1].chain.treatments).toHaveLength(1)
-    await choose(user, 'Key', 'listens to B Voice')
+    await choose(user, 'Key', 'Key: B Voice')
     expect(made().key).toBeNull()
     expect(store.getState().session.refused?.sentence).toMatch(/Guitar.*Voice|Voice.*Guitar/)
   })
@@ -166,14 +166,14 @@ describe('a key', () => {
 describe('a bank that follows', () => {
   it('is set by law, depth, fineness, times and spans, none of which cross', async () => {
     const { user, params } = shown('duck')
-    await choose(user, 'Law', 'as the key is loud')
-    await type(user, 'At most', '40')
+    await choose(user, 'Depth follows', 'Key level')
+    await type(user, 'Max reduction', '40')
     expect(params().depthDb).toBe(6)
-    await type(user, 'At most', '9')
-    await choose(user, 'Fineness', 'bands 0.5 ERB wide')
+    await type(user, 'Max reduction', '9')
+    await choose(user, 'Resolution', '0.5 ERB bands')
     await type(user, 'To', '4k')
     await type(user, 'From', '9k')
-    await user.click(screen.getByLabelText('Longer in the lows'))
+    await user.click(screen.getByLabelText('Slower release in the lows'))
     expect(params()).toMatchObject({
       law: 'even',
       depthDb: 9,
@@ -184,17 +184,17 @@ describe('a bank that follows', () => {
     })
     expect(screen.getAllByText('no latency').length).toBeGreaterThan(0)
     await type(user, 'Look ahead', '5')
-    expect(screen.getAllByText('5.0 ms late').length).toBeGreaterThan(0)
+    expect(screen.getAllByText('latency 5.0 ms').length).toBeGreaterThan(0)
     await choose(user, 'Phase', 'linear phase')
     expect(params().phase).toBe('linear')
-    expect(screen.getAllByText('42.7 ms late').length).toBeGreaterThan(0)
+    expect(screen.getAllByText('latency 42.7 ms').length).toBeGreaterThan(0)
     expect(screen.queryByRole('textbox', { name: /^Look ahead/ })).toBeNull()
   })
 
   it('takes a starting point’s span and times in one step', async () => {
     const { user, params } = shown('duck')
     const before = params()
-    await choose(user, 'Begin with', 'Speech')
+    await choose(user, 'Start from', 'Speech')
     expect(params()).toMatchObject({ fromHz: 120, toHz: 9000, attackMs: 8, releaseMs: 250 })
     act(() => void store.dispatch(undo()))
     expect(params()).toEqual(before)
@@ -204,17 +204,17 @@ describe('a bank that follows', () => {
 describe('lining up by hand', () => {
   it('tells frames and milliseconds of the same delay', async () => {
     const { user, params } = shown('align')
-    await type(user, 'Later by, frames', '-149.38')
+    await type(user, 'Delay, samples', '-149.38')
     expect(params().delayFrames).toBe(-149.38)
-    expect(field('Later by, ms').value.replace('−', '-')).toBe('-3.112')
-    await type(user, 'Later by, ms', '1')
+    expect(field('Delay, ms').value.replace('−', '-')).toBe('-3.112')
+    await type(user, 'Delay, ms', '1')
     expect(params().delayFrames).toBe(48)
-    await user.click(screen.getByLabelText('Turn the polarity'))
-    await type(user, 'Phase later by', '400')
+    await user.click(screen.getByLabelText('Invert polarity'))
+    await type(user, 'Rotate phase', '400')
     expect(params()).toMatchObject({ polarity: -1, turnDeg: 0 })
-    await type(user, 'Phase later by', '-120.5')
+    await type(user, 'Rotate phase', '-120.5')
     expect(params().turnDeg).toBe(-120.5)
-    await user.click(screen.getByLabelText('Turn the polarity'))
+    await user.click(screen.getByLabelText('Invert polarity'))
     expect(params().polarity).toBe(1)
   })
 })
@@ -222,8 +222,8 @@ describe('lining up by hand', () => {
 describe('the low end in the middle', () => {
   it('has one frequency, which steps by semitones, and a slope', async () => {
     const { user, params } = shown('low-middle')
-    await type(user, 'Sides away below', '110')
-    field('Sides away below').focus()
+    await type(user, 'Mono below', '110')
+    field('Mono below').focus()
     await user.keyboard('{ArrowUp}')
     expect(params().hz).toBeCloseTo(116.5, 1)
     await choose(user, 'Slope', '48 dB/oct')
@@ -235,18 +235,18 @@ describe('drive, leveller and broad strokes', () => {
   it('drive is set by how far, how much and how loud', async () => {
     const { user, params } = shown('drive')
     await type(user, 'Drive', '8')
-    await type(user, 'Mix', '40')
+    await type(user, 'Dry/wet', '40')
     await type(user, 'Output', '-2.5')
     expect(params()).toEqual({ driveDb: 8, mix: 0.4, outputDb: -2.5 })
   })
 
   it('a leveller is set by threshold, ratio, times and what its detector hears', async () => {
     const { user, params } = shown('leveller')
-    await type(user, 'At most', '4')
+    await type(user, 'Max reduction', '4')
     await type(user, 'Threshold', '-31')
     await type(user, 'Ratio', '2.5')
-    await choose(user, 'Detector', 'fast detector alone')
-    await type(user, 'Hears above', '120')
+    await choose(user, 'Detector', 'Fast only')
+    await type(user, 'Sidechain low cut', '120')
     expect(params()).toMatchObject({
       atMostDb: 4,
       thresholdDb: -31,
@@ -259,11 +259,11 @@ describe('drive, leveller and broad strokes', () => {
   it('broad strokes go in whole decibels from place to place, and their cuts stack', async () => {
     const { user, params } = shown('broad-strokes')
     await type(user, 'Presence', '2.4')
-    await choose(user, 'Place of presence', '3.15 kHz')
+    await choose(user, 'Frequency of presence', '3.15 kHz')
     await type(user, 'Air', '-9')
     await choose(user, 'Low cut', 'low cut 12 dB/oct')
-    await choose(user, 'Place of low cut', '70.0 Hz')
-    await user.click(screen.getByLabelText('Polarity turned'))
+    await choose(user, 'Frequency of low cut', '70.0 Hz')
+    await user.click(screen.getByLabelText('Polarity inverted'))
     expect(params()).toMatchObject({
       presence: { hz: 3150, db: 2 },
       air: { db: -9 },

@@ -52,8 +52,8 @@ const PhaseChoice = memo(function PhaseChoice({ phase, cost, onChoose }: PhaseCh
 function costText(phase: Phase, cost: PhaseCost | undefined, rateHz: number): string {
   if (phase === 'minimum') return 'no latency'
   if (!cost) return 'no band needs it'
-  const latency = `${((1000 * cost.latencyFrames) / rateHz).toFixed(1)} ms late`
+  const latency = `latency ${((1000 * cost.latencyFrames) / rateHz).toFixed(1)} ms`
   return cost.preEchoDb === null || cost.preEchoDb < -120
     ? latency
-    : `${latency}, pre-echo ${signed(cost.preEchoDb, 0)} dB`
+    : `${latency}, pre-ringing ${signed(cost.preEchoDb, 0)} dB`
 }

@@ -34,9 +34,9 @@ const CHANNELS = (['stereo', 'mid', 'side'] as const).map((c) => [c, CHANNEL_NAM
 const REGION_NAMES: Partial<typeof TYPE_NAMES> = { 'low-cut': 'All below', 'high-cut': 'All above' }
 const TYPES = FOLLOW_TYPES.map((t) => [t, REGION_NAMES[t] ?? TYPE_NAMES[t]] as const)
 const LISTENS = [
-  ['key', 'hears the key in this band'],
-  ['key-range', 'hears the key between …'],
-  ['itself', 'hears itself'],
+  ['key', 'Key, this band'],
+  ['key-range', 'Key, other range'],
+  ['itself', 'Own signal'],
 ] as const
 
 /** Bands that follow a key: which, how far, how fast, and what each listens to. */
@@ -97,7 +97,7 @@ export function FollowEditor({ node, treatment, onChange }: EditorProps<Follow>)
         onChange={(lookAheadMs, gesture) => set({ lookAheadMs }, gesture)}
       />
       <PercentField
-        label="Blend"
+        label="Dry/wet"
         value={params.blend}
         onChange={(blend, gesture) => set({ blend }, gesture)}
       />
@@ -108,7 +108,7 @@ export function FollowEditor({ node, treatment, onChange }: EditorProps<Follow>)
         onChange={(keyDb, gesture) => set({ keyDb }, gesture)}
       />
       <DbField
-        label="Out"
+        label="Output"
         value={params.outputDb}
         limits={[-24, 24]}
         onChange={(outputDb, gesture) => set({ outputDb }, gesture)}
@@ -183,11 +183,11 @@ function BandFields({ band, onChange, onRemove }: BandFieldsProps) {
         onChange={(db, gesture) => onChange({ threshold: { ...threshold, db } }, gesture)}
       />
       <Choice
-        label="Threshold against"
+        label="Threshold reference"
         value={threshold.against}
         options={[
-          ['relative', 'against its usual level'],
-          ['absolute', 'full scale'],
+          ['relative', 'Relative to recent level'],
+          ['absolute', 'Absolute'],
         ]}
         onChange={(against) =>
           onChange({ threshold: { against, db: against === 'relative' ? -6 : -40 } })
@@ -197,7 +197,7 @@ function BandFields({ band, onChange, onRemove }: BandFieldsProps) {
         label="Ratio"
         value={ratio ?? 0}
         options={[
-          [0, 'straight to the range'],
+          [0, 'Full range at once'],
           ...[1.5, 2, 3, 4, 8].map((r) => [r, `${r} : 1`] as const),
         ]}
         onChange={(r) => onChange({ ratio: r === 0 ? null : r })}
@@ -232,7 +232,7 @@ function BandFields({ band, onChange, onRemove }: BandFieldsProps) {
         options={CHANNELS}
         onChange={(channel) => onChange({ channel })}
       />
-      <Choice label="Listens" value={listens.to} options={LISTENS} onChange={hears} />
+      <Choice label="Detector" value={listens.to} options={LISTENS} onChange={hears} />
       {listens.to === 'key-range' &&
         (['fromHz', 'toHz'] as const).map((edge) => (
           <HzField

@@ -19,7 +19,7 @@ export function GainNow({ node, treatment }: { node: string; treatment: string }
       last = now
       const [db] = desk.player.playing ? desk.player.gainsNow : []
       text.current.textContent =
-        db === undefined ? 'play to see what it takes' : `takes ${Math.abs(db).toFixed(1)} dB now`
+        db === undefined ? 'Play to see reduction' : `Reducing ${Math.abs(db).toFixed(1)} dB`
     }
     write()
     const stop = place.current.watch(write)

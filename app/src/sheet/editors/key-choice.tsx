@@ -9,12 +9,12 @@ import { useRouting } from '../../store/selectors'
 import { useAppDispatch, useEdit } from '../../store/store'
 
 const TAPS = [
-  ['after-fader', 'after its fader'],
-  ['before-fader', 'before its fader'],
+  ['after-fader', 'Post-fader'],
+  ['before-fader', 'Pre-fader'],
 ] as const
 const AS = [
-  ['mono', 'as mono'],
-  ['mid-side', 'as middle and sides'],
+  ['mono', 'Mono'],
+  ['mid-side', 'Mid/side'],
 ] as const
 
 interface KeyChoiceProps {
@@ -40,8 +40,8 @@ export function KeyChoice({ node, treatment, hears }: KeyChoiceProps) {
         label="Key"
         value={key?.node ?? ''}
         options={[
-          ['', 'listens to nothing'],
-          ...others.map((n) => [n.id, `listens to ${n.letter} ${n.name}`] as const),
+          ['', 'No key'],
+          ...others.map((n) => [n.id, `Key: ${n.letter} ${n.name}`] as const),
         ]}
         onChange={(chosen) =>
           set(
@@ -54,7 +54,7 @@ export function KeyChoice({ node, treatment, hears }: KeyChoiceProps) {
       {key && (
         <>
           <Choice
-            label="Where the key is taken"
+            label="Key tap"
             value={key.tap}
             options={TAPS}
             onChange={(tap) => set({ ...key, tap })}
@@ -88,10 +88,10 @@ function HearKey({ node, range }: { node: string; range: FrequencyRange }) {
     <ToggleButton
       value="key"
       selected={isHeard}
-      title="The key alone, as the bands hear it"
+      title="The key alone, as the detector hears it"
       onClick={hear}
     >
-      Hear the key
+      Listen to key
     </ToggleButton>
   )
 }

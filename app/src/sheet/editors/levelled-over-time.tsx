@@ -39,7 +39,7 @@ export function LevelledOverTime({ node, treatment }: LevelledProps) {
     }, SETTLE_MS)
     return () => {
       clearTimeout(timer)
-      controller.abort(new DOMException('No longer looked at.', 'AbortError'))
+      controller.abort(new DOMException('Not shown any more.', 'AbortError'))
     }
   }, [desk, node, id, params, fresh])
   useEffect(() => () => desk.levelledNow.set(null), [desk])
@@ -48,8 +48,8 @@ export function LevelledOverTime({ node, treatment }: LevelledProps) {
     <Typography variant="caption" color={trouble ? 'warning' : 'textSecondary'} role="status">
       {trouble ??
         (beforeLufs === null || afterLufs === null
-          ? 'loudness before and behind it is measured when all is at rest'
-          : `${signed(beforeLufs)} LUFS before it, ${signed(afterLufs)} behind; over time in the overview`)}
+          ? 'Loudness in and out is measured when playback stops'
+          : `In ${signed(beforeLufs)}, out ${signed(afterLufs)} LUFS; reduction shown in overview`)}
     </Typography>
   )
 }

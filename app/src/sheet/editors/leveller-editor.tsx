@@ -43,7 +43,7 @@ export function LevellerValues({ treatment, onChange }: Omit<EditorProps<Levelle
   )
   return (
     <>
-      {db('At most', 'atMostDb', [0, 24])}
+      {db('Max reduction', 'atMostDb', [0, 24])}
       {db('Threshold', 'thresholdDb', [-80, 0])}
       <FigureField
         label="Ratio"
@@ -60,8 +60,8 @@ export function LevellerValues({ treatment, onChange }: Omit<EditorProps<Levelle
         label="Detector"
         value={params.detector}
         options={[
-          ['both', 'slow and fast detector'],
-          ['fast', 'fast detector alone'],
+          ['both', 'Slow and fast'],
+          ['fast', 'Fast only'],
         ]}
         onChange={(detector) => set({ detector })}
       />
@@ -78,13 +78,13 @@ export function LevellerValues({ treatment, onChange }: Omit<EditorProps<Levelle
         onChange={(releaseMs, gesture) => set({ releaseMs }, gesture)}
       />
       <HzField
-        label="Hears above"
+        label="Sidechain low cut"
         value={params.lowCutHz}
         limits={[20, 1000]}
         onChange={(lowCutHz, gesture) => set({ lowCutHz }, gesture)}
       />
       <PercentField
-        label="Mix"
+        label="Dry/wet"
         value={params.mix}
         onChange={(mix, gesture) => set({ mix }, gesture)}
       />

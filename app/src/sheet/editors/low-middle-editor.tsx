@@ -13,7 +13,7 @@ export function LowMiddleEditor({ treatment, onChange }: EditorProps<LowMiddle>)
   return (
     <>
       <FigureField
-        label="Sides away below"
+        label="Mono below"
         unit="Hz"
         value={params.hz}
         limits={[20, 1000]}

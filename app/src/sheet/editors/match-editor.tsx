@@ -47,7 +47,7 @@ export function MatchEditor({ treatment, onChange }: EditorProps<Match>) {
   return (
     <>
       <Typography noWrap title={params.target}>
-        Towards {params.target}
+        Match to {params.target}
       </Typography>
       <PercentField
         label="Amount"
@@ -60,7 +60,7 @@ export function MatchEditor({ treatment, onChange }: EditorProps<Match>) {
         value={smoothingName(params.smoothing)}
         options={SMOOTHINGS.map(([name]) => [
           name,
-          name === 'erb' ? 'smoothed as hearing does' : `smoothed over ${name} oct`,
+          name === 'erb' ? 'Auditory (ERB)' : `${name} oct`,
         ])}
         onChange={(name) => {
           const found = SMOOTHINGS.find(([n]) => n === name)
@@ -68,13 +68,13 @@ export function MatchEditor({ treatment, onChange }: EditorProps<Match>) {
         }}
       />
       <DbField
-        label="Lifts at most"
+        label="Max boost"
         value={params.mostBoostDb}
         limits={[0, 24]}
         onChange={(mostBoostDb, gesture) => set({ mostBoostDb }, gesture)}
       />
       <DbField
-        label="Cuts at most"
+        label="Max cut"
         value={params.mostCutDb}
         limits={[0, 24]}
         onChange={(mostCutDb, gesture) => set({ mostCutDb }, gesture)}
@@ -104,7 +104,7 @@ export function MatchEditor({ treatment, onChange }: EditorProps<Match>) {
         onChange={(taps) => set({ taps })}
       />
       <TickBox
-        label="As loud as before"
+        label="Keep loudness"
         checked={params.keepLoudness}
         onChange={(keepLoudness) => set({ keepLoudness })}
       />

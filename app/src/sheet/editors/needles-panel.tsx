@@ -34,7 +34,7 @@ export function NeedlesPanel({ params, rateHz, onChange }: NeedlesPanelProps) {
   const add = () => {
     const points = withNeedles(params, series, widthHz)
     if (points.length > MOST_POINTS) {
-      const text = `A curve holds ${MOST_POINTS} points at most; these needles would make it ${points.length}.`
+      const text = `A curve holds up to ${MOST_POINTS} points; these notches would make ${points.length}.`
       dispatch(interfaceActions.noticeShown(text, 'warning'))
       return
     }
@@ -51,7 +51,7 @@ export function NeedlesPanel({ params, rateHz, onChange }: NeedlesPanelProps) {
           setAnchor(e.currentTarget)
         }}
       >
-        Needles …
+        Notches…
       </Button>
       <Popover
         open={anchor !== null}
@@ -59,7 +59,7 @@ export function NeedlesPanel({ params, rateHz, onChange }: NeedlesPanelProps) {
         onClose={() => setAnchor(null)}
         anchorOrigin={{ vertical: 'top', horizontal: 'left' }}
         transformOrigin={{ vertical: 'bottom', horizontal: 'left' }}
-        slotProps={{ paper: { 'aria-label': 'Needles', role: 'dialog' } }}
+        slotProps={{ paper: { 'aria-label': 'Notches', role: 'dialog' } }}
       >
         <Pane>
           <FigureField
@@ -82,8 +82,8 @@ export function NeedlesPanel({ params, rateHz, onChange }: NeedlesPanelProps) {
             onChange={(v) => setCount(Math.round(v))}
           />
           <FigureField
-            label="Stretched by"
-            unit="millionths"
+            label="Inharmonicity"
+            unit="ppm"
             value={1e6 * stretch}
             limits={[0, 5000]}
             format={(v) => v.toFixed(0)}
@@ -102,13 +102,12 @@ export function NeedlesPanel({ params, rateHz, onChange }: NeedlesPanelProps) {
           <Typography variant="body2" color="textSecondary" sx={{ maxWidth: 260 }}>
             {formatHzWithNote(hz)}
             {series.length > 1 ? `, up to ${formatHzWithNote(series[series.length - 1])}` : ''}.
-            Strings of a piano stretch their series by about 400 millionths in the middle, others
-            less; 0 for exact multiples.
+            Piano strings have about 400 ppm in the mid range, others less; 0 for exact multiples.
             {widthHz < heldHz &&
-              ` With ${params.taps} taps a needle is no narrower than about ${heldHz.toFixed(0)} Hz: take more.`}
+              ` With ${params.taps} taps a notch is at least ${heldHz.toFixed(0)} Hz wide; use more taps for less.`}
           </Typography>
           <Button variant="contained" onClick={add}>
-            {series.length === 1 ? 'Set the needle' : `Set ${series.length} needles`}
+            {series.length === 1 ? 'Add notch' : `Add ${series.length} notches`}
           </Button>
         </Pane>
       </Popover>

@@ -73,7 +73,7 @@ export function NoteTimes({ onChoose }: { onChoose: (which: TimeName, ms: number
   return (
     <>
       <Button variant="text" onClick={(e) => setAnchor(e.currentTarget)}>
-        As a note …
+        As a note…
       </Button>
       <Popover
         open={anchor !== null}
@@ -81,12 +81,12 @@ export function NoteTimes({ onChoose }: { onChoose: (which: TimeName, ms: number
         onClose={() => setAnchor(null)}
         anchorOrigin={{ vertical: 'top', horizontal: 'left' }}
         transformOrigin={{ vertical: 'bottom', horizontal: 'left' }}
-        slotProps={{ paper: { 'aria-label': 'Times as notes', role: 'dialog' } }}
+        slotProps={{ paper: { 'aria-label': 'Note lengths', role: 'dialog' } }}
       >
         <Pane>
           <FigureField
             label="Tempo"
-            unit="beats a minute"
+            unit="BPM"
             value={tempo}
             limits={[30, 300]}
             format={(v) => v.toFixed(1)}
@@ -96,16 +96,16 @@ export function NoteTimes({ onChoose }: { onChoose: (which: TimeName, ms: number
           <Row>
             <Button onClick={tap}>Tap</Button>
             <Button disabled={estimate === 'busy'} onClick={listen}>
-              {estimate === 'busy' ? 'Listening …' : 'Estimate from the passage'}
+              {estimate === 'busy' ? 'Analysing…' : 'Estimate from the passage'}
             </Button>
           </Row>
           <div aria-live="polite">{estimate !== 'busy' && <Estimated {...estimate} />}</div>
           <Choice
-            label="What is as long as a note"
+            label="Time to set"
             value={which}
             options={[
-              ['releaseMs', 'the release as long as'],
-              ['attackMs', 'the attack as long as'],
+              ['releaseMs', 'Release'],
+              ['attackMs', 'Attack'],
             ]}
             onChange={setWhich}
           />
@@ -132,8 +132,8 @@ function Estimated({ found }: Estimate) {
   return (
     <Typography variant="body2" color="textSecondary">
       {found
-        ? `An estimate: ${found.beatsPerMinute.toFixed(1)}, or half or twice that.`
-        : 'Nothing recurs evenly enough in the passage.'}
+        ? `Estimate: ${found.beatsPerMinute.toFixed(1)} BPM, or half or double.`
+        : 'No steady tempo in the passage.'}
     </Typography>
   )
 }

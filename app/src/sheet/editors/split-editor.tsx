@@ -32,11 +32,11 @@ type Split = Extract<Treatment, { kind: 'split' }>
 const CROSSOVERS = [
   ['linkwitz-riley', 'Linkwitz-Riley'],
   ['linear', 'linear phase'],
-  ['subtractive', 'by subtraction'],
+  ['subtractive', 'Subtraction'],
 ] as const
 const SLOPES = CROSSOVER_SLOPES.map((s) => [s, `${s} dB/oct`] as const)
 const KIND_NAMES = Object.keys(BAND_KINDS) as BandKind[]
-const ADD = 'Treat this band with …'
+const ADD = 'Add to this band…'
 
 /** Where the bands meet, and the level, width and chain of each. */
 export function SplitEditor({ node, treatment, onChange }: EditorProps<Split>) {
@@ -263,18 +263,18 @@ function SumTest({ node, params }: { node: string; params: SplitParams }) {
         Test the sum
       </Button>
       <Typography variant="caption" color="textSecondary" role="status">
-        {busy ? 'Adding up …' : told?.of === of ? sumText(told.sum) : ''}
+        {busy ? 'Summing…' : told?.of === of ? sumText(told.sum) : ''}
       </Typography>
     </>
   )
 }
 
 function sumText(sum: CrossoverSum | null): string {
-  if (!sum) return 'There is nothing to test it on.'
-  const flat = `Untouched, the sum is flat within ${sum.flatWithinDb.toFixed(3)} dB`
+  if (!sum) return 'No audio to test with.'
+  const flat = `Unprocessed sum flat within ${sum.flatWithinDb.toFixed(3)} dB`
   return sum.nullDb === null
-    ? `${flat}; it turns the phase.`
-    : `${flat} and differs from the sound by ${signed(sum.nullDb, 0)} dB.`
+    ? `${flat}; phase shifted.`
+    : `${flat}; null against the input ${signed(sum.nullDb, 0)} dB.`
 }
 
 function spanText(hz: readonly number[], band: number): string {

@@ -19,7 +19,7 @@ interface KeepPresetProps {
   readonly onCancel: (() => void) | null
 }
 
-/** What is kept of a chain, under which name. */
+/** What to save of a chain, under which name. */
 export function KeepPreset({ node, edited, onKeep, onCancel }: KeepPresetProps) {
   const session = useSession()
   const stage = useAppSelector((root) => root.interface.stage)
@@ -30,7 +30,7 @@ export function KeepPreset({ node, edited, onKeep, onCancel }: KeepPresetProps) 
   const bands = bandIds.length > 0 && shown ? onlyBands(shown, [bandId, ...bandIds]) : null
   const inStage = treatments.filter((t) => t.stage === stage)
   const contents: readonly (readonly [string, string, PresetScope, readonly Treatment[]])[] = [
-    ...(bands ? [['bands', 'the chosen bands', 'treatment', [bands]] as const] : []),
+    ...(bands ? [['bands', 'the selected bands', 'treatment', [bands]] as const] : []),
     ...(shown
       ? [['treatment', kindOf(shown.kind).name.toLowerCase(), 'treatment', [shown]] as const]
       : []),
@@ -46,7 +46,7 @@ export function KeepPreset({ node, edited, onKeep, onCancel }: KeepPresetProps) 
   if (!edited && contents.length === 0) {
     return (
       <Typography color="textSecondary">
-        The chain is empty; there is nothing in it to keep yet.
+        The chain is empty. Add a treatment to save it as a preset.
       </Typography>
     )
   }
@@ -68,7 +68,7 @@ export function KeepPreset({ node, edited, onKeep, onCancel }: KeepPresetProps) 
     <Row
       as="form"
       sx={{ pt: '12px', borderTop: 1, borderColor: 'divider' }}
-      aria-label={edited ? `Edit ${edited.name}` : 'Keep as a preset'}
+      aria-label={edited ? `Edit ${edited.name}` : 'Save as preset'}
       onSubmit={(event) => {
         event.preventDefault()
         keep()
@@ -78,9 +78,9 @@ export function KeepPreset({ node, edited, onKeep, onCancel }: KeepPresetProps) 
         <Typography>Edit “{edited.name}”</Typography>
       ) : (
         <Choice
-          label="What is kept"
+          label="What to save"
           value={contents.find(([key]) => key === chosen)?.[0] ?? contents[0][0]}
-          options={contents.map(([key, text]) => [key, `Keep ${text}`] as const)}
+          options={contents.map(([key, text]) => [key, `Save ${text}`] as const)}
           onChange={setChosen}
         />
       )}
@@ -108,7 +108,7 @@ export function KeepPreset({ node, edited, onKeep, onCancel }: KeepPresetProps) 
       </Button>
       {onCancel && (
         <Button variant="text" onClick={onCancel}>
-          Leave as it was
+          Cancel
         </Button>
       )}
     </Row>

@@ -45,7 +45,7 @@ describe('presets', () => {
 
   it('are kept of what stands in the chain, changed, and removed', async () => {
     const { user, session } = shown()
-    await user.selectOptions(screen.getByLabelText('What is kept'), 'Keep all of Clean')
+    await user.selectOptions(screen.getByLabelText('What to save'), 'Save all of Clean')
     await user.type(screen.getByLabelText('Name'), 'My room')
     await user.type(screen.getByLabelText('Tags, with commas'), 'room, voice')
     await user.click(screen.getByRole('button', { name: 'Keep' }))
@@ -53,7 +53,7 @@ describe('presets', () => {
     expect(within(mine.closest('li') as HTMLElement).getByText('voice')).toBeTruthy()
     await user.click(within(item('My room')).getByRole('button', { name: 'Replace the stage' }))
     expect(treatmentsOf(session()).map((t) => t.reason)).toEqual(['Preset: My room'])
-    await user.click(within(item('My room')).getByRole('button', { name: 'Edit …' }))
+    await user.click(within(item('My room')).getByRole('button', { name: 'Edit…' }))
     const name = screen.getByLabelText('Name')
     await user.clear(name)
     await user.type(name, 'Their room')
@@ -73,6 +73,6 @@ describe('presets', () => {
       field,
       file(writePresetFile(READY_MADE.slice(0, 2).map((p) => ({ ...p, name: `${p.name} 2` })))),
     )
-    await screen.findByText('Rumble under a low voice 2')
+    await screen.findByText('Rumble below a low voice 2')
   })
 })

@@ -77,14 +77,14 @@ export default function PresetsDialog({ onClose }: { onClose: () => void }) {
           {kept.length === 0 && (
             <Typography color="textSecondary">
               {(presets.kept ?? []).length > 0
-                ? 'None of yours goes by these words.'
-                : 'None yet. What stands in the chain can be kept below.'}
+                ? 'No preset of yours matches.'
+                : 'None yet. Save the chain, a stage or a treatment below.'}
             </Typography>
           )}
           {presets.unreadable > 0 && (
             <Typography color="textSecondary">
               {presets.unreadable === 1 ? '1 preset was' : `${presets.unreadable} presets were`}{' '}
-              made by another version and cannot be read by this one. Nothing of them is lost.
+              made by another version and cannot be read here. Nothing is lost.
             </Typography>
           )}
           <List disablePadding>
@@ -92,7 +92,7 @@ export default function PresetsDialog({ onClose }: { onClose: () => void }) {
               <PresetItem key={preset.id} preset={preset}>
                 {actions(preset)}
                 <Button variant="text" onClick={() => setEdited(preset)}>
-                  Edit …
+                  Edit…
                 </Button>
                 <Button variant="text" onClick={() => presets.exportFile([preset], preset.name)}>
                   Export
@@ -137,7 +137,7 @@ export default function PresetsDialog({ onClose }: { onClose: () => void }) {
           }}
         />
         <Button variant="text" onClick={() => file.current?.click()}>
-          Import …
+          Import…
         </Button>
         <Button
           variant="text"

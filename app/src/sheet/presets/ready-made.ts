@@ -31,26 +31,26 @@ const one = (
 /** Places to begin, each an ordinary treatment: common practice, to be moved by ear. */
 export const READY_MADE: readonly Preset[] = [
   one(
-    'Rumble under a low voice',
+    'Rumble below a low voice',
     'Cuts below 65 Hz. Look at the lowest note before you go higher.',
     ['voice', 'clean'],
     equaliser('clean', [['low-cut', 65, { slopeDbPerOct: 24 }]]),
   ),
   one(
-    'Rumble under a high voice',
+    'Rumble below a high voice',
     'Cuts below 135 Hz.',
     ['voice', 'clean'],
     equaliser('clean', [['low-cut', 135, { slopeDbPerOct: 24 }]]),
   ),
   one(
     'Boxy',
-    'A broad 3 dB less around 350 Hz, where small rooms and close walls gather.',
+    'A broad −3 dB around 350 Hz, where small rooms and close walls build up.',
     ['voice', 'guitar', 'drums'],
     equaliser('shape', [['bell', 350, { db: -3, q: 1 }]]),
   ),
   one(
-    'Pile-up below the middle',
-    'A broad 2 dB less around 280 Hz, for one of several parts that meet there.',
+    'Build-up below the mids',
+    'A broad −2 dB around 280 Hz, for one of several parts that meet there.',
     ['keys', 'guitar', 'fit'],
     equaliser('fit', [['bell', 280, { db: -2, q: 0.8 }]]),
   ),
@@ -67,8 +67,8 @@ export const READY_MADE: readonly Preset[] = [
     equaliser('shape', [['high-shelf', 11_000, { db: 2.5, q: 0.7 }]]),
   ),
   one(
-    'Only the middle below 120 Hz',
-    'Takes the sides away at the bottom; above, nothing changes.',
+    'Mono below 120 Hz',
+    'Removes the side signal at the bottom; nothing changes above.',
     ['mix', 'bass'],
     newTreatment('low-middle', 'm', 'fit', { hz: 120, slopeDbPerOct: 24 }),
   ),
@@ -97,7 +97,7 @@ export const READY_MADE: readonly Preset[] = [
   ),
   {
     name: 'Speech, ready to be placed',
-    words: 'Rumble out, a little less box, a little more air: three small moves to begin with.',
+    words: 'Less rumble, a little less box, a little more air: three small moves to start from.',
     tags: ['speech', 'voice'],
     scope: 'chain',
     treatments: [

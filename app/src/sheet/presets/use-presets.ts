@@ -57,8 +57,8 @@ export function usePresets() {
     /** Presets that this version cannot read; they stay stored. */
     unreadable,
     keep: (preset: Preset & { id?: string }) =>
-      then(keepPresets([preset]), `“${preset.name}” is kept.`),
-    remove: (preset: KeptPreset) => then(deletePreset(preset.id), `“${preset.name}” is removed.`),
+      then(keepPresets([preset]), `“${preset.name}” saved.`),
+    remove: (preset: KeptPreset) => then(deletePreset(preset.id), `“${preset.name}” removed.`),
     exportFile(presets: readonly Preset[], name: string) {
       const text = writePresetFile(presets)
       download(`${name}.presets.json`, new Blob([text], { type: 'application/json' }))
@@ -66,7 +66,10 @@ export function usePresets() {
     async importFile(file: File) {
       try {
         const presets = parsePresetFile(await file.text())
-        const said = presets.length === 1 ? '1 preset is in.' : `${presets.length} presets are in.`
+        const said =
+          presets.length === 1
+            ? '1 preset is in.'
+            : `${presets.length} ${presets.length === 1 ? 'preset' : 'presets'} imported.`
         await then(keepPresets(presets), said)
       } catch (error) {
         tell(error)
@@ -93,7 +96,7 @@ export function usePresets() {
       const added = edits.flatMap((e) => (e.kind === 'add-treatment' ? [e.treatment] : []))
       const [{ id: treatmentId, stage: to }] = added
       dispatch(interfaceActions.treatmentChosen({ treatmentId, stage: to }))
-      dispatch(interfaceActions.noticeShown(`“${preset.name}” is in the chain.`, 'info', 'edit'))
+      dispatch(interfaceActions.noticeShown(`“${preset.name}” added to the chain.`, 'info', 'edit'))
     },
   }
 }

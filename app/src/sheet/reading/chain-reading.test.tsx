@@ -47,12 +47,12 @@ describe('reading a chain', () => {
     const edits: Edit[] = [{ kind: 'add-treatment', node: 't0', treatment: follow, before: null }]
     const { user } = show(<EqualiserSheet />, sessionOf(['Voice'], ...edits))
     await user.click(screen.getByRole('button', { name: /^Clean$/ }))
-    await user.selectOptions(screen.getByLabelText('Read of the chain'), 'gains')
-    screen.getByText('Of a treatment that follows: choose one in the chain.')
-    await user.click(screen.getByRole('button', { name: /^Follow in bands/ }))
-    screen.getByText(/^While it plays: the band drawn furthest down/)
-    screen.getByRole('img', { name: 'How far bands were drawn in the last twenty seconds' })
-    await user.selectOptions(screen.getByLabelText('Read of the chain'), 'level alone')
+    await user.selectOptions(screen.getByLabelText('Graph below'), 'gains')
+    screen.getByText('Select a dynamic treatment in the chain.')
+    await user.click(screen.getByRole('button', { name: /^Dynamic EQ/ }))
+    screen.getByText(/^Solid: largest cut/)
+    screen.getByRole('img', { name: 'Gain of the bands over the last twenty seconds' })
+    await user.selectOptions(screen.getByLabelText('Graph below'), 'None')
   })
 
   it('tells left from right in the low end, without what brings it to the middle and with it', async () => {
@@ -67,14 +67,14 @@ describe('reading a chain', () => {
     const after = { ...before, below: { ...below, side: -200, monoLoss: 0 } }
     const lowEnd = vi.fn(async () => ({ before, after }))
     Object.assign(desk.ask, { lowEnd })
-    await user.click(screen.getByRole('button', { name: /^Low end in the middle/ }))
-    await user.selectOptions(screen.getByLabelText('Read of the chain'), 'low-end')
+    await user.click(screen.getByRole('button', { name: /^Mono low end/ }))
+    await user.selectOptions(screen.getByLabelText('Graph below'), 'low-end')
     await screen.findByText(
       'Below 120 Hz: left −20.0 → −20.0, right −21.0 → −21.0, middle −22.5 → −22.5, sides −25.0 → −∞ dB; the mono sum loses 2.0 → 0.0 dB',
     )
     expect(lowEnd).toHaveBeenCalledWith('t0', 'l', 120, expect.anything())
     screen.getByRole('img', { name: /^How unlike left and right are below 640 Hz/ })
-    await user.selectOptions(screen.getByLabelText('Read of the chain'), 'level alone')
+    await user.selectOptions(screen.getByLabelText('Graph below'), 'None')
   })
 
   it('stands below the sheet on demand, in all phase modes', async () => {
@@ -82,7 +82,7 @@ describe('reading a chain', () => {
       { kind: 'add-treatment', node: 't0', treatment: bell('minimum'), before: null },
     ]
     const { user } = show(<EqualiserSheet />, sessionOf(['Voice'], ...edits))
-    await user.selectOptions(screen.getByLabelText('Read of the chain'), 'phase')
+    await user.selectOptions(screen.getByLabelText('Graph below'), 'phase')
     await user.click(screen.getByLabelText('All phase modes'))
     act(() => plumb.set(800))
     const reading = await screen.findByText(
@@ -92,13 +92,13 @@ describe('reading a chain', () => {
     // What each costs stands beside it: a bell of 6 dB is carried by the short linear filter in mixed phase.
     screen.getByText('minimum: no latency')
     const late = (mode: string) =>
-      Number(new RegExp(`^${mode}: (\\d+\\.\\d) ms late`).exec(textOf(mode))?.[1])
+      Number(new RegExp(`^${mode}: latency (\\d+\\.\\d) ms`).exec(textOf(mode))?.[1])
     const textOf = (mode: string) =>
-      screen.getByText(new RegExp(`^${mode}: .* ms late, (no pre-echo|pre-echo −\\d+ dB)$`))
+      screen.getByText(new RegExp(`^${mode}: .* ms, (no pre-ringing|pre-ringing −\\d+ dB)$`))
         .textContent ?? ''
     expect(late('mixed')).toBeGreaterThan(1)
     expect(late('linear')).toBeGreaterThan(late('mixed'))
-    await user.selectOptions(screen.getByLabelText('Read of the chain'), 'level alone')
+    await user.selectOptions(screen.getByLabelText('Graph below'), 'None')
     expect(screen.queryByLabelText('All phase modes')).toBeNull()
   })
 
@@ -112,7 +112,7 @@ describe('reading a chain', () => {
     }
     Object.assign(desk.ask, { pair: vi.fn(async () => read) })
     act(() => plumb.set(null))
-    await user.selectOptions(screen.getByLabelText('Read of the chain'), 'sum with a track')
+    await user.selectOptions(screen.getByLabelText('Graph below'), 'Sum with a track')
     await screen.findByText(/dB in all \(measured .*\); at worst −\d\d\.\d dB at/)
     // A millisecond later and turned over: 1 kHz is whole periods away, and cancels.
     act(() => plumb.set(1000))

@@ -64,9 +64,9 @@ export function ChainReading(props: ChainReadingProps) {
 }
 
 const OF = [
-  ['chain', 'of the whole chain'],
-  ['treatment', 'of the treatment'],
-  ['band', 'of the band'],
+  ['chain', 'Whole chain'],
+  ['treatment', 'Treatment'],
+  ['band', 'Band'],
 ] as const
 
 function ResponseReading({
@@ -111,7 +111,7 @@ function ResponseReading({
         <Choice label="Read" value={of} options={OF} onChange={(v) => change({ of: v })} />
         {kind === 'phase' && (
           <TickBox
-            label="On beyond half a turn"
+            label="Unwrap phase"
             checked={unwrapped}
             onChange={(v) => change({ unwrapped: v })}
           />
@@ -120,9 +120,9 @@ function ResponseReading({
         <Typography variant="figure" sx={{ minWidth: 200 }}>
           {!what ? (
             of === 'band' ? (
-              'Choose a band to read it.'
+              'Select a band to read it.'
             ) : (
-              'Nothing to read yet.'
+              'Nothing to show yet.'
             )
           ) : (
             <ReadAtPlumb lines={lines} kind={kind} />
@@ -153,7 +153,7 @@ function ReadAtPlumb({ lines, kind }: { lines: readonly NamedLine[]; kind: Readi
     const [{ times }] = lines
     return times ? `from ${signed(times[0], 1)} to ${signed(times[times.length - 1], 1)} ms` : null
   }
-  if (hz === null) return 'Point at it to read.'
+  if (hz === null) return 'Point to read.'
   const at = CURVE_HZ.findIndex((f) => f >= hz)
   const digits = kind === 'phase' ? 1 : 3
   const values = lines.map(({ name, values: v }) =>
@@ -181,9 +181,7 @@ function PairReading({ node }: { node: string }) {
     return (
       <ReadingPanel aria-label="Sum of two tracks">
         <Typography sx={{ p: 1.5 }} color="textSecondary">
-          {isTrack
-            ? 'There is no other track to add up with.'
-            : 'A sum is read of two tracks. Choose a track.'}
+          {isTrack ? 'No other track to sum with.' : 'Select a track to see its sum with another.'}
         </Typography>
       </ReadingPanel>
     )
@@ -192,7 +190,7 @@ function PairReading({ node }: { node: string }) {
   return (
     <ReadingPanel aria-label="Sum of two tracks">
       <Row sx={{ gap: '2px 10px', p: '4px 12px 4px 10px' }}>
-        <Typography variant="h2">Gained by adding up with</Typography>
+        <Typography variant="h2">Sum with</Typography>
         <Choice
           label="Other track"
           value={other.id}
@@ -201,7 +199,7 @@ function PairReading({ node }: { node: string }) {
         />
         <Typography variant="figure" sx={{ minWidth: 200 }}>
           {!pair
-            ? 'Adding both up …'
+            ? 'Summing…'
             : at < 0
               ? overall(pair)
               : `${formatHz(PAIR_BANDS[at].hz)}: predicted ${signed(pair.sum[at] - pair.apart[at])}, measured ${signed(pair.measured[at] - pair.apart[at])} dB`}
@@ -210,7 +208,7 @@ function PairReading({ node }: { node: string }) {
       <Plot
         style={{ minHeight: 0 }}
         draw={draw as (surface: Surface) => void}
-        label={`What ${nodeName(session, node)} and ${other.name} gain or lose by adding up, per sixth of an octave: predicted in full, measured dotted`}
+        label={`What ${nodeName(session, node)} and ${other.name} gain or lose when summed, per sixth of an octave: predicted solid, measured dotted`}
         {...plumbHandlers}
       >
         <Plot className="over" draw={drawLine} signals={PLUMB} />
@@ -318,8 +316,8 @@ function inPhase(
 
 function costWords({ latencyMs, preEchoDb }: PhaseReading): string {
   if (latencyMs < 0.05) return 'no latency'
-  const echo = preEchoDb === null ? 'no pre-echo' : `pre-echo ${signed(preEchoDb, 0)} dB`
-  return `${latencyMs.toFixed(1)} ms late, ${echo}`
+  const echo = preEchoDb === null ? 'no pre-ringing' : `pre-ringing ${signed(preEchoDb, 0)} dB`
+  return `latency ${latencyMs.toFixed(1)} ms, ${echo}`
 }
 
 function otherNames(own: string): string {

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { type GainMoment, SHOWN_MS, withMoment } from './gain-history'
 
-describe('gain over time', () => {
+describe('Gain over time', () => {
   it('keeps the furthest of each moment, and lets go of what is too long ago', () => {
     let moments: readonly GainMoment[] = []
     moments = withMoment(moments, 0, [-3, -1, 2])

@@ -49,15 +49,15 @@ export function GainsReading({ shown }: { shown: Treatment | null }) {
         <Typography variant="h2">Gain over time</Typography>
         <Typography color="textSecondary">
           {follows
-            ? 'While it plays: the band drawn furthest down in full, the one furthest up dashed.'
-            : 'Of a treatment that follows: choose one in the chain.'}
+            ? 'Solid: largest cut. Dashed: largest boost.'
+            : 'Select a dynamic treatment in the chain.'}
         </Typography>
       </Row>
       <Plot
         style={{ minHeight: 0 }}
         draw={draw}
         signals={signals.current}
-        label="How far bands were drawn in the last twenty seconds"
+        label="Gain of the bands over the last twenty seconds"
       />
     </ReadingPanel>
   )

@@ -42,7 +42,7 @@ export function LowEndBelow({ node, shown }: LowEndProps) {
     return (
       <ReadingPanel aria-label="Low end">
         <Typography sx={{ p: 1.5 }} color="textSecondary">
-          The low end is read of “Low end in the middle”: choose or add one in the chain.
+          Select or add “Mono low end” to see this.
         </Typography>
       </ReadingPanel>
     )
@@ -51,12 +51,12 @@ export function LowEndBelow({ node, shown }: LowEndProps) {
     <ReadingPanel aria-label="Low end">
       <Row sx={{ gap: '2px 10px', p: '4px 12px 4px 10px' }}>
         <Typography variant="h2">Low end</Typography>
-        <Typography variant="figure">{pair ? metersText(pair, hz ?? 0) : 'Measuring …'}</Typography>
+        <Typography variant="figure">{pair ? metersText(pair, hz ?? 0) : 'Measuring…'}</Typography>
       </Row>
       <Plot
         style={{ minHeight: 0 }}
         draw={draw}
-        label={`How unlike left and right are below ${LOW_END_BANDS[LOW_END_BANDS.length - 1][1]} Hz over the passage: above as it was, below as it is; the denser, the less alike`}
+        label={`How unlike left and right are below ${LOW_END_BANDS[LOW_END_BANDS.length - 1][1]} Hz over the passage: above before, below after; denser means less alike`}
       />
     </ReadingPanel>
   )

@@ -24,9 +24,9 @@ export const align: TreatmentForm<'align', AlignParams> = {
     const parts = [
       delayFrames === 0
         ? null
-        : `${Number(Math.abs(delayFrames).toFixed(2))} frames ${delayFrames < 0 ? 'earlier' : 'later'}`,
-      polarity === -1 ? 'polarity turned' : null,
-      turnDeg === 0 ? null : `phase turned by ${Number(turnDeg.toFixed(1))}°`,
+        : `${Number(Math.abs(delayFrames).toFixed(2))} samples ${delayFrames < 0 ? 'earlier' : 'later'}`,
+      polarity === -1 ? 'polarity inverted' : null,
+      turnDeg === 0 ? null : `phase rotated ${Number(turnDeg.toFixed(1))}°`,
     ].filter((p) => p !== null)
     return parts.length > 0 ? parts.join(', ') : 'no shift'
   },

@@ -43,7 +43,7 @@ export const broadStrokes: TreatmentForm<'broad-strokes', BroadStrokesParams> = 
     if (params.lowCut.layers > 0) strokes.push(`low cut ${params.lowCut.hz} Hz`)
     if (params.highCut.layers > 0) strokes.push(`high cut ${params.highCut.hz} Hz`)
     if (params.driveDb > 0) strokes.push(`drive ${params.driveDb.toFixed(1)}`)
-    if (params.polarity === -1) strokes.push('polarity turned')
+    if (params.polarity === -1) strokes.push('polarity inverted')
     return strokes.length > 0 ? strokes.join(', ') : 'nothing yet'
   },
 }

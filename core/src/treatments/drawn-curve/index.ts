@@ -25,5 +25,5 @@ export const drawnCurve: TreatmentForm<'drawn-curve', DrawnCurveParams> = {
   file: { params: drawnCurveParams, read: (file) => file, write: (params) => params },
   acts: ({ points }) => points.some((p) => p.db !== 0),
   describe: ({ points, taps, phase }) =>
-    `a curve through ${points.length} ${points.length === 1 ? 'point' : 'points'}, ${taps} taps, ${phase} phase`,
+    `${points.length} ${points.length === 1 ? 'point' : 'points'}, ${taps} taps, ${phase} phase`,
 }

@@ -18,7 +18,7 @@ export const drawnCurveParams = z.strictObject({
     .max(MOST_POINTS)
     .refine(
       (points) => points.every((p, i) => i === 0 || p.hz > points[i - 1].hz),
-      'points stand in rising order of frequency',
+      'points must be in rising order of frequency',
     ),
   joining: z.enum(['straight', 'smooth']),
   /** Over what lines are straight. */

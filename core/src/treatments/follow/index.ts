@@ -14,7 +14,7 @@ export {
 /** Bands that give way, or come forward, while what is listened to is loud in them. */
 export const follow: TreatmentForm<'follow', FollowParams> = {
   kind: 'follow',
-  name: 'Follow in bands',
+  name: 'Dynamic EQ',
   params: followParams,
   takesKey: true,
   defaults: () => ({ bands: [], lookAheadMs: 0, blend: 1, keyDb: 0, outputDb: 0 }),
@@ -25,6 +25,6 @@ export const follow: TreatmentForm<'follow', FollowParams> = {
     if (on.length === 0) return 'no band yet'
     const deepest = on.reduce((a, b) => (Math.abs(b.rangeDb) > Math.abs(a) ? b.rangeDb : a), 0)
     const count = on.length === 1 ? '1 band' : `${on.length} bands`
-    return `${count}, up to ${Math.abs(deepest).toFixed(1)} dB ${deepest < 0 ? 'down' : 'up'}`
+    return `${count}, up to ${deepest < 0 ? '−' : '+'}${Math.abs(deepest).toFixed(1)} dB`
   },
 }

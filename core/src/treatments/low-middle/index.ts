@@ -9,12 +9,12 @@ export type { LowMiddleParams } from './params'
  */
 export const lowMiddle: TreatmentForm<'low-middle', LowMiddleParams> = {
   kind: 'low-middle',
-  name: 'Low end in the middle',
+  name: 'Mono low end',
   params: lowMiddleParams,
   takesKey: false,
   defaults: () => ({ hz: 120, slopeDbPerOct: 24 }),
   file: { params: lowMiddleParams, read: (file) => file, write: (params) => params },
   acts: () => true,
   describe: ({ hz, slopeDbPerOct }) =>
-    `sides taken away below ${Number(hz.toPrecision(3))} Hz, ${slopeDbPerOct} dB per octave`,
+    `mono below ${Number(hz.toPrecision(3))} Hz, ${slopeDbPerOct} dB/oct`,
 }

@@ -9,7 +9,7 @@ const nothing = () => TWELFTHS.map(() => 0)
 /** One long filter that brings a sound's long-term spectrum to another's. */
 export const match: TreatmentForm<'match', MatchParams> = {
   kind: 'match',
-  name: 'Match',
+  name: 'Match filter',
   params: matchParams,
   takesKey: false,
   defaults: () => ({
@@ -32,5 +32,5 @@ export const match: TreatmentForm<'match', MatchParams> = {
   acts: ({ weight, amount, mostBoostDb, mostCutDb }) =>
     amount > 0 && (mostBoostDb > 0 || mostCutDb > 0) && weight.some((w) => w > 0),
   describe: ({ target, amount, phase }) =>
-    `towards ${target === '' ? 'nothing yet' : target}, ${Math.round(100 * amount)} %, ${phase} phase`,
+    `${target === '' ? 'no target yet' : `to ${target}`}, ${Math.round(100 * amount)} %, ${phase} phase`,
 }

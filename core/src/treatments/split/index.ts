@@ -25,7 +25,7 @@ const formOf = (kind: string) => (BAND_KINDS as unknown as Record<string, AnyFor
 /** Two to five bands that sum back, each with a chain, a level and a width of its own. */
 export const split: TreatmentForm<'split', SplitParams, FileSplitParams> = {
   kind: 'split',
-  name: 'Bands',
+  name: 'Multiband',
   params: splitParams,
   takesKey: false,
   defaults: () => ({
@@ -72,6 +72,6 @@ export const split: TreatmentForm<'split', SplitParams, FileSplitParams> = {
   describe: ({ hz, bands }) => {
     const inside = bands.reduce((sum, b) => sum + b.treatments.filter((t) => t.on).length, 0)
     const at = hz.map((f) => Number(f.toPrecision(3))).join(', ')
-    return `${bands.length} bands, parted at ${at} Hz${inside > 0 ? `, ${inside} treated within` : ''}`
+    return `crossovers ${at} Hz${inside > 0 ? `, ${inside} treated within` : ''}`
   },
 }
