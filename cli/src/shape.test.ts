@@ -152,7 +152,9 @@ describe('prism profile', () => {
   it('refuses what is too short, silent or not a profile, in a sentence, and writes nothing', async () => {
     expect(await prism('profile', 'short.wav', '--out', 'no.json')).toMatchObject({
       status: 1,
-      error: expect.stringMatching(/^prism: short\.wav: A profile needs at least 8 s .* 5\.0 s\.\n$/),
+      error: expect.stringMatching(
+        /^prism: short\.wav: A profile needs at least 8 s .* 5\.0 s\.\n$/,
+      ),
     })
     expect((await prism('profile', 'silence.wav', '--out', 'no.json')).error).toContain('silence')
     expect((await prism('match', 'words.wav', 'change.json')).error).toMatch(/cannot be read/)

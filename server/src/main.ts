@@ -3,14 +3,15 @@ import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { serve } from '@hono/node-server'
 import { makeApp } from './app'
-import { answerBrokenRequests } from './broken-requests'
+import { answerBrokenRequests, SERVER_OPTIONS } from './broken-requests'
 
 const FIRST_PORT = 4173
 const root = join(dirname(fileURLToPath(import.meta.url)), '..', '..')
 
 const app = makeApp({ app: join(root, 'app', 'dist'), demo: join(root, '.cache', 'demo') })
 const port = process.env.PORT ? givenPort(process.env.PORT) : await freePort(FIRST_PORT)
-const server = serve({ fetch: app.fetch, port, hostname: '127.0.0.1' }, () => {
+const options = { port, hostname: '127.0.0.1', serverOptions: SERVER_OPTIONS }
+const server = serve({ fetch: app.fetch, ...options }, () => {
   console.log(`Sober Prism is at http://localhost:${port}/`)
 })
 server.on('error', (error: NodeJS.ErrnoException) => {

@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { serve } from '@hono/node-server'
 import { describe, expect, it } from 'vitest'
 import { HEADERS, makeApp } from './app'
-import { answerBrokenRequests } from './broken-requests'
+import { answerBrokenRequests, SERVER_OPTIONS } from './broken-requests'
 
 const root = mkdtempSync(join(tmpdir(), 'served-'))
 const app = join(root, 'app')
@@ -115,8 +115,17 @@ describe('what is no request', () => {
   it.each([
     ['nonsense\r\n\r\n', 400],
     [`GET / HTTP/1.1\r\nHost: x\r\nX: ${'a'.repeat(40_000)}\r\n\r\n`, 431],
+    ['GET / HTTP/1.1\r\nConnection: close\r\n\r\n', 400],
+    ['GET / HTTP/1.1\r\nHost: a b\r\nConnection: close\r\n\r\n', 400],
+    ['GET http://[ HTTP/1.1\r\nHost: x\r\nConnection: close\r\n\r\n', 400],
+    ['TRACE / HTTP/1.1\r\nHost: x\r\nConnection: close\r\n\r\n', 405],
+    ['CONNECT x:80 HTTP/1.1\r\nHost: x\r\n\r\n', 405],
+    ['GET / HTTP/1.1\r\nHost: x\r\nExpect: wonders\r\n\r\n', 417],
+    ['GET / HTTP/1.1\r\nHost: x\r\nConnection: Upgrade\r\nUpgrade: websocket\r\n\r\n', 400],
+    ['POST / HTTP/1.1\r\nHost: x\r\nConnection: close\r\nContent-Length: 0\r\n\r\n', 405],
   ])('is answered with all headers', async (request, status) => {
-    const running = serve({ fetch: server.fetch, port: 0, hostname: '127.0.0.1' })
+    const place = { port: 0, hostname: '127.0.0.1', serverOptions: SERVER_OPTIONS }
+    const running = serve({ fetch: server.fetch, ...place })
     answerBrokenRequests(running)
     await new Promise((resolve) => running.once('listening', resolve))
     const { port } = running.address() as AddressInfo
@@ -131,6 +140,6 @@ describe('what is no request', () => {
     running.close()
     expect(answer).toMatch(new RegExp(`^HTTP/1.1 ${status} `))
     for (const [name, value] of Object.entries(HEADERS))
-      expect(answer).toContain(`${name}: ${value}`)
+      expect(answer.toLowerCase()).toContain(`${name}: ${value}`.toLowerCase())
   })
 })

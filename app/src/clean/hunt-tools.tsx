@@ -42,6 +42,7 @@ export function HuntTools() {
       >
         <ToggleButton
           value="hunt"
+          data-command="hunt"
           selected={hunting}
           disabled={!isMeasured}
           onClick={() => dispatch(cleanActions.huntSwitched(!hunting))}
@@ -51,6 +52,7 @@ export function HuntTools() {
         </ToggleButton>
         <Button
           variant="text"
+          data-command="sweep"
           startIcon={<SweepIcon />}
           disabled={!isMeasured}
           onClick={() => dispatch(cleanActions.sweepSwitched(!sweeping))}

@@ -68,7 +68,7 @@ export const LowCut = memo(function LowCut({
         {(powerDb(before) - powerDb(after)).toFixed(2)} dB overall (
         {(sones[0] - sones[1]).toFixed(2)} of {sones[0].toFixed(1)} sone).
       </Typography>
-      <Button sx={{ justifySelf: 'start' }} onClick={make}>
+      <Button data-command="low-cut" sx={{ justifySelf: 'start' }} onClick={make}>
         Low cut at {formatHz(cut.hz)}, 24 dB/oct
       </Button>
     </Pane>

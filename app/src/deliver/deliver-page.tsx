@@ -99,6 +99,7 @@ function RenderForm() {
         <NormaliseChoice disabled={disabled || !choice.mix} />
         <Button
           variant="contained"
+          data-command="render"
           disabled={disabled || nothing}
           onClick={() => void deliver.render(session, choice, desk)}
         >

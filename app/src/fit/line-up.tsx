@@ -123,7 +123,7 @@ export function LineUpTracks({ node }: { node: string }) {
           limits={[range.fromHz * 1.5, WHOLE_LINE_UP.toHz]}
           onChange={(toHz) => setRange({ ...range, toHz })}
         />
-        <Button disabled={busy} onClick={search}>
+        <Button disabled={busy} data-command="align" onClick={search}>
           {busy ? 'Searching…' : 'Search'}
         </Button>
       </Row>

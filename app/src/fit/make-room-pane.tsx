@@ -74,7 +74,11 @@ export function MakeRoomPane() {
                 onTaken={() => setOpened('')}
               />
             ) : (
-              <Button sx={{ justifySelf: 'start' }} onClick={() => setOpened(key)}>
+              <Button
+                data-command="make-room"
+                sx={{ justifySelf: 'start' }}
+                onClick={() => setOpened(key)}
+              >
                 Test ways to make room
               </Button>
             )}

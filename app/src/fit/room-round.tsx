@@ -91,7 +91,12 @@ export function RoomRound() {
         <Typography variant="body2" color="textSecondary">
           Work through the tracks, most masked first; the current one is lifted 6 dB.
         </Typography>
-        <Button sx={{ justifySelf: 'start' }} disabled={heard.size < 2} onClick={begin}>
+        <Button
+          data-command="round"
+          sx={{ justifySelf: 'start' }}
+          disabled={heard.size < 2}
+          onClick={begin}
+        >
           Start round
         </Button>
       </Entry>

@@ -30,7 +30,9 @@ export function GroupTable() {
         <Typography variant="h2" id="groups-title">
           Groups
         </Typography>
-        <Button onClick={add}>Add group</Button>
+        <Button onClick={add} data-command="add-group">
+          Add group
+        </Button>
       </Row>
       {session.groups.length === 0 ? (
         <Typography color="textSecondary">
@@ -40,14 +42,16 @@ export function GroupTable() {
         <Table aria-label="Groups">
           <TableHead>
             <TableRow>
-              <TableCell aria-label="Letter" />
+              <TableCell>Letter</TableCell>
               <TableCell>Name</TableCell>
               <TableCell>Tracks</TableCell>
               <TableCell>Trim, dB</TableCell>
               <TableCell>Routed to</TableCell>
               <TableCell>Fader, dB</TableCell>
               <TableCell>Pan</TableCell>
-              <TableCell aria-label="Remove" />
+              <TableCell>
+                <span className="visually-hidden">Remove</span>
+              </TableCell>
             </TableRow>
           </TableHead>
           <TableBody>

@@ -36,7 +36,7 @@ export function References() {
       <input {...getInputProps()} aria-label="Reference files" data-testid="reference-files" />
       <Row as="header" sx={{ justifyContent: 'space-between' }}>
         <Typography variant="h2">References</Typography>
-        <Button startIcon={<AddIcon />} onClick={open}>
+        <Button startIcon={<AddIcon />} data-command="import-references" onClick={open}>
           Add references…
         </Button>
       </Row>

@@ -23,6 +23,7 @@ export function TrackDrop({ children }: { children: ReactNode }) {
   })
   const addSignal = (
     <Button
+      data-command="test-signal"
       variant={session.tracks.length === 0 ? 'text' : 'outlined'}
       onClick={() => setChoosing(true)}
     >
@@ -49,7 +50,12 @@ export function TrackDrop({ children }: { children: ReactNode }) {
         <Typography variant="h2">Tracks</Typography>
         <Row as="span">
           {session.tracks.length > 0 && addSignal}
-          <Button variant="contained" startIcon={<AddIcon />} onClick={open}>
+          <Button
+            variant="contained"
+            data-command="import-tracks"
+            startIcon={<AddIcon />}
+            onClick={open}
+          >
             Add tracks…
           </Button>
         </Row>

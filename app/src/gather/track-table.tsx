@@ -74,7 +74,7 @@ export function TrackTable() {
       <Table aria-label="Tracks">
         <TableHead>
           <TableRow>
-            <TableCell aria-label="Order and letter" />
+            <TableCell>Letter</TableCell>
             <TableCell>Name</TableCell>
             <TableCell>Role</TableCell>
             <TableCell title="Tracks that must be heard: the others make room for them">
@@ -86,7 +86,9 @@ export function TrackTable() {
             <TableCell>Routed to</TableCell>
             <TableCell>Fader, dB</TableCell>
             <TableCell>Pan</TableCell>
-            <TableCell aria-label="Remove" />
+            <TableCell>
+              <span className="visually-hidden">Remove</span>
+            </TableCell>
           </TableRow>
         </TableHead>
         <TableBody>

@@ -39,7 +39,11 @@ export function WorkingLevels() {
       <Row as="header" sx={{ justifyContent: 'space-between' }}>
         <Typography variant="h2">Working levels</Typography>
         {!open && (
-          <Button disabled={waiting > 0 || proposed.length === 0} onClick={() => setOpen(true)}>
+          <Button
+            disabled={waiting > 0 || proposed.length === 0}
+            data-command="propose-levels"
+            onClick={() => setOpen(true)}
+          >
             Propose levels
           </Button>
         )}

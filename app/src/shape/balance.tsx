@@ -152,7 +152,7 @@ export function BalanceAgainst({
             onChange={setBeside}
           />
         )}
-        <Button disabled={found === 'busy'} onClick={() => void read()}>
+        <Button disabled={found === 'busy'} data-command="balance" onClick={() => void read()}>
           {found === 'busy' ? 'Analysing…' : `Analyse ${name}`}
         </Button>
       </Row>

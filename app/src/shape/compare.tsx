@@ -135,7 +135,11 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
             />
           </Row>
           {busy === null ? (
-            <Button sx={{ justifySelf: 'start' }} onClick={() => void compare(target)}>
+            <Button
+              data-command="match"
+              sx={{ justifySelf: 'start' }}
+              onClick={() => void compare(target)}
+            >
               Compare {name} with {target.name}
             </Button>
           ) : (

@@ -67,7 +67,7 @@ export function EvenOut({ node }: { node: string }) {
           limits={[0.5, 12]}
           onChange={(v) => setAtMostDb(v)}
         />
-        <Button disabled={busy !== null} onClick={() => void propose()}>
+        <Button disabled={busy !== null} data-command="leveller" onClick={() => void propose()}>
           Add leveller
         </Button>
       </Row>

@@ -127,7 +127,7 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
         Long-term measurements without audio, saved in this browser.
       </Typography>
       <Row>
-        <Button disabled={busy} onClick={() => void keep({ node }, name)}>
+        <Button data-command="profile" disabled={busy} onClick={() => void keep({ node }, name)}>
           Save profile of {name}
         </Button>
         {session.references.map((r) => (

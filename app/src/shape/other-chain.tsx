@@ -125,7 +125,11 @@ export function OtherChain({ node }: { node: string }) {
         </Button>
       </Row>
       <Row>
-        <Button disabled={busy || isSame} onClick={() => void measure()}>
+        <Button
+          disabled={busy || isSame}
+          data-command="compare-chains"
+          onClick={() => void measure()}
+        >
           {busy ? 'Measuring…' : 'Measure both'}
         </Button>
         <Button variant="text" disabled={isSame} onClick={take}>

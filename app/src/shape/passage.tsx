@@ -82,7 +82,7 @@ export function PassageCheck() {
     <Entry as="section" aria-label="Passage">
       <Typography variant="h2">Passage</Typography>
       {busy === null ? (
-        <Button sx={{ justifySelf: 'start' }} onClick={() => void look()}>
+        <Button data-command="passage" sx={{ justifySelf: 'start' }} onClick={() => void look()}>
           Is it representative?
         </Button>
       ) : (

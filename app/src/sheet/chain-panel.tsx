@@ -122,6 +122,7 @@ function Presets() {
         variant="text"
         sx={{ flex: 'none' }}
         aria-haspopup="dialog"
+        data-command="presets"
         onClick={() => setOpen(true)}
       >
         Presets

@@ -10,7 +10,6 @@ import { interfaceActions } from '../store/interface-slice'
 import { nodeName, nodeOf, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { useSize } from '../use-size'
-import { CollisionLayer } from './collision-layer'
 import { drawSheet, type SheetPicture } from './draw-sheet'
 import { DrawnLayer } from './drawn-layer'
 import { pointAdded } from './drawn-points'
@@ -18,6 +17,7 @@ import { FollowLayer } from './follow-layer'
 import { LiveSpectra } from './live-spectra'
 import { MarkHandles } from './mark-handles'
 import { STAGE_NAMES } from './names'
+import { OverlapLayer } from './overlap-layer'
 import { PencilHandles, pencilMarks } from './pencil-marks'
 import { curveOf } from './read-curve'
 import styles from './sheet.module.css'
@@ -157,7 +157,7 @@ export function SheetPlot({ node, treatments, bands, editing, shown, over }: She
         {(shown?.kind === 'follow' || shown?.kind === 'duck') && (
           <FollowLayer node={node} treatment={shown} scale={scale} />
         )}
-        {shown?.key && <CollisionLayer node={node} keyNode={shown.key.node} topDb={topDb} />}
+        {shown?.key && <OverlapLayer node={node} keyNode={shown.key.node} topDb={topDb} />}
         {drawn && <DrawnLayer node={node} treatment={drawn} scale={scale} />}
         {over?.(scale, editing)}
       </Plot>

@@ -13,6 +13,7 @@ import type { AppStore } from '../store/store'
 import { hearCompared, heardReference } from '../tracks/compared'
 import { clearListening } from '../transport/listening'
 import type { OpenSession } from './desk-context'
+import { press } from './press'
 
 /** Where commands act. */
 export interface CommandPlace {
@@ -24,7 +25,7 @@ export interface CommandPlace {
 /** Something that can be done here, by name and often by a key. */
 export interface Command {
   readonly name: string
-  readonly group: 'Listening' | 'Tracks' | 'Bands' | 'Session' | 'View' | 'Go to'
+  readonly group: 'Actions' | 'Listening' | 'Tracks' | 'Bands' | 'Session' | 'View' | 'Go to'
   /** As `KeyboardEvent.key` in lower case; with `Ctrl+`, `Shift+` or `Alt+` before it. */
   readonly key?: string
   run(): void
@@ -207,6 +208,17 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
       name: 'Export the session without audio',
       run: () => void open.deliver.save(session(), false),
     },
+    ...ON_PAGES.map(
+      ([name, step, ...controls]): Command => ({
+        group: 'Actions',
+        name,
+        run: () => {
+          // What stands on the open page is pressed there.
+          if (!document.querySelector(`[data-command="${controls[0]}"]`)) go(step)
+          press(controls, name, dispatch)
+        },
+      }),
+    ),
     {
       group: 'View',
       name: 'Eyes closed: hide all pictures',
@@ -251,6 +263,35 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     { group: 'Go to', name: 'Deliver', run: () => go('deliver') },
   ]
 }
+
+/** What is done by a control on a page: the step where it stands, and what is pressed there. */
+const ON_PAGES: readonly (readonly [string, string, ...string[]])[] = [
+  ['Import tracks…', 'gather', 'import-tracks'],
+  ['Import references…', 'gather', 'import-references'],
+  ['Add a test signal…', 'gather', 'test-signal'],
+  ['Add a group', 'gather', 'add-group'],
+  ['Propose levels', 'gather', 'propose-levels'],
+  ['Show findings', 'survey', 'tab-findings'],
+  ['Show who is masked by whom', 'survey', 'tab-masking'],
+  ['Plan moves', 'survey', 'tab-plan', 'plan'],
+  ['Apply the open finding', 'survey', 'tab-findings', 'apply-finding'],
+  ['Listen to the open finding', 'survey', 'tab-findings', 'listen-finding'],
+  ['Dismiss the open finding', 'survey', 'tab-findings', 'dismiss-finding'],
+  ['Hunt resonances by ear', 'clean', 'hunt'],
+  ['Sweep a boost from high to low', 'clean', 'sweep'],
+  ['Low cut below the lowest note', 'clean', 'low-cut'],
+  ['Test ways to make room', 'fit', 'make-room'],
+  ['Align with another track', 'fit', 'align'],
+  ['Start a manual round', 'fit', 'round'],
+  ['Match the selected track to the target', 'shape', 'match'],
+  ['Analyse balance', 'shape', 'balance'],
+  ['Add a leveller', 'shape', 'leveller'],
+  ['Compare two chains', 'shape', 'compare-chains'],
+  ['Save a profile of the selected track', 'shape', 'profile'],
+  ['Check whether the passage is representative', 'shape', 'passage'],
+  ['Presets…', 'shape', 'presets'],
+  ['Render', 'deliver', 'render'],
+]
 
 /** Depths of cuts in use, and their keys: the last figure of each. */
 const CUTS = [

@@ -9,6 +9,7 @@ import { Header } from './header'
 import { KeepingNote } from './keeping-note'
 import { useKeys } from './keys'
 import { LeaveGuard } from './leave-guard'
+import { SkipLinks } from './skip-links'
 
 const CommandsDialog = lazy(() => import('./commands-dialog'))
 
@@ -20,7 +21,7 @@ export function Frame() {
   const navigate = useNavigate()
   const { id = '' } = useParams()
   const commands = useMemo(
-    () => commandsAt({ store, open, go: (step) => navigate(`/session/${id}/${step}`) }),
+    () => commandsAt({ store, open, go: (step) => void navigate(`/session/${id}/${step}`) }),
     [open, navigate, id],
   )
   useKeys(commands)
@@ -29,6 +30,7 @@ export function Frame() {
       sx={{ display: 'flex', flexDirection: 'column', height: '100dvh', overflow: 'hidden' }}
       data-eyes={eyesClosed ? 'closed' : 'open'}
     >
+      <SkipLinks />
       <Header />
       <KeepingNote />
       <Outlet />

@@ -26,6 +26,7 @@ export function PageNote({ text, alert = false, busy = false, children }: PageNo
         p: '20px',
       }}
     >
+      <h1 className="visually-hidden">Sober Prism</h1>
       <Typography role={alert ? 'alert' : 'status'} sx={{ maxWidth: '62ch' }}>
         {text}
       </Typography>

@@ -2,9 +2,12 @@ import OpenIcon from '@mui/icons-material/ChevronLeft'
 import FoldIcon from '@mui/icons-material/ChevronRight'
 import Box from '@mui/material/Box'
 import type { ReactNode } from 'react'
+import { useLocation } from 'react-router'
 import { IconAction } from '../controls/icon-action'
 import { Row } from '../controls/layout'
+import { capital } from '../format'
 import { interfaceActions } from '../store/interface-slice'
+import { openSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
 import { ReferenceRows } from '../tracks/hear-reference'
 import { TrackList } from '../tracks/track-list'
@@ -25,9 +28,20 @@ interface StepProps {
 export function Step({ intro, evidenceName, evidence, holdsTracks = false, children }: StepProps) {
   const open = useAppSelector((root) => root.interface.evidenceOpen)
   const dispatch = useAppDispatch()
+  const name = useAppSelector((root) => openSession(root).name)
+  const { pathname } = useLocation()
+  const title = capital(pathname.split('/').at(-1) ?? '') || 'Session'
   return (
-    <main className={styles.step} data-evidence={open ? 'open' : 'folded'}>
-      <Box sx={{ display: 'flex', flexDirection: 'column', minWidth: 0, minHeight: 0 }}>
+    <div className={styles.step} data-evidence={open ? 'open' : 'folded'}>
+      <Box
+        component="main"
+        id="work"
+        tabIndex={-1}
+        sx={{ display: 'flex', flexDirection: 'column', minWidth: 0, minHeight: 0, outline: 0 }}
+      >
+        <h1 className="visually-hidden">
+          {title}: {name}
+        </h1>
         {intro}
         <Box
           sx={{
@@ -45,7 +59,7 @@ export function Step({ intro, evidenceName, evidence, holdsTracks = false, child
           {children}
         </Box>
       </Box>
-      <aside className={styles.evidence} aria-label={evidenceName}>
+      <aside className={styles.evidence} id="panel" tabIndex={-1} aria-label={evidenceName}>
         <Row
           sx={{
             flexDirection: open ? 'row' : 'column',
@@ -74,6 +88,6 @@ export function Step({ intro, evidenceName, evidence, holdsTracks = false, child
           </Box>
         )}
       </aside>
-    </main>
+    </div>
   )
 }

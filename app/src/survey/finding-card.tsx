@@ -111,11 +111,18 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
             <DismissForm onCancel={() => setDismissing(false)} onDismiss={dismiss} />
           ) : (
             <Row>
-              <Button variant="contained" disabled={finding.moves.length === 0} onClick={apply}>
+              <Button
+                variant="contained"
+                data-command="apply-finding"
+                disabled={finding.moves.length === 0}
+                onClick={apply}
+              >
                 Apply
               </Button>
               {!amending.moves && <Button onClick={amending.begin}>Adjust</Button>}
-              <Button onClick={() => setDismissing(true)}>Dismiss</Button>
+              <Button data-command="dismiss-finding" onClick={() => setDismissing(true)}>
+                Dismiss
+              </Button>
               {finding.kind === 'masking' && finding.tracks.length > 1 && (
                 <Button
                   variant="text"
@@ -191,7 +198,11 @@ function HearButtons({ finding }: { finding: SessionFinding }) {
       .hear({ kind: 'finding', key: finding.key, mode }, finding)
       .catch((error) => dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning')))
   if (rendition?.kind !== 'finding' || rendition.key !== finding.key) {
-    return <Button onClick={() => void hear('forward')}>Listen</Button>
+    return (
+      <Button data-command="listen-finding" onClick={() => void hear('forward')}>
+        Listen
+      </Button>
+    )
   }
   return (
     <ToggleButtonGroup

@@ -26,7 +26,13 @@ export function FindingsPane() {
       <Leads />
       <WorkRow />
       <PaneTabs tab={tab} findings={findings?.length ?? null} />
-      <div id="survey-panel" role="tabpanel" aria-labelledby={tabId(tab)}>
+      <div
+        id="survey-panel"
+        data-skip="panel"
+        role="tabpanel"
+        tabIndex={-1}
+        aria-labelledby={tabId(tab)}
+      >
         {tab === 'Findings' && <FindingList />}
         {tab === 'Masking' && <CoveringTable />}
         {tab === 'Plan' && <PlanList />}
@@ -50,6 +56,7 @@ const PaneTabs = memo(function PaneTabs(props: { tab: SurveyTab; findings: numbe
           key={name}
           value={name}
           id={tabId(name)}
+          data-command={`tab-${name.toLowerCase()}`}
           aria-controls="survey-panel"
           label={name === 'Findings' && findings !== null ? `${name} ${findings}` : name}
         />

@@ -64,6 +64,7 @@ function PlanStart() {
       )}
       <Button
         variant="contained"
+        data-command="plan"
         sx={{ justifySelf: 'start' }}
         disabled={!fresh || work !== null || !hasLead}
         onClick={() => void begin()}

@@ -30,7 +30,7 @@ export function TransportBar() {
   }, shallowEqual)
   const edit = useEdit()
   return (
-    <footer className={styles.transport}>
+    <footer className={styles.transport} id="playback" tabIndex={-1}>
       <Box
         sx={{
           display: 'grid',

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import * as z from 'zod'
-import { applyEdits, DocumentError, findRing, type Session, sessionSchemaFor } from '../session'
+import { applyEdits, DocumentError, findCycle, type Session, sessionSchemaFor } from '../session'
 import { add, addEqualiser, apart, RATE, recordingsOf, sessionOf } from '../testing/sessions'
 import { rms, whiteNoise } from '../testing/signals'
 import { type AnyKind, type KindRegistry, newTreatment, TREATMENT_KINDS } from '../treatments'
@@ -177,7 +177,7 @@ describe('a key', () => {
     expect(Math.max(rms(left), rms(right))).toBeLessThan(1e-6)
   })
 
-  it('that closes a ring is refused by the document, in a sentence that names it', () => {
+  it('that closes a cycle is refused by the document, in a sentence that names it', () => {
     const schema = sessionSchemaFor(KINDS)
     const grouped = applyEdits(base, [
       { kind: 'add-group', id: 'g', name: 'Band', members: ['other'] },
@@ -191,7 +191,7 @@ describe('a key', () => {
       const parsed = schema.safeParse(session)
       expect(parsed.success).toBe(false)
       expect(parsed.error?.issues[0].message).toContain(words)
-      expect(findRing(session)).not.toBeNull()
+      expect(findCycle(session)).not.toBeNull()
     }
     expect(schema.safeParse(listening(grouped, 'other', 'lead')).success).toBe(true)
   })

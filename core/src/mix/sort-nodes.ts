@@ -2,7 +2,7 @@ import type { NodePlan } from './plan'
 
 /**
  * Nodes in the order in which sound passes them: whatever flows into a node, or is listened to in it, stands
- * before it. A plan without rings, as the document guarantees; nodes of a ring are left out.
+ * before it. A plan without cycles, as the document guarantees; nodes of a cycle are left out.
  */
 export function sortNodes(nodes: readonly NodePlan[]): NodePlan[] {
   const feeds = new Map<string, string[]>(nodes.map((n) => [n.id, []]))

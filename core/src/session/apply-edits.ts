@@ -5,13 +5,13 @@ import { DocumentError, describeIssue } from './document-error'
 import { type Edit, type EditOf, editSchema } from './edit'
 import { MOST, type Role } from './names'
 import { placeOnTimeLine } from './place'
-import { findRing, ringSentence } from './routing'
+import { cycleSentence, findCycle } from './routing'
 import { type Chain, type Session, tooLong } from './schema'
 
 /**
  * The session after some edits, in order, all or none. What an edit names and is not there any more is passed
  * over: the work of a moment ago must not stand in the way of the next.
- * @throws DocumentError with a sentence when a value is out of range, a limit is met, or a ring would be closed.
+ * @throws DocumentError with a sentence when a value is out of range, a limit is met, or a cycle would be closed.
  */
 export function applyEdits(session: Session, edits: readonly Edit[]): Session {
   const made = edits.reduce((at, edit) => {
@@ -247,16 +247,16 @@ function setOutput(session: Session, { node, output }: EditOf<'set-output'>): Se
   if (output !== MIX && !session.groups.some((g) => g.id === output)) return session
   const turned = <N extends { id: string; output: string }>(nodes: readonly N[]): N[] =>
     nodes.map((n) => (n.id === node ? { ...n, output } : n))
-  return refuseRing({
+  return refuseCycle({
     ...session,
     tracks: turned(session.tracks),
     groups: turned(session.groups),
   })
 }
 
-function refuseRing(session: Session): Session {
-  const ring = findRing(session)
-  if (ring) throw new DocumentError(`Not possible: ${ringSentence(ring)}.`)
+function refuseCycle(session: Session): Session {
+  const cycle = findCycle(session)
+  if (cycle) throw new DocumentError(`Not possible: ${cycleSentence(cycle)}.`)
   return session
 }
 
@@ -292,7 +292,7 @@ function addTreatment(
   }
   const heard = treatment.key ? routedNode(session, treatment.key.node) : null
   const added = heard ? treatment : { ...treatment, key: null }
-  return refuseRing(mapTreatments(session, node, (list) => inserted(list, added, before)))
+  return refuseCycle(mapTreatments(session, node, (list) => inserted(list, added, before)))
 }
 
 /** Puts a treatment before another one of its stage, or at its stage's end. */
@@ -312,7 +312,7 @@ function setTreatment(
   const changed = mapTreatments(session, node, (list) =>
     list.map((t) => (t.id === id ? changedTreatment(session, t, change) : t)),
   )
-  return change.key === undefined ? changed : refuseRing(changed)
+  return change.key === undefined ? changed : refuseCycle(changed)
 }
 
 function changedTreatment(

@@ -192,7 +192,7 @@ describe('edits', () => {
         const made = past[past.length - 1]
         expect(checkSession(JSON.parse(writeSession(made)))).toEqual(made)
         const { nodes: planned } = renderPlan(made, designLater)
-        // A ring would leave nodes out.
+        // A cycle would leave nodes out.
         expect(sortNodes(planned)).toHaveLength(planned.length)
         // Nothing is changed in place, so that undo is the state before, exactly.
         expect(past[0]).toEqual(before)

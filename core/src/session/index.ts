@@ -38,7 +38,7 @@ export {
 } from './preset-file'
 export { parseProfile, writeProfile } from './profile-file'
 export { referencePassage } from './reference'
-export { findRing, ringSentence } from './routing'
+export { cycleSentence, findCycle } from './routing'
 export {
   type AudioRef,
   type Chain,

@@ -58,15 +58,15 @@ export function checkRouting(session: Routing): Problem[] {
     })
   }
   if (problems.length > 0) return problems
-  const ring = findRing(session)
-  return ring ? [{ path: ['groups'], message: ringSentence(ring) }] : []
+  const cycle = findCycle(session)
+  return cycle ? [{ path: ['groups'], message: cycleSentence(cycle) }] : []
 }
 
 /**
- * A ring in which sound would wait for itself: through groups, or through what treatments listen to.
+ * A cycle in which sound would wait for itself: through groups, or through what treatments listen to.
  * @returns the names around it, the first again at the end; null when there is none.
  */
-export function findRing(session: Routing): string[] | null {
+export function findCycle(session: Routing): string[] | null {
   const nodes = new Map<string, { name: string; feeds: string[] }>()
   for (const { id, name, output } of [...session.tracks, ...session.groups]) {
     nodes.set(id, { name, feeds: output === MIX ? [] : [output] })
@@ -80,21 +80,21 @@ export function findRing(session: Routing): string[] | null {
     const node = nodes.get(id)
     if (!node || done.has(id)) return null
     for (const next of node.feeds) {
-      const ring = visit(next, [...way, id])
-      if (ring) return ring
+      const cycle = visit(next, [...way, id])
+      if (cycle) return cycle
     }
     done.add(id)
     return null
   }
   for (const id of nodes.keys()) {
-    const ring = visit(id, [])
-    if (ring) return ring.map((i) => nodes.get(i)?.name ?? i)
+    const cycle = visit(id, [])
+    if (cycle) return cycle.map((i) => nodes.get(i)?.name ?? i)
   }
   return null
 }
 
-/** Says what a ring is, by the names around it. */
-export function ringSentence(names: readonly string[]): string {
+/** Says what a cycle is, by the names around it. */
+export function cycleSentence(names: readonly string[]): string {
   return names.length === 2
     ? `${names[0]} would feed itself`
     : `${names.join(' → ')} would form a feedback loop`

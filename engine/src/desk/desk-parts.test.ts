@@ -6,7 +6,7 @@ import { newMark, newTreatment } from '@sober-prism/core/treatments'
 import { describe, expect, it, vi } from 'vitest'
 import { Signal } from '../signal'
 import { changedNodes } from '../sound/plan-changes'
-import { RING_FRAMES, Rings } from '../sound/rings'
+import { TAP_FRAMES, TapBuffers } from '../sound/tap-buffers'
 import { runTask } from '../work/run-task'
 import type { WorkerPool } from '../work/worker-pool'
 import { DesignStore } from './design-store'
@@ -103,51 +103,51 @@ describe('what travels to the audio thread', () => {
   })
 })
 
-describe('the rings of live sound', () => {
+describe('the taps of live sound', () => {
   it('give the newest frames of each line, across the seam', () => {
-    const rings = Rings.forTracks(2)
+    const taps = TapBuffers.forTracks(2)
     const block = new Float32Array(128)
     let value = 0
-    for (let n = 0; n < (RING_FRAMES / 128) * 1.5; n++) {
+    for (let n = 0; n < (TAP_FRAMES / 128) * 1.5; n++) {
       for (let i = 0; i < 128; i++) block[i] = ++value
-      rings.write(0, block, 128)
-      rings.writeMiddle(3, block, new Float32Array(128), 128)
-      rings.advance(128)
+      taps.write(0, block, 128)
+      taps.writeMiddle(3, block, new Float32Array(128), 128)
+      taps.advance(128)
     }
     const out = new Float32Array(1000)
-    rings.read(0, rings.written, out)
+    taps.read(0, taps.written, out)
     expect([out[0], out[999]]).toEqual([value - 999, value])
-    rings.read(3, rings.written, out)
+    taps.read(3, taps.written, out)
     expect(out[999]).toBe(value / 2)
-    const same = new Rings(rings.buffer)
-    expect(same.written).toBe(rings.written)
+    const same = new TapBuffers(taps.buffer)
+    expect(same.written).toBe(taps.written)
   })
 
   it('keep the sides of two nodes beside what goes into a chain and comes out of it', () => {
-    const rings = Rings.forTracks(1)
+    const taps = TapBuffers.forTracks(1)
     const [left, right] = [Float32Array.of(3, 5), Float32Array.of(1, -1)]
-    rings.writeMiddle(rings.probeLine, left, right, 2)
-    rings.writeSides(rings.sidesLine, left, right, 2)
-    rings.writeSides(rings.sidesLine + 1, right, left, 2)
-    rings.write(2, left, 2)
-    rings.advance(2)
+    taps.writeMiddle(taps.probeLine, left, right, 2)
+    taps.writeSides(taps.sidesLine, left, right, 2)
+    taps.writeSides(taps.sidesLine + 1, right, left, 2)
+    taps.write(2, left, 2)
+    taps.advance(2)
     const read = (line: number) => {
       const out = new Float32Array(2)
-      rings.read(line, 2, out)
+      taps.read(line, 2, out)
       return [...out]
     }
-    expect(read(rings.probeLine)).toEqual([2, 2])
-    expect(read(rings.sidesLine)).toEqual([1, 3])
-    expect(read(rings.sidesLine + 1)).toEqual([-1, -3])
+    expect(read(taps.probeLine)).toEqual([2, 2])
+    expect(read(taps.sidesLine)).toEqual([1, 3])
+    expect(read(taps.sidesLine + 1)).toEqual([-1, -3])
     expect(read(2)).toEqual([3, 5])
   })
 
   it('give silence before the beginning', () => {
-    const rings = Rings.forTracks(0)
-    rings.write(0, Float32Array.of(1, 2), 2)
-    rings.advance(2)
+    const taps = TapBuffers.forTracks(0)
+    taps.write(0, Float32Array.of(1, 2), 2)
+    taps.advance(2)
     const out = new Float32Array(4)
-    rings.read(0, 2, out)
+    taps.read(0, 2, out)
     expect([...out]).toEqual([0, 0, 1, 2])
   })
 })

@@ -85,7 +85,7 @@ export interface SoundRegion extends FrequencyRange {
   readonly stretch: Stretch
 }
 
-/** Where a boost stands while one hunts for rings. */
+/** Where a boost stands while one hunts for taps. */
 export interface HuntPlace {
   readonly node: string
   readonly hz: number

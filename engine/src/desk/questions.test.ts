@@ -197,16 +197,16 @@ describe('what is known of the mix itself', () => {
     run.mockImplementation(async () => {
       given++
       if (given === 1) throw new DOMException('Cancelled.', 'AbortError')
-      return { reading: 'rings' }
+      return { reading: 'taps' }
     })
-    expect(await ask.source('mix', signal)).toBe('rings')
-    expect(await ask.source('mix', signal)).toBe('rings')
+    expect(await ask.source('mix', signal)).toBe('taps')
+    expect(await ask.source('mix', signal)).toBe('taps')
     expect(given).toBe(2)
   })
 
   it('is asked of a track ahead of its chain, which no change of the chain asks anew', async () => {
     let session = sessionOf(2)
-    const run = vi.fn(async (..._: unknown[]) => ({ reading: 'rings' }))
+    const run = vi.fn(async (..._: unknown[]) => ({ reading: 'taps' }))
     const find = async () => new Map([[audio(0, 2).hash, { hash: audio(0, 2).hash }]])
     const ask = new Questions({ run } as never, { find } as never, () => session)
     await ask.source('t0', signal, 'recorded')

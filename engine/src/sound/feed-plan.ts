@@ -1,5 +1,5 @@
 import type { Loop } from '@sober-prism/core/mix'
-import { SLOT_FRAMES } from './ring-source'
+import { SLOT_FRAMES } from './window-source'
 
 /** How far ahead of the play head audio is kept: five slots, 3.4 s at 48 kHz. */
 export const AHEAD_FRAMES = 5 * SLOT_FRAMES

@@ -2,11 +2,11 @@ import { BLOCK_FRAMES, readBlocks } from '../storage/recordings'
 import { type LifeMessage, showLife } from '../work/life'
 import { placesIn, spansAhead } from './feed-plan'
 import type { FromMixer, ToFeeder } from './messages'
-import { RingSource, SLOT_FRAMES } from './ring-source'
+import { SLOT_FRAMES, WindowSource } from './window-source'
 
 /** A recording in work: its window, where its blocks are, and the places on the time line at which it begins. */
 interface Fed {
-  readonly source: RingSource
+  readonly source: WindowSource
   readonly recording: { readonly blocks: string; readonly channels: number }
   readonly offsets: readonly number[]
 }
@@ -29,7 +29,7 @@ self.onmessage = ({ data }: MessageEvent<ToFeeder | LifeMessage>) => {
       fed.clear()
       for (const { hash, window, blocks, offsets } of data.recordings) {
         const recording = { blocks, channels: window.channels }
-        fed.set(hash, { source: new RingSource(window), recording, offsets })
+        fed.set(hash, { source: new WindowSource(window), recording, offsets })
       }
       break
     case 'jump':

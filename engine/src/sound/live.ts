@@ -19,7 +19,7 @@ export type ToLive =
   | { readonly kind: 'start'; readonly pffft: ArrayBuffer }
   | {
       readonly kind: 'watch'
-      readonly rings: SharedArrayBuffer
+      readonly taps: SharedArrayBuffer
       readonly tracks: number
       readonly sampleRateHz: number
     }

@@ -11,7 +11,7 @@ import {
 import { type LifeMessage, showLife } from '../work/life'
 import type { LiveReading, ToLive } from './live'
 import { type ProbeSettings, ProbeSpectrum } from './probe-spectrum'
-import { RING_FRAMES, Rings } from './rings'
+import { TAP_FRAMES, TapBuffers } from './tap-buffers'
 
 const FFT_FRAMES = 4096
 const INTERVAL_MS = 40
@@ -43,7 +43,7 @@ self.onmessage = (event: MessageEvent<ToLive | LifeMessage>) => {
   clearInterval(timer)
   rateHz = message.sampleRateHz
   startProbe()
-  const measure = watch(new Rings(message.rings), message.tracks, message.sampleRateHz)
+  const measure = watch(new TapBuffers(message.taps), message.tracks, message.sampleRateHz)
   timer = setInterval(measure, INTERVAL_MS)
 }
 
@@ -51,43 +51,43 @@ function startProbe(): void {
   probes = probe && [new ProbeSpectrum(rateHz, probe), new ProbeSpectrum(rateHz, probe)]
 }
 
-/** Reads the rings at each call; says nothing while nothing new was played. */
-function watch(rings: Rings, tracks: number, rateHz: number): () => void {
+/** Reads the taps at each call; says nothing while nothing new was played. */
+function watch(taps: TapBuffers, tracks: number, rateHz: number): () => void {
   const spectrum = powerSpectrum({ size: FFT_FRAMES, window: 'hann' })
   const meter = new LoudnessMeter(rateHz, 2)
   const sums = new Float64Array(bands.length)
-  let seen = rings.written
+  let seen = taps.written
   return () => {
-    const end = rings.written
-    const fresh = Math.min(end - seen, RING_FRAMES / 2)
+    const end = taps.written
+    const fresh = Math.min(end - seen, TAP_FRAMES / 2)
     if (fresh <= 0) return
     const left = new Float32Array(fresh)
     const right = new Float32Array(fresh)
-    rings.read(0, end, left)
-    rings.read(1, end, right)
+    taps.read(0, end, left)
+    taps.read(1, end, right)
     meter.add([left, right])
     seen = end
     const levels = new Float32Array((tracks + 1) * bands.length)
     const peaks = new Float32Array(tracks + 1)
     for (let t = 0; t < tracks; t++) {
-      rings.read(t + 2, end, scratch)
+      taps.read(t + 2, end, scratch)
       peaks[t] = peakOf(scratch, fresh)
       intoBands(levels, t, spectrum, sums, rateHz)
     }
     peaks[tracks] = Math.max(peakOf(left, fresh), peakOf(right, fresh))
-    rings.read(0, end, scratch)
+    taps.read(0, end, scratch)
     intoBands(levels, tracks, spectrum, sums, rateHz)
     const [before, after] = (probes ?? []).map((spectrum, side) =>
-      spectrum.next((out) => rings.read(rings.probeLine + side, end, out), fresh / rateHz),
+      spectrum.next((out) => taps.read(taps.probeLine + side, end, out), fresh / rateHz),
     )
     const sidesOf = (line: number) => {
       const out = new Float32Array(bands.length)
-      rings.read(line, end, scratch)
+      taps.read(line, end, scratch)
       intoBands(out, 0, spectrum, sums, rateHz)
       return out
     }
     const sides = showsSides
-      ? ([sidesOf(rings.sidesLine), sidesOf(rings.sidesLine + 1)] as const)
+      ? ([sidesOf(taps.sidesLine), sidesOf(taps.sidesLine + 1)] as const)
       : null
     const reading: LiveReading = {
       levels,

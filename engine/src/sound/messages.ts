@@ -1,10 +1,10 @@
 import type { HeardPart, Listening, Loop, NodePlan } from '@sober-prism/core/mix'
-import type { RingWindow } from './ring-source'
+import type { SharedWindow } from './window-source'
 
 /** Samples of a recording as the audio thread gets them: all of it, or a window that the feeder fills. */
 export type PlayedAudio =
   | { readonly kind: 'memory'; readonly channels: readonly Float32Array[] }
-  | { readonly kind: 'window'; readonly window: RingWindow }
+  | { readonly kind: 'window'; readonly window: SharedWindow }
 
 /** Messages from the page to the mixer in the audio worklet. */
 export type ToMixer =
@@ -24,7 +24,7 @@ export type ToMixer =
   | { readonly kind: 'jump'; readonly frame: number; readonly jumps: number }
   | { readonly kind: 'loop'; readonly loop: Loop | null; readonly end: number | null }
   | { readonly kind: 'listen'; readonly listening: Listening }
-  | { readonly kind: 'taps'; readonly rings: SharedArrayBuffer; readonly ids: readonly string[] }
+  | { readonly kind: 'taps'; readonly taps: SharedArrayBuffer; readonly ids: readonly string[] }
   /** Whose chain is probed; null for none. */
   | { readonly kind: 'probe'; readonly id: string | null }
   /** Two nodes whose sides are shown; null for none. */
@@ -52,7 +52,7 @@ export type ToFeeder =
       readonly recordings: readonly {
         readonly hash: string
         readonly blocks: string
-        readonly window: RingWindow
+        readonly window: SharedWindow
         readonly offsets: readonly number[]
       }[]
     }

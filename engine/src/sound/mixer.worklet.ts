@@ -10,8 +10,8 @@ import {
 } from '@sober-prism/core/mix'
 import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
 import { type FromMixer, type MixerOptions, STATE, type ToMixer } from './messages'
-import { RingSource } from './ring-source'
-import { Rings } from './rings'
+import { TapBuffers } from './tap-buffers'
+import { WindowSource } from './window-source'
 
 /** The audio worklet's surroundings, as far as they are used here. */
 declare const sampleRate: number
@@ -33,8 +33,8 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
   readonly #transport = new Transport(this.#renditions, sampleRate, (frame) => this.#isReady(frame))
   readonly #state: Int32Array
   readonly #plans = new Map<string, MixPlan>()
-  readonly #windows = new Map<string, RingSource>()
-  #rings: Rings | null = null
+  readonly #windows = new Map<string, WindowSource>()
+  #taps: TapBuffers | null = null
   #lines = new Map<string, number>()
   #probed: string | null = null
   /** Nodes whose sides are shown. */
@@ -70,9 +70,9 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
     Atomics.add(this.#state, STATE.blocks, 1)
     if (this.#transport.sounding) {
       if (this.#record) this.#keep(left, right)
-      this.#rings?.write(0, left, left.length)
-      this.#rings?.write(1, right, left.length)
-      this.#rings?.advance(left.length)
+      this.#taps?.write(0, left, left.length)
+      this.#taps?.write(1, right, left.length)
+      this.#taps?.advance(left.length)
       if (this.#shown) this.#showGains(this.#shown.node, this.#shown.treatment)
     }
     this.#report()
@@ -81,11 +81,11 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
 
   node(id: string, left: Float32Array, right: Float32Array, frames: number): void {
     const line = this.#lines.get(id)
-    const rings = this.#rings
-    if (!rings) return
-    if (line !== undefined) rings.writeMiddle(line, left, right, frames)
-    if (id === this.#compared?.[0]) rings.writeSides(rings.sidesLine, left, right, frames)
-    if (id === this.#compared?.[1]) rings.writeSides(rings.sidesLine + 1, left, right, frames)
+    const taps = this.#taps
+    if (!taps) return
+    if (line !== undefined) taps.writeMiddle(line, left, right, frames)
+    if (id === this.#compared?.[0]) taps.writeSides(taps.sidesLine, left, right, frames)
+    if (id === this.#compared?.[1]) taps.writeSides(taps.sidesLine + 1, left, right, frames)
   }
 
   chain(
@@ -95,9 +95,9 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
     right: Float32Array,
     frames: number,
   ): void {
-    const rings = this.#rings
-    if (id !== this.#probed || !rings) return
-    rings.writeMiddle(rings.probeLine + (side === 'before' ? 0 : 1), left, right, frames)
+    const taps = this.#taps
+    if (id !== this.#probed || !taps) return
+    taps.writeMiddle(taps.probeLine + (side === 'before' ? 0 : 1), left, right, frames)
   }
 
   #showGains(node: string, treatment: string): void {
@@ -184,8 +184,8 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
         const source =
           audio?.kind === 'memory'
             ? new MemorySource(audio.channels)
-            : audio && new RingSource(audio.window)
-        if (source instanceof RingSource) this.#windows.set(hash, source)
+            : audio && new WindowSource(audio.window)
+        if (source instanceof WindowSource) this.#windows.set(hash, source)
         this.#renditions.setAudio(hash, source)
         return
       }
@@ -216,7 +216,7 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
         this.#renditions.listen(message.listening)
         return
       case 'taps':
-        this.#rings = new Rings(message.rings)
+        this.#taps = new TapBuffers(message.taps)
         this.#lines = new Map(message.ids.map((id, i) => [id, i + 2]))
         return
       case 'probe':

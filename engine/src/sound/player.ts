@@ -18,8 +18,8 @@ import {
 import workletUrl from './mixer.worklet.ts?worker&url'
 import { changedNodes } from './plan-changes'
 import type { ProbeSettings } from './probe-spectrum'
-import { makeWindow, type RingWindow } from './ring-source'
-import { Rings } from './rings'
+import { TapBuffers } from './tap-buffers'
+import { makeWindow, type SharedWindow } from './window-source'
 
 const WATCH_MS = 500
 
@@ -49,7 +49,7 @@ export class Player {
   #opening: Promise<void> | null = null
   /** What the worklet must know when it starts. */
   #audio = new Map<string, RecordingAccess>()
-  readonly #windows = new Map<string, RingWindow>()
+  readonly #windows = new Map<string, SharedWindow>()
   readonly #plans = new Map<string, MixPlan>()
   #heard: readonly HeardPart[] = [{ name: SESSION, gain: 1 }]
   #loop: Loop | null = null
@@ -413,18 +413,18 @@ export class Player {
     }
   }
 
-  /** Gives each track and group a ring when they change. */
+  /** Gives each track and group a buffer when they change. */
   #watchNodes(): void {
     const plan = this.#plans.get(SESSION)
     if (!this.#port || !plan) return
     const ids = plan.nodes.flatMap((n) => (n.output === null ? [] : [n.id]))
     if (ids.join() === this.#watched) return
     this.#watched = ids.join()
-    const { buffer } = Rings.forTracks(ids.length)
-    this.#send({ kind: 'taps', rings: buffer, ids })
+    const { buffer } = TapBuffers.forTracks(ids.length)
+    this.#send({ kind: 'taps', taps: buffer, ids })
     this.#seen = {
       kind: 'watch',
-      rings: buffer,
+      taps: buffer,
       tracks: ids.length,
       sampleRateHz: this.#sampleRateHz,
     }

@@ -24,7 +24,7 @@ interface KeyChoiceProps {
   readonly hears: FrequencyRange | null
 }
 
-/** What a treatment listens to: another track or group. A ring is refused with a sentence. */
+/** What a treatment listens to: another track or group. A cycle is refused with a sentence. */
 export function KeyChoice({ node, treatment, hears }: KeyChoiceProps) {
   const session = useRouting()
   const edit = useEdit()

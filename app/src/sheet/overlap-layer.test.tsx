@@ -7,7 +7,7 @@ import { SHEETS } from '../plot/inks'
 import { hzToX } from '../plot/ruler'
 import { recorder } from '../testing/recorder'
 import { sessionOf, show } from '../testing/render'
-import { CollisionLayer, drawCollisions } from './collision-layer'
+import { drawOverlaps, OverlapLayer } from './overlap-layer'
 
 const SIXTHS = makeBands('sixth')
 const WIDTH = 600
@@ -19,10 +19,10 @@ const silent = levels(1, 2, 0)
 function strokes(
   key: Float32Array,
   own: Float32Array,
-  sides: Parameters<typeof drawCollisions>[3] = null,
+  sides: Parameters<typeof drawOverlaps>[3] = null,
 ) {
   const { surface, drawing } = recorder(WIDTH, 200)
-  drawCollisions(surface, key, own, sides, -10)
+  drawOverlaps(surface, key, own, sides, -10)
   const hatch = drawing.strokes.find((s) => s.ink === SHEETS.light.warning)
   const points = hatch?.points ?? []
   // Each stroke is a pair of points.
@@ -68,7 +68,7 @@ describe('where a key meets what yields to it', () => {
 
   it('asks for the sides of both while it is shown, and no longer', () => {
     const { desk, unmount } = show(
-      <CollisionLayer node="t0" keyNode="t1" topDb={0} />,
+      <OverlapLayer node="t0" keyNode="t1" topDb={0} />,
       sessionOf(['Guitar', 'Voice']),
     )
     screen.getByRole('img', { name: /^What sounds of Voice over Guitar, hatched where they meet/ })

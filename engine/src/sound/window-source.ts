@@ -7,14 +7,14 @@ const SLOTS = 8
 const EMPTY = -1
 
 /** What a window in shared memory is, as it is sent to whoever fills or plays it. */
-export interface RingWindow {
+export interface SharedWindow {
   readonly buffer: SharedArrayBuffer
   readonly channels: number
   readonly frames: number
 }
 
 /** Makes the window of a recording. @param places how many tracks play it. */
-export function makeWindow(channels: number, frames: number, places: number): RingWindow {
+export function makeWindow(channels: number, frames: number, places: number): SharedWindow {
   const slots = SLOTS * places
   const buffer = new SharedArrayBuffer(4 * slots * (1 + channels * SLOT_FRAMES))
   new Int32Array(buffer, 0, slots).fill(EMPTY)
@@ -25,13 +25,13 @@ export function makeWindow(channels: number, frames: number, places: number): Ri
  * A recording of which some seconds lie in shared memory: the feeder fills its slots ahead of the play head, the
  * audio thread reads them.
  */
-export class RingSource implements AudioSource {
+export class WindowSource implements AudioSource {
   readonly channels: number
   readonly frames: number
   readonly #places: Int32Array
   readonly #slots: readonly Float32Array[][]
 
-  constructor({ buffer, channels, frames }: RingWindow) {
+  constructor({ buffer, channels, frames }: SharedWindow) {
     this.channels = channels
     this.frames = frames
     const count = buffer.byteLength / (4 * (1 + channels * SLOT_FRAMES))

@@ -5,8 +5,8 @@ import { Plot, type Surface } from '../plot/plot'
 import { hzToX } from '../plot/ruler'
 import { useDesk } from '../shell/desk-context'
 import { liveLine, nodeName, useRouting } from '../store/selectors'
-import { collisions } from './collisions'
 import { levelPath, levelToY } from './draw-sheet'
+import { overlaps } from './overlaps'
 
 const SIXTHS = makeBands('sixth')
 const HATCH_PIXELS = 3
@@ -17,7 +17,7 @@ const SLANT_PIXELS = 7
  * The key's spectrum, and strokes where it meets what yields: upright where their middles do, slanting where their sides do.
  * @param sides of the yielding one and of the key; null where they are not known.
  */
-export function drawCollisions(
+export function drawOverlaps(
   surface: Surface,
   key: Float32Array,
   own: Float32Array,
@@ -32,7 +32,7 @@ export function drawCollisions(
   context.stroke()
   context.beginPath()
   const hatch = (ofKey: Float32Array, ofOwn: Float32Array, slant: number) => {
-    for (const { band, levelDb } of collisions(ofKey, ofOwn, topDb)) {
+    for (const { band, levelDb } of overlaps(ofKey, ofOwn, topDb)) {
       const y = levelToY(levelDb, topDb, height)
       const to = hzToX(SIXTHS[band].toHz, width)
       const apart = slant === 0 ? HATCH_PIXELS : 2 * HATCH_PIXELS
@@ -50,7 +50,7 @@ export function drawCollisions(
   context.stroke()
 }
 
-interface CollisionLayerProps {
+interface OverlapLayerProps {
   readonly node: string
   /** What the node yields to. */
   readonly keyNode: string
@@ -58,7 +58,7 @@ interface CollisionLayerProps {
 }
 
 /** The key's spectrum over the yielding one while they sound, hatched where they meet at this moment. */
-export function CollisionLayer({ node, keyNode, topDb }: CollisionLayerProps) {
+export function OverlapLayer({ node, keyNode, topDb }: OverlapLayerProps) {
   const desk = useDesk()
   const session = useRouting()
   const signals = useMemo(() => [desk.live], [desk])
@@ -73,7 +73,7 @@ export function CollisionLayer({ node, keyNode, topDb }: CollisionLayerProps) {
       if (!reading) return
       const rowOf = (line: number) =>
         reading.levels.subarray(line * SIXTHS.length, (line + 1) * SIXTHS.length)
-      drawCollisions(surface, rowOf(key), rowOf(own), reading.sides, topDb)
+      drawOverlaps(surface, rowOf(key), rowOf(own), reading.sides, topDb)
     },
     [desk, own, key, topDb],
   )

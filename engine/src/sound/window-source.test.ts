@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { AHEAD_FRAMES, placesIn, spansAhead } from './feed-plan'
-import { makeWindow, RingSource, SLOT_FRAMES } from './ring-source'
+import { makeWindow, SLOT_FRAMES, WindowSource } from './window-source'
 
 const FRAMES = 12 * SLOT_FRAMES + 500
 const value = (frame: number) => (frame % 8191) / 8191
@@ -12,7 +12,7 @@ const slot = (place: number) => [
 describe('a window on a recording', () => {
   it('gives what was filled in, silence around the recording, and tells what is missing', () => {
     const window = makeWindow(1, FRAMES, 1)
-    const [feeder, player] = [new RingSource(window), new RingSource(window)]
+    const [feeder, player] = [new WindowSource(window), new WindowSource(window)]
     const wanted = new Set([2, 3])
     for (const place of wanted) expect(feeder.fill(place, slot(place), wanted)).toBe(true)
     const out = new Float32Array(1000)
@@ -30,7 +30,7 @@ describe('a window on a recording', () => {
   })
 
   it('never lets go of what is still wanted', () => {
-    const source = new RingSource(makeWindow(1, FRAMES, 1))
+    const source = new WindowSource(makeWindow(1, FRAMES, 1))
     const wanted = new Set([0, 1, 2, 3, 4, 5, 6, 7])
     for (const place of wanted) source.fill(place, slot(place), wanted)
     expect(source.fill(8, slot(8), new Set([...wanted, 8]))).toBe(false)
