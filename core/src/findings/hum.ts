@@ -1,18 +1,29 @@
 import { type EqBand, newBand } from '../filters'
 import { makeWindow, realFft } from '../spectrum'
 
+/** One line of a hum. */
+export interface Harmonic {
+  readonly number: number
+  /** How far it stands above its neighbours in the soft moments, in dB. */
+  readonly heightDb: number
+  /** Its level, in dB relative to a mean square of one. */
+  readonly levelDb: number
+}
+
 /** A tone of the mains and its harmonics under a sound. */
 export interface Hum {
   /** The fundamental, as it was measured. */
   readonly hz: number
   readonly mainsHz: 50 | 60
   /** The harmonics that stand out, the fundamental being the first: their number, and how far they do in dB. */
-  readonly harmonics: readonly { readonly number: number; readonly heightDb: number }[]
+  readonly harmonics: readonly Harmonic[]
   /** Power of all of them, in dB against the whole sound. */
   readonly levelDb: number
   /** Needles that take them out. */
   readonly cuts: readonly EqBand[]
 }
+
+type Line = Omit<Harmonic, 'levelDb'>
 
 const WINDOW_SECONDS = 1.37
 const MAINS_HZ = [50, 60] as const
@@ -23,6 +34,8 @@ const MOST_HARMONICS = 16
 const HIGHEST_HZ = 1000
 /** The soft moments in which hum is looked for, as a part of the time: what goes on through them all. */
 const SOFT_SHARE = 0.2
+/** A line that is known to be there is looked for in so much of the time, where it is softest around it. */
+const QUIET_SHARE = 0.1
 /** Bins that hold a steady tone, and those beside it that tell the floor, to either side. */
 const HALF_LOBE = 2
 const [BESIDE_FROM_HZ, BESIDE_TO_HZ] = [3, 11]
@@ -90,17 +103,55 @@ export class HumMeter {
     ) {
       return null
     }
-    const power = harmonics.reduce((sum, h) => sum + this.#tone(soft, h.number * hz), 0)
+    const lines = this.#allHarmonics(soft, hz, harmonics)
+    const power = lines.reduce((sum, h) => sum + 10 ** (h.levelDb / 10), 0)
     const levelDb = 10 * Math.log10(power / wholePower)
     if (levelDb < LEAST_DB) return null
     return {
       hz,
       mainsHz: found.mains,
-      harmonics,
+      harmonics: lines,
       levelDb,
-      cuts: harmonics.map(({ number }) =>
+      cuts: lines.map(({ number }) =>
         needle(number * hz, NEEDLE_HZ + NEEDLE_HZ_PER_NUMBER * number),
       ),
+    }
+  }
+
+  /**
+   * All lines of a hum whose fundamental is known: those that stood out of the soft moments, and others that do in the
+   * moments in which it is quiet just around them, as steady there as a hum is.
+   */
+  #allHarmonics(soft: Float64Array, hz: number, found: readonly Line[]): Harmonic[] {
+    const lines: Harmonic[] = []
+    for (let number = 1; number <= MOST_HARMONICS && number * hz < HIGHEST_HZ; number++) {
+      const known = found.find((h) => h.number === number)
+      const quiet = this.#quietLine(number * hz)
+      const isThere = quiet.heightDb >= LEAST_HEIGHT_DB && quiet.swayDb <= MOST_SWAY_DB
+      if (!known && !isThere) continue
+      const power = known ? this.#tone(soft, number * hz) : quiet.power
+      const heightDb = known ? known.heightDb : quiet.heightDb
+      lines.push({ number, heightDb, levelDb: 10 * Math.log10(power + 1e-30) })
+    }
+    return lines
+  }
+
+  /** A line in the frames in which its neighbours are softest. */
+  #quietLine(hz: number): { heightDb: number; swayDb: number; power: number } {
+    const frames = this.#frames
+      .map((frame) => ({ frame, floor: this.#floor(frame, hz) }))
+      .sort((a, b) => a.floor - b.floor)
+      .slice(0, Math.max(LEAST_FRAMES, Math.ceil(QUIET_SHARE * this.#frames.length)))
+    const mean = new Float64Array(this.#last + 1)
+    for (const { frame } of frames)
+      for (let k = 0; k < mean.length; k++) mean[k] += frame[k] / frames.length
+    const levels = frames.map(({ frame }) => 10 * Math.log10(this.#tone(frame, hz) + 1e-20))
+    const middle = levels.reduce((a, b) => a + b, 0) / levels.length
+    const sway = levels.reduce((sum, v) => sum + (v - middle) ** 2, 0) / levels.length
+    return {
+      heightDb: this.#height(mean, hz),
+      swayDb: Math.sqrt(sway),
+      power: this.#tone(mean, hz),
     }
   }
 
@@ -118,7 +169,7 @@ export class HumMeter {
 
   /** The fundamental near the mains' at whose multiples most stands out. */
   #fit(soft: Float64Array, mains: 50 | 60) {
-    let best = { mains, hz: mains as number, score: 0, harmonics: [] as Hum['harmonics'] }
+    let best = { mains, hz: mains as number, score: 0, harmonics: [] as readonly Line[] }
     const [from, to] = [mains * (1 - MOST_OFF), mains * (1 + MOST_OFF)]
     for (let hz = from; hz <= to; hz += STEP_HZ) {
       const harmonics: { number: number; heightDb: number }[] = []
@@ -142,17 +193,22 @@ export class HumMeter {
 
   /** How far the bins at a frequency stand over the middle one of those beside, in dB. */
   #height(soft: Float64Array, hz: number): number {
+    const floor = this.#floor(soft, hz)
+    const { place, power } = this.#top(soft, hz)
+    // A tone beside the place does not count for it.
+    if (Math.abs(place - hz / this.#binHz) > MOST_BESIDE_BINS) return 0
+    return 10 * Math.log10((power + 1e-20) / (floor + 1e-20))
+  }
+
+  /** The middle one of the bins beside a frequency. */
+  #floor(soft: Float64Array, hz: number): number {
     const centre = Math.round(hz / this.#binHz)
     const beside: number[] = []
     const [near, far] = [BESIDE_FROM_HZ, BESIDE_TO_HZ].map((d) => Math.ceil(d / this.#binHz))
     for (let d = near; d <= far; d++) {
       beside.push(soft[Math.max(1, centre - d)], soft[Math.min(this.#last, centre + d)])
     }
-    const floor = beside.sort((a, b) => a - b)[beside.length >> 1]
-    const { place, power } = this.#top(soft, hz)
-    // A tone beside the place does not count for it.
-    if (Math.abs(place - hz / this.#binHz) > MOST_BESIDE_BINS) return 0
-    return 10 * Math.log10((power + 1e-20) / (floor + 1e-20))
+    return beside.sort((a, b) => a - b)[beside.length >> 1]
   }
 
   /** The top of the lobe near a frequency: its place in bins, and its power. */
@@ -165,7 +221,7 @@ export class HumMeter {
   }
 
   /** The fundamental from where the tops of the lobes lie, each counted by its number: the high ones tell most. */
-  #refined(soft: Float64Array, hz: number, harmonics: Hum['harmonics']): number {
+  #refined(soft: Float64Array, hz: number, harmonics: readonly Line[]): number {
     let [sum, weight] = [0, 0]
     for (const { number, heightDb } of harmonics) {
       const counts = number * number * Math.min(heightDb, 30)
@@ -176,13 +232,13 @@ export class HumMeter {
   }
 
   /** One line by itself is hum where its level is the same whatever is played. */
-  #isLine(hz: number, harmonics: Hum['harmonics']): boolean {
+  #isLine(hz: number, harmonics: readonly Line[]): boolean {
     const low = harmonics.filter((h) => h.number <= 2 && h.heightDb >= CLEAR_HEIGHT_DB)
     return low.some((h) => this.#sway(hz, [h], 1) <= MOST_LINE_SWAY_DB)
   }
 
   /** How far the strongest harmonic's level varies over the softer part of the moments, in dB. */
-  #sway(hz: number, harmonics: Hum['harmonics'], part: number): number {
+  #sway(hz: number, harmonics: readonly Line[], part: number): number {
     const strongest = harmonics.reduce((a, b) => (b.heightDb > a.heightDb ? b : a))
     const levels = this.#frames
       .map((frame) => 10 * Math.log10(this.#tone(frame, strongest.number * hz) + 1e-20))

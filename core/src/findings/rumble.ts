@@ -42,10 +42,13 @@ const LOWEST_SHARE = 0.05
  * steady noise has no such range, and nothing is claimed of it.
  */
 export function findRumble({
-  levels,
+  levels: measured,
   lowest,
   bands,
-}: Pick<SourceReading, 'levels' | 'lowest' | 'bands'>): Rumble | null {
+  hum,
+}: Pick<SourceReading, 'levels' | 'lowest' | 'bands' | 'hum'>): Rumble | null {
+  // Hum has an answer of its own: what is left without it counts.
+  const levels = withoutHum(measured, hum)
   const lowestHz = lowestOf(lowest, bands)
   if (lowestHz === null) return null
   const edge = UNDER_NOTE * lowestHz
@@ -53,13 +56,14 @@ export function findRumble({
   let under = 0
   let whole = 0
   levels.forEach((db, i) => {
-    const power = 10 ** (db / 10)
-    whole += power
-    if (LEVEL_BANDS[i].toHz <= edge) under += power
+    whole += 10 ** (measured[i] / 10)
+    if (LEVEL_BANDS[i].toHz <= edge) under += 10 ** (db / 10)
   })
   if (under <= 0) return null
   const levelDb = 10 * Math.log10(under / whole)
-  if (levelDb < LEAST_DB || tiedToSource(bands, edge) > MOST_TIED) return null
+  // Under a hum that is stronger nothing can be told: it is asked again when the hum is out.
+  if (levelDb < Math.max(LEAST_DB, hum?.levelDb ?? -200)) return null
+  if (tiedToSource(bands, edge) > MOST_TIED) return null
   const toHz = topOf(levels, edge, under)
   const hz = Math.min(HIGHEST_CUT * lowestHz, Math.sqrt(toHz * 1.2 * lowestHz))
   return {
@@ -125,6 +129,22 @@ function levelsOverTime(bands: HearingBands, from: number, to: number): number[]
       sum += bands.mid[frame * FILTER_COUNT + b] + bands.side[frame * FILTER_COUNT + b]
     }
     return 10 * Math.log10(sum + 1e-12)
+  })
+}
+
+/** A steady tone is read so far to either side of its frequency, in Hz: what a window of a third of a second smears. */
+const SMEAR_HZ = 9
+
+/** Levels of the bands in which no line of a hum is read; the others are taken as empty. */
+function withoutHum(levels: Float64Array, hum: SourceReading['hum']): Float64Array {
+  if (!hum) return levels
+  return levels.map((db, i) => {
+    const { fromHz, toHz } = LEVEL_BANDS[i]
+    const isHum = hum.harmonics.some(({ number }) => {
+      const hz = number * hum.hz
+      return hz >= fromHz - SMEAR_HZ && hz < toHz + SMEAR_HZ
+    })
+    return isHum ? -200 : db
   })
 }
 

@@ -49,8 +49,6 @@ const OUTLINE_SECONDS = 24
 const WHOLE_SECONDS = 60
 const STRETCHES = 3
 const STRETCH_SECONDS = 16
-/** Half of a power is so far below it. */
-const MOSTLY_DB = 3
 
 /** How a sound is measured. */
 export interface SourceLayout extends HearingLayout {
@@ -164,7 +162,6 @@ export class SourceMeter {
     const levels = joinLevels(this.#low, this.#high)
     const lowest = this.#pitch.lowest()
     const hum = this.#hum.finish(levels.reduce((sum, db) => sum + 10 ** (db / 10), 0))
-    const rumble = findRumble({ levels, lowest, bands })
     return {
       heard,
       bands,
@@ -172,8 +169,7 @@ export class SourceMeter {
       rings: findRings(joined(this.#middles), this.#sampleRateHz).filter((r) => !isOfHum(r, hum)),
       lowest,
       outline: outlineOf(decimate(outline, this.#halvings), this.#lowRateHz),
-      // What is hum for the most part has needles for its answer.
-      rumble: hum && rumble && rumble.levelDb < hum.levelDb + MOSTLY_DB ? null : rumble,
+      rumble: findRumble({ levels, lowest, bands, hum }),
       harshness: findHarshness({ bands, heard, lowest }),
       hum,
       wideLowEnd: findWideLowEnd(bands),
