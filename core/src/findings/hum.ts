@@ -1,5 +1,6 @@
 import { type EqBand, newBand } from '../filters'
 import { makeWindow, realFft } from '../spectrum'
+import { readSteadyLine } from './steady-line'
 
 /** One line of a hum. */
 export interface Harmonic {
@@ -34,8 +35,8 @@ const MOST_HARMONICS = 16
 const HIGHEST_HZ = 1000
 /** The soft moments in which hum is looked for, as a part of the time: what goes on through them all. */
 const SOFT_SHARE = 0.2
-/** A line that is known to be there is looked for in so much of the time, where it is softest around it. */
-const QUIET_SHARE = 0.1
+/** A further line of a hum that is known stands so far above what is found beside it. */
+const STEADY_HEIGHT_DB = 4
 /** Bins that hold a steady tone, and those beside it that tell the floor, to either side. */
 const HALF_LOBE = 2
 const [BESIDE_FROM_HZ, BESIDE_TO_HZ] = [3, 11]
@@ -65,8 +66,11 @@ export class HumMeter {
   readonly #scale: number
   readonly #last: number
   readonly #frames: Float64Array[] = []
+  readonly #signals: Float32Array[] = []
+  readonly #rateHz: number
 
   constructor(rateHz: number) {
+    this.#rateHz = rateHz
     this.#size = 2 ** Math.round(Math.log2(rateHz * WINDOW_SECONDS))
     this.#binHz = rateHz / this.#size
     this.#window = Float32Array.from(makeWindow('hann', this.#size))
@@ -74,8 +78,9 @@ export class HumMeter {
     this.#last = Math.min(this.#size / 2, Math.ceil((HIGHEST_HZ + 2 * BESIDE_TO_HZ) / this.#binHz))
   }
 
-  /** Takes a stretch of the middle signal. */
+  /** Takes a stretch of the middle signal, which it keeps. */
   add(signal: Float32Array): void {
+    this.#signals.push(signal)
     const fft = realFft(this.#size)
     const power = new Float64Array(this.#size / 2 + 1)
     for (let start = 0; start + this.#size <= signal.length; start += this.#size / 2) {
@@ -119,40 +124,22 @@ export class HumMeter {
   }
 
   /**
-   * All lines of a hum whose fundamental is known: those that stood out of the soft moments, and others that do in the
-   * moments in which it is quiet just around them, as steady there as a hum is.
+   * All lines of a hum whose fundamental is known: those that stood out of the soft moments, and others that go on
+   * evenly under what is played.
    */
   #allHarmonics(soft: Float64Array, hz: number, found: readonly Line[]): Harmonic[] {
     const lines: Harmonic[] = []
     for (let number = 1; number <= MOST_HARMONICS && number * hz < HIGHEST_HZ; number++) {
       const known = found.find((h) => h.number === number)
-      const quiet = this.#quietLine(number * hz)
-      const isThere = quiet.heightDb >= LEAST_HEIGHT_DB && quiet.swayDb <= MOST_SWAY_DB
-      if (!known && !isThere) continue
-      const power = known ? this.#tone(soft, number * hz) : quiet.power
-      const heightDb = known ? known.heightDb : quiet.heightDb
-      lines.push({ number, heightDb, levelDb: 10 * Math.log10(power + 1e-30) })
+      if (known) {
+        const levelDb = 10 * Math.log10(this.#tone(soft, number * hz) + 1e-30)
+        lines.push({ number, heightDb: known.heightDb, levelDb })
+        continue
+      }
+      const { heightDb, levelDb } = readSteadyLine(this.#signals, this.#rateHz, number * hz)
+      if (heightDb >= STEADY_HEIGHT_DB) lines.push({ number, heightDb, levelDb })
     }
     return lines
-  }
-
-  /** A line in the frames in which its neighbours are softest. */
-  #quietLine(hz: number): { heightDb: number; swayDb: number; power: number } {
-    const frames = this.#frames
-      .map((frame) => ({ frame, floor: this.#floor(frame, hz) }))
-      .sort((a, b) => a.floor - b.floor)
-      .slice(0, Math.max(LEAST_FRAMES, Math.ceil(QUIET_SHARE * this.#frames.length)))
-    const mean = new Float64Array(this.#last + 1)
-    for (const { frame } of frames)
-      for (let k = 0; k < mean.length; k++) mean[k] += frame[k] / frames.length
-    const levels = frames.map(({ frame }) => 10 * Math.log10(this.#tone(frame, hz) + 1e-20))
-    const middle = levels.reduce((a, b) => a + b, 0) / levels.length
-    const sway = levels.reduce((sum, v) => sum + (v - middle) ** 2, 0) / levels.length
-    return {
-      heightDb: this.#height(mean, hz),
-      swayDb: Math.sqrt(sway),
-      power: this.#tone(mean, hz),
-    }
   }
 
   /** Power of each bin that is there in all but the softest moments. */

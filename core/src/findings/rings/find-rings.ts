@@ -115,8 +115,9 @@ export function readBell(mean: Float64Array, cell: number): { db: number; q: num
 
 /** Log odds of a claim by its score, where one sound in three has a ring: read off folds, by trees of the others. */
 const ODDS = { slope: 1.11, offset: -0.51 } as const
-/** Claims that are told as findings, and those that are only marked in pencil. */
-export const RING_LEVELS = { finding: -1.35, mark: -2 } as const
+
+/** From an even chance on a claim is told as a finding, by its score; those above the second are listed as tentative. */
+export const RING_LEVELS = { finding: -ODDS.offset / ODDS.slope, mark: -2 } as const
 
 export function likelihoodOf(score: number): number {
   return 1 / (1 + Math.exp(-(ODDS.slope * score + ODDS.offset)))
