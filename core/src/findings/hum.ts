@@ -108,7 +108,7 @@ export class HumMeter {
     ) {
       return null
     }
-    const lines = this.#allHarmonics(soft, hz, harmonics)
+    const lines = this.#allHarmonics(hz, harmonics)
     const power = lines.reduce((sum, h) => sum + 10 ** (h.levelDb / 10), 0)
     const levelDb = 10 * Math.log10(power / wholePower)
     if (levelDb < LEAST_DB) return null
@@ -127,17 +127,13 @@ export class HumMeter {
    * All lines of a hum whose fundamental is known: those that stood out of the soft moments, and others that go on
    * evenly under what is played.
    */
-  #allHarmonics(soft: Float64Array, hz: number, found: readonly Line[]): Harmonic[] {
+  #allHarmonics(hz: number, found: readonly Line[]): Harmonic[] {
     const lines: Harmonic[] = []
     for (let number = 1; number <= MOST_HARMONICS && number * hz < HIGHEST_HZ; number++) {
       const known = found.find((h) => h.number === number)
-      if (known) {
-        const levelDb = 10 * Math.log10(this.#tone(soft, number * hz) + 1e-30)
-        lines.push({ number, heightDb: known.heightDb, levelDb })
-        continue
-      }
       const { heightDb, levelDb } = readSteadyLine(this.#signals, this.#rateHz, number * hz)
-      if (heightDb >= STEADY_HEIGHT_DB) lines.push({ number, heightDb, levelDb })
+      if (known) lines.push({ number, heightDb: known.heightDb, levelDb })
+      else if (heightDb >= STEADY_HEIGHT_DB) lines.push({ number, heightDb, levelDb })
     }
     return lines
   }

@@ -57,6 +57,20 @@ describe('rumble', () => {
     expect(readSource(mono(mixed([spoken, 1], [low, 1]))).rumble).toBeNull()
   })
 
+  it('is not what a hum is, whose further lines are told under a voice that never pauses around them', () => {
+    const spoken = voice.map((v, i) => v * Math.max(0.02, Math.sin((Math.PI * i) / RATE) ** 2))
+    const lines = [1, 2, 3, 5].map((n) => sine(50.2 * n, 8, RATE, 0.0014 / n))
+    const clean = readSource(mono(spoken))
+    const { hum, rumble } = readSource(mono(spoken.map((v, i) => v + lines.reduce((s, l) => s + l[i], 0))))
+    expect(clean.hum).toBeNull()
+    expect(clean.rumble).toBeNull()
+    expect(rumble).toBeNull()
+    expect(hum?.harmonics.map((h) => h.number)).toEqual([1, 2, 3, 5])
+    for (const { number, levelDb } of hum?.harmonics ?? []) {
+      expect(levelDb).toBeCloseTo(20 * Math.log10(0.0014 / number / Math.SQRT2), 0)
+    }
+  })
+
   it('follows the pitch: the lowest note of a voice that never sings below 200 Hz', () => {
     const { lowest } = readSource(mono(glidingVoice(9, 8, 200, 400)))
     expect(lowest.pitchedShare).toBeGreaterThan(0.5)

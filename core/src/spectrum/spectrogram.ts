@@ -18,8 +18,8 @@ export function spectrogramColumns(frames: number, hop: number): number {
 
 /**
  * Measures one column after another. Levels are in dB relative to a mean square of 1 and averaged in power over channels,
- * scaled so that a steady sine in the middle of a bin reads its own level: -3.01 dB at full scale. Noise reads by the
- * window's noise bandwidth more than its power in a bin.
+ * scaled so that a steady sine reads its own level: -3.01 dB at full scale. With a Hann window that holds between bins
+ * too, see {@link topOfSine}. Noise reads by the window's noise bandwidth more than its power in a bin.
  */
 export class SpectrogramMeter {
   readonly bins: number
@@ -54,9 +54,33 @@ export class SpectrogramMeter {
       if (b > a) piece.set(channel.subarray(a, b), a - from)
       realFft(size).power(piece, 0, this.#window, this.#scale, this.#power)
       for (let k = 0; k < this.bins; k++) sums[k] += this.#power[k]
+      if (this.settings.window === 'hann') {
+        for (let k = 2; k < this.bins - 2; k++) sums[k] += topOfSine(this.#power, k) - this.#power[k]
+      }
     }
     for (let k = 0; k < this.bins; k++) out[k] = powerToDb(sums[k] / channels.length)
   }
+}
+
+/** Shape of a lobe that is taken for a sine: its lower side as high as the upper one demands, within so much. */
+const MOST_ASKEW = 1.26
+
+/**
+ * Power of a sine whose lobe has its highest bin here; the bin's own power where it is no such lobe. Hann's window has
+ * the transform sin(πd) / (πd (1 - d²)): two bins tell where between them the sine lies and how far the higher one
+ * reads below it (1.42 dB half-way), and the third one whether it is a sine.
+ */
+function topOfSine(power: Float64Array, k: number): number {
+  const here = power[k]
+  const [higher, lower] =
+    power[k + 1] > power[k - 1] ? [power[k + 1], power[k - 1]] : [power[k - 1], power[k + 1]]
+  if (!(here > higher) || !(higher > here / 4)) return here
+  const ratio = Math.sqrt(higher / here)
+  const off = (2 * ratio - 1) / (ratio + 1)
+  const askew = Math.sqrt(lower / here) / ((1 - off) / (2 + off))
+  if (askew > MOST_ASKEW || askew < 1 / MOST_ASKEW) return here
+  const lobe = off < 1e-6 ? 1 : Math.sin(Math.PI * off) / (Math.PI * off * (1 - off * off))
+  return here / (lobe * lobe)
 }
 
 const pieces = new Map<number, Float32Array>()
