@@ -62,7 +62,7 @@ async function keptAgainstOwn(on: Page, name: string): Promise<number[]> {
   await on.getByRole('button', { name: 'Save profile' }).click()
   await on.getByLabel(`Name of ${name}`).waitFor()
   const waiting = on.waitForEvent('download')
-  await on.getByRole('button', { name: `Write ${name} as a file` }).click()
+  await on.getByRole('button', { name: `Export ${name}` }).click()
   const made = parseProfile(new TextDecoder().decode(await bytesOf(await waiting)))
   const long = Float32Array.from({ length: 5 * heard.length }, (_, i) => heard[i % heard.length])
   const own = measureProfile(makeClip(RATE, [long]), { name: 'own' })
@@ -78,13 +78,13 @@ describe('listening to an input', () => {
     await page.getByRole('button', { name: 'From an input…' }).click()
     await page.getByText(/^Listening\. 0:02/).waitFor({ timeout: 20_000 })
     await page.getByRole('button', { name: 'Save profile' }).click()
-    await page.getByText(/A profile needs 8 s of sound at least; there are \d\.\d s\./).waitFor()
-    await page.getByText(/s more are needed/).waitFor()
+    await page.getByText(/A profile needs at least 8 s of sound; this has \d\.\d s\./).waitFor()
+    await page.getByText(/s more needed/).waitFor()
     await page.getByRole('button', { name: 'Pause listening' }).click()
     const at = await page.getByText(/^Paused\./).textContent()
     await page.waitForTimeout(700)
     expect(await page.getByText(/^Paused\./).textContent()).toBe(at)
-    await page.getByRole('button', { name: 'Go on' }).click()
+    await page.getByRole('button', { name: 'Resume' }).click()
   })
 
   it('keeps the profile of what was heard, and says when it is settled', async () => {
@@ -100,7 +100,7 @@ describe('listening to an input', () => {
         noiseFile('Hall.wav', 3, { seconds: 9 }),
       ])
     await page.getByLabel('Name of Hall').waitFor({ timeout: 20_000 })
-    await page.getByText(/^Brief\.wav: A profile needs 8 s/).waitFor()
+    await page.getByText(/^Brief\.wav: A profile needs at least 8 s/).waitFor()
     expect(await page.getByLabel('Name of Brief').count()).toBe(0)
   })
 
@@ -148,13 +148,13 @@ describe('listening to another tab', () => {
       },
       [RATE, [...heard]] as const,
     )
-    await own.getByText(/s more are needed/).waitFor()
+    await own.getByText(/s more needed/).waitFor()
   })
 
   it('keeps the profile of its sound, also when the tab was closed since', async () => {
     await own.getByText(/^Listening\. 0:1\d/).waitFor({ timeout: 30_000 })
     await tab.close()
-    await own.getByText(/^It has ended\. 0:1\d/).waitFor()
+    await own.getByText(/^Ended\. 0:1\d/).waitFor()
     for (const off of await keptAgainstOwn(own, 'The tab')) expect(off).toBeLessThan(0.5)
     expect(found).toEqual([])
   })

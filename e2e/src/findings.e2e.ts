@@ -16,7 +16,7 @@ afterAll(() => browser.close())
 const cards = () => page.getByRole('article').filter({ hasNotText: /measured now/ })
 const titles = () => cards().getByRole('heading').allTextContents()
 /** What covers the lead: it has moves to amend. */
-const cover = () => cards().filter({ hasText: 'Accordion covers Singer' })
+const cover = () => cards().filter({ hasText: 'Accordion masks Singer' })
 const heard = async (name: string) =>
   Number(
     /(\d+) % heard/.exec(
@@ -29,19 +29,19 @@ const heard = async (name: string) =>
 describe('findings', () => {
   it('names every planted fault, worst first, and folds small ones away', async () => {
     const large = await titles()
-    expect(large).toContain('Accordion covers Singer')
+    expect(large).toContain('Accordion masks Singer')
     await page.getByRole('button', { name: /Show \d+ smaller/ }).click()
     const all = await titles()
     expect(all.length).toBeGreaterThan(large.length)
     for (const title of [
-      'Accordion covers Singer',
-      /^Singer rings at 2\.7\d kHz/,
+      'Accordion masks Singer',
+      /^Resonance in Singer at 2\.7\d kHz/,
       'Frame drum near and Frame drum far cancel',
-      /^Glass harmonica has its low end at the sides below 1\d\d Hz$/,
+      /^Wide low end in Glass harmonica below 1\d\d Hz$/,
       'Rumble below Singer',
-      'The low mids pile up',
+      'Build-up in the low mids',
       'The top of the mix is too weak',
-      /^(Tuba covers Frame drum near|Frame drum near covers Tuba)$/,
+      /^(Tuba masks Frame drum near|Frame drum near masks Tuba)$/,
     ]) {
       expect(all.some((t) => (typeof title === 'string' ? t === title : title.test(t)))).toBe(true)
     }
@@ -55,7 +55,7 @@ describe('findings', () => {
 
   it('can be heard three ways at equal loudness, and left again', async () => {
     const card = cover()
-    await card.getByRole('button', { name: /Accordion covers Singer/ }).click()
+    await card.getByRole('button', { name: /Accordion masks Singer/ }).click()
     await card.getByRole('button', { name: 'Listen' }).click()
     const ways = card.getByRole('group', { name: /equal loudness/ })
     await ways.getByRole('button', { name: 'With move', exact: true }).click()
@@ -101,12 +101,12 @@ describe('findings', () => {
     await measured(page)
     await page.keyboard.press('Control+z')
     await measured(page)
-    expect(await titles()).toContain('Accordion covers Singer')
+    expect(await titles()).toContain('Accordion masks Singer')
   })
 
   it('are dismissed with a reason until the sound changes', async () => {
-    const ring = cards().filter({ hasText: 'Singer rings' })
-    await ring.getByRole('button', { name: /Singer rings/ }).click()
+    const ring = cards().filter({ hasText: 'Resonance in Singer' })
+    await ring.getByRole('button', { name: /Resonance in Singer/ }).click()
     await ring.getByRole('button', { name: 'Dismiss' }).click()
     await ring.getByLabel('Reason').fill('the song is about a bell')
     await ring.getByRole('button', { name: 'Dismiss until the sound changes' }).click()
@@ -148,7 +148,7 @@ describe('who covers whom', () => {
     const lost = cells.reduce((sum, text) => sum + (Number(text) || 0), 0)
     expect(Math.abs(lost + (await heard('Singer')) - 100)).toBeLessThan(6)
     await rows.first().locator('td').nth(2).hover()
-    await page.getByText(/^Singer loses \d+\.\d % to Accordion\.$/).waitFor()
+    await page.getByText(/^Singer: \d+\.\d % masked by Accordion\.$/).waitFor()
   })
 
   it('is read with the arrow keys', async () => {
@@ -156,9 +156,9 @@ describe('who covers whom', () => {
     await table.locator('td[tabindex="0"]').focus()
     await page.keyboard.press('ArrowDown')
     await page.keyboard.press('ArrowDown')
-    await page.getByText(/^Accordion loses [\d.]+ % to Second singer\.$/).waitFor()
+    await page.getByText(/^Accordion: [\d.]+ % masked by Second singer\.$/).waitFor()
     await page.keyboard.press('ArrowLeft')
-    await page.getByText(/^Accordion loses [\d.]+ % to Singer\.$/).waitFor()
+    await page.getByText(/^Accordion: [\d.]+ % masked by Singer\.$/).waitFor()
     await page.keyboard.press('ArrowUp')
     await page.keyboard.press('ArrowUp')
     await page.keyboard.press('ArrowUp')
@@ -176,7 +176,7 @@ describe('who covers whom', () => {
     await expect.poll(() => heard('Glass harmonica')).toBe(before)
 
     const deck = await heard('Singer')
-    const level = page.getByRole('textbox', { name: /Heard at/ })
+    const level = page.getByRole('textbox', { name: /Listening level/ })
     await level.fill('58')
     await level.press('Enter')
     await measured(page)

@@ -54,7 +54,7 @@ describe('from dropped files to a clearer, rendered mix', () => {
   })
 
   it('names what covers the lead and mends it as it said it would', async () => {
-    const first = finding('Accordion covers Singer').first()
+    const first = finding('Accordion masks Singer').first()
     await first.getByRole('button').first().click()
     await first.getByRole('button', { name: 'Apply' }).waitFor()
     const text = (await first.textContent()) ?? ''
@@ -78,11 +78,11 @@ describe('from dropped files to a clearer, rendered mix', () => {
 
   it('is compared at equal loudness, without everything and without one treatment', async () => {
     await page.keyboard.press('f')
-    await page.getByText(/without moves, [+−]?\d\.\d LU to match/).waitFor({ timeout: 20_000 })
+    await page.getByText(/everything bypassed, [+−]?\d\.\d LU to match/).waitFor({ timeout: 20_000 })
     await page.keyboard.press('f')
     const ways = page.getByRole('group', { name: 'Bypass' })
     await ways.getByRole('button', { name: 'Treatment' }).click()
-    await page.getByText(/without one treatment, [+−]?\d\.\d LU/).waitFor({ timeout: 20_000 })
+    await page.getByText(/one treatment bypassed, [+−]?\d\.\d LU/).waitFor({ timeout: 20_000 })
     await page.getByRole('button', { name: 'Difference only' }).click()
     await page.getByText('only what one treatment changes').waitFor()
     await ways.getByRole('button', { name: 'Treatment' }).click()
@@ -122,7 +122,7 @@ describe('from dropped files to a clearer, rendered mix', () => {
   it('lines the drums up and keeps the glass harmonica’s low end in the middle', async () => {
     for (const [fault, treatment] of [
       ['cancel', 'Align'],
-      ['low end at the sides', 'Low end in the middle'],
+      ['Wide low end', 'Mono low end'],
     ] as const) {
       const apply = finding(fault).getByRole('button', { name: 'Apply' })
       // The first of the list is open already.

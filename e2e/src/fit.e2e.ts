@@ -39,13 +39,13 @@ describe('making room', () => {
   let plain: Heard
 
   it('tries ways on both tracks and takes one, whose key is the covered track', async () => {
-    const card = page.getByRole('article').filter({ hasText: 'Accordion over Singer' })
+    const card = page.getByRole('article').filter({ hasText: 'Accordion masks Singer' })
     await card.getByRole('button', { name: 'Test ways to make room' }).click()
-    const way = card.getByRole('listitem').filter({ hasText: 'Follow across the spectrum' })
+    const way = card.getByRole('listitem').filter({ hasText: 'Spectral ducking' })
     await way.getByRole('button', { name: 'Apply' }).click({ timeout: 20_000 })
     await expect.poll(() => page.getByLabel('Key', { exact: true }).inputValue()).not.toBe('')
     await expect
-      .poll(() => page.getByLabel('Reason of Follow across the spectrum').inputValue())
+      .poll(() => page.getByLabel('Reason of Spectral ducking').inputValue())
       .toMatch(/^Room for Singer: heard from \d+ % to \d+ %/)
   })
 
@@ -54,7 +54,7 @@ describe('making room', () => {
     await page.waitForTimeout(300)
     const yielding = await heard()
     await expect.poll(deepest).toBeLessThan(-1)
-    const box = page.getByRole('checkbox', { name: 'Follow across the spectrum on' })
+    const box = page.getByRole('checkbox', { name: 'Spectral ducking on' })
     await box.uncheck()
     await page.waitForTimeout(300)
     plain = await heard()
@@ -66,7 +66,7 @@ describe('making room', () => {
   it('gives way in linear phase as it did with bells, in time with the rest', async () => {
     const bells = await heard()
     await choose(page, 'Phase', 'linear phase')
-    await page.getByText('42.7 ms late').first().waitFor()
+    await page.getByText('latency 42.7 ms').first().waitFor()
     await page.waitForTimeout(400)
     const linear = await heard()
     expect(Math.abs(level(linear, 300, 4000) - level(bells, 300, 4000))).toBeLessThan(1)
@@ -137,7 +137,7 @@ describe('bands that follow', () => {
     await page.getByRole('button', { name: 'solo Tuba' }).click()
     await page.waitForTimeout(400)
     const moved = await heard()
-    const box = page.getByRole('checkbox', { name: 'Follow in bands on' })
+    const box = page.getByRole('checkbox', { name: 'Dynamic EQ on' })
     await box.uncheck()
     await page.waitForTimeout(400)
     const still = await heard()
@@ -184,7 +184,7 @@ describe('bands that sum back', () => {
     const test = page.getByRole('button', { name: 'Test the sum' })
     await test.focus()
     await test.press('Enter')
-    await page.getByText(/Untouched, the sum is flat within 0\.0/).waitFor({ timeout: 20_000 })
+    await page.getByText(/Unprocessed sum flat within 0\.0/).waitFor({ timeout: 20_000 })
   })
 
   it('are treated and heard alone by keys alone', async () => {
@@ -221,10 +221,10 @@ describe('what is read of Fit', () => {
   })
 
   it('is the tempo of the passage, as an estimate that becomes the length of a note', async () => {
-    await page.getByRole('button', { name: 'Follow in bands on' }).or(track('Tuba')).first().click()
-    await page.getByText('Follow in bands', { exact: true }).first().click()
+    await page.getByRole('button', { name: 'Dynamic EQ on' }).or(track('Tuba')).first().click()
+    await page.getByText('Dynamic EQ', { exact: true }).first().click()
     await page.getByRole('button', { name: /As a note/ }).click()
-    await page.getByRole('button', { name: 'From the passage' }).click()
+    await page.getByRole('button', { name: 'Estimate from the passage' }).click()
     const tempo = page.getByRole('textbox', { name: /^Tempo/ })
     await expect.poll(() => tempo.inputValue(), { timeout: 20_000 }).toMatch(/^84(\.0)?$/)
     await page.keyboard.press('Escape')
@@ -233,7 +233,7 @@ describe('what is read of Fit', () => {
   it('is how far bands were drawn over the last seconds, while it plays', async () => {
     await choose(page, 'Graph below', 'Gain over time')
     const panel = page.getByRole('region', { name: 'Gain over time' })
-    await panel.getByText(/While it plays/).waitFor()
+    await panel.getByText(/^Solid: largest cut/).waitFor()
     const ink = () =>
       panel.locator('canvas').evaluate((canvas: HTMLCanvasElement) => {
         const { width, height } = canvas
@@ -255,14 +255,14 @@ describe('lining up', () => {
     await track('Frame drum far').click()
     await choose(page, 'Align with', 'E Frame drum near')
     await page.getByRole('button', { name: 'Search', exact: true }).click()
-    await page.getByText(/frames \(.* ms\) earlier.*the sum of the two gains/).waitFor()
-    await page.getByRole('button', { name: 'Line Frame drum far up' }).click()
+    await page.getByText(/samples \(.* ms\) earlier.*their sum gains/).waitFor()
+    await page.getByRole('button', { name: 'Align Frame drum far' }).click()
     await page
       .getByText(/samples earlier/)
       .first()
       .waitFor()
     const reason = page.getByLabel('Reason of Align')
-    await expect.poll(() => reason.inputValue()).toMatch(/^In line with Frame drum near/)
+    await expect.poll(() => reason.inputValue()).toMatch(/^Aligned with Frame drum near/)
   })
 
   it('reports nothing wrong on the way', () => {

@@ -63,7 +63,7 @@ describe('one take made to sound like the other', () => {
           .replace('−', '-'),
       )
     const was = await loudness()
-    await page.getByRole('button', { name: /^Take \d+ bands?$/ }).click()
+    await page.getByRole('button', { name: /^Apply \d+ bands?$/ }).click()
     const after = apart(await alone('Foredeck'), target)
     expect(after).toBeLessThan(0.4 * before)
     await expect.poll(async () => Math.abs((await loudness()) - was)).toBeLessThan(1.5)
@@ -81,7 +81,7 @@ describe('one take made to sound like the other', () => {
 
   it('comes nearer by one long filter', async () => {
     await page.getByRole('button', { name: 'Apply as one filter' }).click()
-    await page.getByText('Towards Wheelhouse', { exact: true }).first().waitFor()
+    await page.getByText('Match to Wheelhouse', { exact: true }).first().waitFor()
     const after = apart(await alone('Foredeck'), target)
     expect(after).toBeLessThan(0.35 * before)
     const editor = page.getByRole('group', { name: 'Match filter' })
@@ -93,29 +93,29 @@ describe('one take made to sound like the other', () => {
   })
 
   it('is levelled by just so much', async () => {
-    await page.getByRole('button', { name: 'Level Foredeck' }).click()
+    await page.getByRole('button', { name: 'Add leveller' }).click()
     await expect
       .poll(() => page.getByLabel('Reason of Leveller').inputValue(), { timeout: 20_000 })
-      .toMatch(/^At most 4 dB at the loudest; −\d\.\d dB in the mean$/)
+      .toMatch(/^Max reduction 4 dB; average −\d\.\d dB$/)
     await page.getByRole('button', { name: 'Play' }).click()
-    await page.getByText(/^takes \d\.\d dB now$/).waitFor()
+    await page.getByText(/^Reducing \d\.\d dB$/).waitFor()
     await page.getByRole('button', { name: 'Pause' }).click()
     // Over time it takes no more than it was aimed at, and what that does to the loudness is told.
-    const overview = page.getByRole('img', { name: /the leveller takes \d\.\d dB at most/ })
+    const overview = page.getByRole('img', { name: /leveller reduction up to \d\.\d dB/ })
     await overview.waitFor({ timeout: 20_000 })
-    const most = /takes (\d\.\d) dB/.exec((await overview.getAttribute('aria-label')) ?? '')?.[1]
+    const most = /up to (\d\.\d) dB/.exec((await overview.getAttribute('aria-label')) ?? '')?.[1]
     expect(Number(most)).toBeGreaterThan(2)
     expect(Number(most)).toBeLessThanOrEqual(4)
-    await page.getByText(/LUFS before it, −\d+\.\d behind/).waitFor()
+    await page.getByText(/^In −\d+\.\d, out −\d+\.\d LUFS/).waitFor()
   })
 
   it('gives a profile that outlives the page, and nothing of its sound', async () => {
-    await page.getByRole('button', { name: 'Keep one of Foredeck' }).click()
+    await page.getByRole('button', { name: 'Save profile of Foredeck' }).click()
     await page.getByLabel('Name of Foredeck').waitFor()
     await page.reload()
     await page.getByLabel('Name of Foredeck').waitFor()
     await track('Wheelhouse').click()
-    await choose(page, 'To what', 'profile Foredeck')
+    await choose(page, 'Target', 'profile Foredeck')
     await page.getByRole('button', { name: 'Compare Wheelhouse with Foredeck' }).click()
     await page.getByRole('region', { name: 'Wheelhouse to Foredeck' }).waitFor({ timeout: 30_000 })
     const kept = await page.evaluate(async () => {
@@ -147,7 +147,7 @@ describe('a reference on the transport', () => {
   })
 
   it('plays in place of the mix, as loud as it', async () => {
-    await own.getByRole('button', { name: 'Hear Quay in place of the mix' }).click()
+    await own.getByRole('button', { name: 'Listen to Quay in place of the mix' }).click()
     await own.getByText(/Listening only: Quay at equal loudness/).waitFor({ timeout: 20_000 })
     await own.waitForTimeout(500)
     const reference = await record()
@@ -174,7 +174,7 @@ describe('a reference on the transport', () => {
     }
     expect(above(await record())).toBeLessThan(above(mix) - 30)
     // Off again, the mix is heard in the same range.
-    await own.getByRole('button', { name: 'Hear Quay in place of the mix' }).click()
+    await own.getByRole('button', { name: 'Listen to Quay in place of the mix' }).click()
     await own.getByText(/Listening only: the mix, only 200 Hz to 2\.00 kHz/).waitFor()
     await own.waitForTimeout(500)
     expect(above(await record())).toBeLessThan(above(mix) - 30)
@@ -187,12 +187,12 @@ describe('a reference on the transport', () => {
     await own.keyboard.press('Home')
     await expect.poll(() => place.getAttribute('aria-valuenow')).toBe('0')
     expect(before).not.toBe('0')
-    await own.getByRole('button', { name: 'Hear Quay in place of the mix' }).click()
+    await own.getByRole('button', { name: 'Listen to Quay in place of the mix' }).click()
     await own.getByText(/Listening only: Quay at equal loudness/).waitFor({ timeout: 20_000 })
   })
 
   it('is looped over a passage of its own', async () => {
-    const hear = own.getByRole('button', { name: 'Hear Quay in place of the mix' })
+    const hear = own.getByRole('button', { name: 'Listen to Quay in place of the mix' })
     await hear.click()
     await own.getByText('As rendered').waitFor()
     const at = () =>

@@ -109,7 +109,7 @@ describe('the survey sheet', () => {
   it('says when measuring is stopped, and takes it up again', async () => {
     await page.getByLabel('Fader of Zither, dB').press('ArrowLeft')
     await page.getByRole('button', { name: 'Stop' }).click()
-    await page.getByText(/Measuring was stopped/).waitFor()
+    await page.getByText(/Measuring stopped/).waitFor()
     await page.getByRole('button', { name: 'Measure' }).click()
     await measured(page)
   })

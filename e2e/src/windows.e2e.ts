@@ -60,7 +60,7 @@ describe('a session in two windows', () => {
     const second = await first.context().newPage()
     await second.goto(first.url())
     await second.getByRole('button', { name: 'Take over here' }).click()
-    await second.getByText(/Files are still coming in there; taking over stops them/).waitFor()
+    await second.getByText(/Files are still importing there; taking over stops them/).waitFor()
     letOn()
     // The first went on undisturbed.
     await first.getByLabel('Name of track A').waitFor()

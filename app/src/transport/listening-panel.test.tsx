@@ -24,7 +24,7 @@ describe('what is for listening only', () => {
     const heard = { rendition: { kind: 'without', target: { of: 'all' } }, gainDb: -1.25 } as const
     const words = listeningWords(session, view, heard)
     expect(words).toEqual([
-      'without moves, −1.3 LU to match',
+      'everything bypassed, −1.3 LU to match',
       'solo A',
       'lift B',
       'side signal only',

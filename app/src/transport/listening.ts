@@ -7,7 +7,7 @@ import { nodeName, openSession } from '../store/selectors'
 import { sessionActions } from '../store/session-slice'
 import type { AppStore } from '../store/store'
 
-const WITHOUT = { treatment: 'one treatment', stage: 'one stage', chain: 'one chain', all: 'moves' }
+const WITHOUT = { treatment: 'one treatment', stage: 'one stage', chain: 'one chain', all: 'everything' }
 
 /** What is heard in place of the session. */
 function heardText({ rendition, gainDb }: HeardRendition, session: Session): string {
@@ -32,9 +32,9 @@ function heardText({ rendition, gainDb }: HeardRendition, session: Session): str
   }
   if (rendition.kind === 'hunt') return 'hunting with a narrow boost'
   if (rendition.kind === 'difference') {
-    return `difference: ${rendition.target.of === 'all' ? 'all moves' : `${WITHOUT[rendition.target.of]} changes`}`
+    return `only what ${WITHOUT[rendition.target.of]} changes`
   }
-  return `without ${WITHOUT[rendition.target.of]}, ${gainDb >= 0 ? '+' : ''}${signed(gainDb)} LU to match`
+  return `${WITHOUT[rendition.target.of]} bypassed, ${gainDb >= 0 ? '+' : ''}${signed(gainDb)} LU to match`
 }
 
 function rangeText(range: FrequencyRange | null): string {

@@ -104,7 +104,7 @@ export function KeepPreset({ node, edited, onKeep, onCancel }: KeepPresetProps) 
         onChange={(e) => setTags(e.target.value)}
       />
       <Button type="submit" disabled={name.trim() === ''}>
-        Keep
+        Save
       </Button>
       {onCancel && (
         <Button variant="text" onClick={onCancel}>

@@ -98,7 +98,7 @@ export default function PresetsDialog({ onClose }: { onClose: () => void }) {
                   Export
                 </Button>
                 <Button variant="text" onClick={() => void presets.remove(preset)}>
-                  Remove
+                  Delete
                 </Button>
               </PresetItem>
             ))}
