@@ -78,7 +78,9 @@ describe('from dropped files to a clearer, rendered mix', () => {
 
   it('is compared at equal loudness, without everything and without one treatment', async () => {
     await page.keyboard.press('f')
-    await page.getByText(/everything bypassed, [+−]?\d\.\d LU to match/).waitFor({ timeout: 20_000 })
+    await page
+      .getByText(/everything bypassed, [+−]?\d\.\d LU to match/)
+      .waitFor({ timeout: 20_000 })
     await page.keyboard.press('f')
     const ways = page.getByRole('group', { name: 'Bypass' })
     await ways.getByRole('button', { name: 'Treatment' }).click()

@@ -15,7 +15,7 @@ beforeAll(async () => {
   ;({ page, problems } = await freshPage(browser))
   await openDemo(page)
   await page.getByRole('link', { name: 'Fit', exact: true }).click()
-  await page.getByText('Masking').waitFor()
+  await page.getByRole('heading', { name: 'Masking' }).waitFor()
   await track('Accordion').click()
 })
 afterAll(() => browser.close())

@@ -102,7 +102,7 @@ describe('what is made of findings', () => {
     const [left, right] = (await clip(2.6)).channels.map((c) => makeClip(RATE, [c]))
     expect(level(left, 500, 3500)).toBeCloseTo(level(right, 500, 3500), 2)
     await page.getByRole('link', { name: 'Fit', exact: true }).click()
-    await page.getByText('Masking').waitFor()
+    await page.getByRole('heading', { name: 'Masking' }).waitFor()
     const card = page.getByRole('article').filter({ hasText: 'Bed masks Voice' })
     await card.getByRole('button', { name: 'Test ways to make room' }).click()
     const way = card.getByRole('listitem').filter({ hasText: 'Pan off centre' })

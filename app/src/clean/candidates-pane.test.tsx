@@ -121,7 +121,7 @@ describe('what may not be the source', () => {
     const hum = {
       hz: 50.02,
       mainsHz: 50 as const,
-      harmonics: [1, 2, 3].map((number) => ({ number, heightDb: 20 })),
+      harmonics: [1, 2, 3].map((number) => ({ number, heightDb: 20, levelDb: -60 })),
       levelDb: -50,
       cuts: needles,
     }

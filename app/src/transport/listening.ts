@@ -7,7 +7,12 @@ import { nodeName, openSession } from '../store/selectors'
 import { sessionActions } from '../store/session-slice'
 import type { AppStore } from '../store/store'
 
-const WITHOUT = { treatment: 'one treatment', stage: 'one stage', chain: 'one chain', all: 'everything' }
+const WITHOUT = {
+  treatment: 'one treatment',
+  stage: 'one stage',
+  chain: 'one chain',
+  all: 'everything',
+}
 
 /** What is heard in place of the session. */
 function heardText({ rendition, gainDb }: HeardRendition, session: Session): string {

@@ -61,7 +61,9 @@ describe('rumble', () => {
     const spoken = voice.map((v, i) => v * Math.max(0.02, Math.sin((Math.PI * i) / RATE) ** 2))
     const lines = [1, 2, 3, 5].map((n) => sine(50.2 * n, 8, RATE, 0.0014 / n))
     const clean = readSource(mono(spoken))
-    const { hum, rumble } = readSource(mono(spoken.map((v, i) => v + lines.reduce((s, l) => s + l[i], 0))))
+    const { hum, rumble } = readSource(
+      mono(spoken.map((v, i) => v + lines.reduce((s, l) => s + l[i], 0))),
+    )
     expect(clean.hum).toBeNull()
     expect(clean.rumble).toBeNull()
     expect(rumble).toBeNull()

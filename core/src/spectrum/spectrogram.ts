@@ -55,7 +55,8 @@ export class SpectrogramMeter {
       realFft(size).power(piece, 0, this.#window, this.#scale, this.#power)
       for (let k = 0; k < this.bins; k++) sums[k] += this.#power[k]
       if (this.settings.window === 'hann') {
-        for (let k = 2; k < this.bins - 2; k++) sums[k] += topOfSine(this.#power, k) - this.#power[k]
+        for (let k = 2; k < this.bins - 2; k++)
+          sums[k] += topOfSine(this.#power, k) - this.#power[k]
       }
     }
     for (let k = 0; k < this.bins; k++) out[k] = powerToDb(sums[k] / channels.length)

@@ -10,7 +10,9 @@ export interface DuckDesign {
   readonly places: readonly BellPlace[]
   /** Edges of the bands, in Hz. */
   readonly edgesHz: readonly number[]
-  /** Gains of bells that together give what is asked of each band: `n × n`, row by row. */
+  /** What each bell does in the middle of each band, as a part of its own gain: `n × n`, row by row. */
+  readonly responses: Float64Array
+  /** Its inverse: gains of bells that together give what is asked of each band. */
   readonly inverse: Float64Array
   /** How much of each band's power reaches the auditory filter in the middle of each other: `n × n`. */
   readonly spread: Float64Array
@@ -40,11 +42,13 @@ export function designDuck(params: DuckParams, sampleRateHz: number): DuckDesign
     const hz = erbNumberToHz(from + (i + 0.5) * step)
     return { hz, q: hz / (OVERLAP * (edgesHz[i + 1] - edgesHz[i])) }
   })
+  const responses = responsesOf(places, sampleRateHz)
   return {
     key: JSON.stringify([fineness, fromHz, toHz, sampleRateHz, phase]),
     places,
     edgesHz,
-    inverse: inverseOf(responses(places, sampleRateHz), count),
+    responses,
+    inverse: inverseOf(responses, count),
     spread: spreads(places),
     filters: places.map(({ hz }) => filterNear(hz)),
     lookAheadFrames,
@@ -53,7 +57,7 @@ export function designDuck(params: DuckParams, sampleRateHz: number): DuckDesign
 }
 
 /** What each bell does in the middle of each band, as a part of its own gain (Välimäki and Liski 2017, JAES 65). */
-function responses(places: readonly BellPlace[], sampleRateHz: number): Float64Array {
+function responsesOf(places: readonly BellPlace[], sampleRateHz: number): Float64Array {
   const n = places.length
   const out = new Float64Array(n * n)
   places.forEach(({ hz, q }, b) => {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { makeClip } from '../../audio'
-import { longTermLevels } from '../../spectrum'
+import { longTermLevels, realFft } from '../../spectrum'
 import { clickRatio } from '../../testing/clicks'
 import { runKeyed } from '../../testing/keyed'
 import { gaussianNoise, rms, sine } from '../../testing/signals'
@@ -27,6 +27,15 @@ const level = (signal: Float32Array, hz: number) =>
   longTermLevels(makeClip(RATE, [signal.subarray(RATE)]), around(hz))[0]
 const change = (out: Float32Array, before: Float32Array, hz: number) =>
   level(out, hz) - level(before, hz)
+
+/** Power of each bin of what an impulse became. */
+function powerOf(response: Float32Array): Float64Array {
+  const power = new Float64Array(response.length / 2 + 1)
+  const window = new Float32Array(response.length).fill(1)
+  realFft(response.length).power(response, 0, window, 1, power)
+  // One-sided: all bins but the outer ones hold both halves.
+  return power.map((p) => p / 2)
+}
 
 const bed = gaussianNoise(FRAMES, 4, 0.1)
 
@@ -66,6 +75,36 @@ describe('following across the spectrum', () => {
       expect(Math.max(...gainsOf(processor))).toBeLessThanOrEqual(0)
     }
   })
+
+  it.each([6, 12, 18, 24])(
+    'takes no more than the depth, wherever the key sounds: %i dB',
+    (depthDb) => {
+      const combs = [
+        [1000],
+        [500, 640],
+        [300, 700, 1500, 3200],
+        [...Array(40)].map((_, i) => 90 * 1.14 ** i),
+      ]
+      const impulse = Float32Array.from({ length: 2 * RATE }, (_, i) => (i === 1.5 * RATE ? 1 : 0))
+      for (const fineness of [1, 3, 5]) {
+        for (const tones of combs) {
+          const params = paramsOf({ law: 'even', depthDb, fineness })
+          const key = new Float32Array(2 * RATE)
+          for (const hz of tones) {
+            const tone = sine(hz, 2, RATE, 0.05)
+            for (let i = 0; i < key.length; i++) key[i] += tone[i]
+          }
+          const [out] = run(params, [impulse], [key])
+          const power = powerOf(out.subarray(1.5 * RATE, 1.5 * RATE + 16384))
+          const least = power.subarray(20, 6000).reduce((a, v) => Math.min(a, v), 1)
+          expect(10 * Math.log10(least)).toBeGreaterThan(
+            -depthDb - 0.05 - 0.02 * Math.max(0, depthDb - 12),
+          )
+          expect(10 * Math.log10(least)).toBeLessThan(-0.8 * depthDb)
+        }
+      }
+    },
+  )
 
   it('keeps to its span, to what it listens to, and to the middle or the sides', () => {
     const key = gaussianNoise(FRAMES, 8, 0.2)

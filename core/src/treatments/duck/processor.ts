@@ -17,6 +17,14 @@ const CALIBRATION = 10 ** 9.6
 const EVEN_RANGE_DB = 24
 const SILENT = 1e-12
 const BLOCK = 64
+/** Rounds of Gauss and Seidel, after which nothing moves any more. */
+const SWEEPS = 2
+/** Bells are added up as at this depth; what neighbours take more of at 24 dB, and how it grows with depth, fits bells of all widths. */
+const PROTOTYPE_DEPTH_DB = 6
+const WIDENING_AT_24_DB = 0.25
+const WIDENING_POWER = 1.4
+/** So much of what is taken at a place is its neighbours' where all go equally deep. */
+const SHARED_MOST = 0.6
 
 /** A bank of bells that is drawn by the key's spectrum. */
 export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign> {
@@ -45,6 +53,7 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
   #keyPower = new Float64Array(0)
   #ownPower = new Float64Array(0)
   #wanted = new Float64Array(0)
+  #depths = new Float64Array(0)
   readonly #work: Float64Array[]
   readonly #justOne: Float64Array[]
   readonly #other = new Float64Array(BLOCK)
@@ -119,6 +128,7 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
     this.#keyPower = new Float64Array(places.length)
     this.#ownPower = new Float64Array(places.length)
     this.#wanted = new Float64Array(places.length)
+    this.#depths = new Float64Array(places.length)
     this.#delay = lookAheadFrames > 0 ? new DelayLine(this.channels, lookAheadFrames) : null
   }
 
@@ -228,11 +238,37 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
       this.#linear.step(this.#blendOverHop())
       return
     }
+    const depths = this.#depths
     for (let b = 0; b < n; b++) {
       let depth = 0
       for (let k = 0; k < n; k++) depth += inverse[b * n + k] * this.#wanted[k]
+      depths[b] = Math.max(0, depth)
+    }
+    // Where a bell would have had to lift, its neighbours take less: so that no place is taken further than is wanted.
+    for (let sweep = 0; sweep < SWEEPS; sweep++) {
+      for (let b = 0; b < n; b++) depths[b] = Math.max(0, this.#wanted[b] - this.#ofOthers(b))
+    }
+    for (let b = 0; b < n; b++) {
+      const depth = depths[b] / this.#widening(depths[b], this.#ofOthers(b))
       this.#bells?.setGain(b, depth > LEAST_DEPTH_DB ? -depth : 0)
     }
+  }
+
+  /** What the other bells take in the middle of a band, in dB. */
+  #ofOthers(band: number): number {
+    const { responses } = this.#design as DuckDesign
+    const n = this.#depths.length
+    let sum = -this.#depths[band]
+    for (let k = 0; k < n; k++) sum += responses[band * n + k] * this.#depths[k]
+    return sum
+  }
+
+  /** Deep bells are wider in dB than the prototypes, so that together they take this much more. */
+  #widening(own: number, others: number): number {
+    const over = (own + others - PROTOTYPE_DEPTH_DB) / (24 - PROTOTYPE_DEPTH_DB)
+    if (over <= 0) return 1
+    const shared = Math.min(1, Math.max(0, others) / (SHARED_MOST * (own + others)))
+    return 1 + WIDENING_AT_24_DB * shared * over ** WIDENING_POWER
   }
 
   /** The blend at the end of a hop: frames run into each other, so that it moves smoothly. */
