@@ -1,9 +1,11 @@
 import { describe, expect, it } from 'vitest'
+import { runKeyed } from '../testing/keyed'
+import { equaliserWorkings } from '../treatments/equaliser/workings'
 import { type FilterType, PHASE_NAMES } from './band-names'
 import { sectionsDb } from './biquad'
 import { designBand } from './design'
 import { type EqBand, newBand } from './eq-band'
-import { firMagnitudeDb } from './fir'
+import { firMagnitudeDb, preEchoOf } from './fir'
 import { type PhaseMode, planPhase } from './phase-modes'
 
 const RATES = [44100, 48000, 96000]
@@ -69,6 +71,26 @@ describe('phase modes', () => {
     expect(plan(18).firs[0].kernels[0].length).toBeGreaterThan(plan(1).firs[0].kernels[0].length)
     expect(plan(18).preEchoDb).toBeGreaterThan(plan(1).preEchoDb ?? 0)
     expect(planPhase(keyed(CHAIN), 'linear', 48000, 4097).firs[0].kernels[0]).toHaveLength(4097)
+  })
+
+  it('mixed, tells the pre-ringing of all that is heard: kernels and recursive bands together', () => {
+    const bands = keyed([
+      band('high-shelf', { hz: 3000, db: 9 }),
+      band('bell', { hz: 90, db: 15, q: 9 }),
+      band('low-shelf', { hz: 200, db: -9 }),
+    ])
+    const plan = planPhase(bands, 'mixed', 48000)
+    expect(plan.inFir.length).toBeGreaterThan(0)
+    expect(plan.inFir.length).toBeLessThan(3)
+    const params = { phase: 'mixed', bands: bands.map((b) => ({ ...b, on: true })) } as const
+    const impulse = new Float32Array(8192)
+    impulse[1000] = 1
+    const [out] = runKeyed(equaliserWorkings, params, [impulse], null)
+    let top = 0
+    out.forEach((v, i) => {
+      if (Math.abs(v) > Math.abs(out[top])) top = i
+    })
+    expect(plan.preEchoDb).toBeCloseTo(preEchoOf(out, top, 48000) ?? 0, 1)
   })
 
   it('middle and sides, left and right get kernels of their own, in the order of the bands', () => {

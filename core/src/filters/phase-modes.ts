@@ -28,7 +28,7 @@ export interface PhasePlan {
   readonly firs: readonly FirGroup[]
   /** Delay of the whole, in frames. */
   readonly latency: number
-  /** Strongest tap more than 5 ms before the main one, relative to it, in dB; `null` without FIR. */
+  /** The strongest moment of an impulse's response more than 5 ms before the main one, relative to it, in dB; `null` without FIR. */
   readonly preEchoDb: number | null
 }
 
@@ -64,12 +64,13 @@ export function planPhase(
       return { key, phase, inFir: [], firs: [], latency: 0, preEchoDb: null }
     case 'linear': {
       const groups = groupByBasis(shaping).map((g) => makeGroup(g, rateHz, taps))
-      return finish(key, phase, bands, groups, rateHz)
+      return finish(key, phase, bands, groups, [], rateHz)
     }
     case 'mixed': {
       const gentle = gentleBands(shaping, rateHz)
       const groups = groupByBasis(gentle).map((g) => makeGroup(g, rateHz, mixedTaps(rateHz)))
-      return finish(key, phase, gentle, groups, rateHz)
+      const others = bands.filter((b) => !gentle.includes(b))
+      return finish(key, phase, gentle, groups, others, rateHz)
     }
   }
 }
@@ -79,6 +80,7 @@ function finish(
   phase: PhaseMode,
   carried: readonly KeyedBand[],
   groups: readonly { group: FirGroup; latency: number }[],
+  recursive: readonly KeyedBand[],
   rateHz: number,
 ): PhasePlan {
   const firs = groups.map((g) => g.group)
@@ -88,7 +90,7 @@ function finish(
     inFir: groups.length > 0 ? carried.map((b) => b.id) : [],
     firs,
     latency: groups.reduce((sum, g) => sum + g.latency, 0),
-    preEchoDb: firs.length > 0 ? Math.max(...firs.map((f) => preEcho(f, rateHz))) : null,
+    preEchoDb: firs.length > 0 ? Math.max(...firs.map((f) => preEcho(f, recursive, rateHz))) : null,
   }
 }
 
@@ -228,11 +230,49 @@ function worstTogether(bands: readonly KeyedBand[], taps: number, rateHz: number
   )
 }
 
-function preEcho({ kernels }: FirGroup, rateHz: number): number {
-  return kernels.reduce((most, taps) => {
-    const db = preEchoOf(taps, (taps.length - 1) / 2, rateHz)
+/** Of kernels together with the recursive bands of their channels. */
+function preEcho(
+  { basis, kernels }: FirGroup,
+  recursive: readonly KeyedBand[],
+  rateHz: number,
+): number {
+  const channels = basis === 'mid-side' ? (['mid', 'side'] as const) : (['left', 'right'] as const)
+  return kernels.reduce((most, taps, i) => {
+    const own = recursive.filter(
+      ({ band: b }) => b.channel === 'stereo' || b.channel === channels[i],
+    )
+    const response = filtered(
+      taps,
+      sectionsOf(
+        own.map((b) => b.band),
+        rateHz,
+      ),
+    )
+    const db = preEchoOf(response, loudestOf(response), rateHz)
     return Math.max(most, db ?? SILENT_DB)
   }, SILENT_DB)
+}
+
+/** A signal through sections, as long as it was. */
+function filtered(signal: Float32Array, sections: readonly Biquad[]): Float64Array {
+  const out = Float64Array.from(signal)
+  for (const { b0, b1, b2, a1, a2 } of sections) {
+    let [x1, x2, y1, y2] = [0, 0, 0, 0]
+    for (let i = 0; i < out.length; i++) {
+      const x = out[i]
+      const y = b0 * x + b1 * x1 + b2 * x2 - a1 * y1 - a2 * y2
+      ;[x2, x1, y2, y1] = [x1, x, y1, y]
+      out[i] = y
+    }
+  }
+  return out
+}
+
+/** The place of the largest value. */
+function loudestOf(signal: Float64Array): number {
+  let at = 0
+  for (let i = 1; i < signal.length; i++) if (Math.abs(signal[i]) > Math.abs(signal[at])) at = i
+  return at
 }
 
 /** Told of kernels that have nothing so early. */
