@@ -170,7 +170,7 @@ describe('who covers whom', () => {
   it('follows the fold to mono, the level of listening and the leads', async () => {
     const before = await heard('Glass harmonica')
     await page.keyboard.press('o')
-    await page.getByText('Measured over the passage, folded to mono').waitFor({ timeout: 30_000 })
+    await page.getByText('Measured over the passage, in mono').waitFor({ timeout: 30_000 })
     await page.keyboard.press('o')
     await page.getByText(/^Measured over the passage$/).waitFor({ timeout: 30_000 })
     await expect.poll(() => heard('Glass harmonica')).toBe(before)
@@ -188,7 +188,7 @@ describe('who covers whom', () => {
     await page.getByRole('tab', { name: /^Findings/ }).click()
     // A lead is not asked to yield: it leaves the pile-up's list.
     const piled = async () =>
-      (await cards().filter({ hasText: 'pile up' }).allTextContents()).join()
+      (await cards().filter({ hasText: 'Build-up' }).allTextContents()).join()
     await expect.poll(() => piled()).toContain('Second singer')
     await page.getByRole('button', { name: 'Second singer leads' }).click()
     await measured(page)

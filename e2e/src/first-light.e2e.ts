@@ -45,7 +45,7 @@ describe('from dropped files to a clearer, rendered mix', () => {
   }
 
   it('plays the demo, opened from an empty profile', async () => {
-    await page.getByRole('button', { name: 'Play' }).click()
+    await page.getByRole('button', { name: 'Play', exact: true }).click()
     await expect.poll(() => page.getByRole('timer').textContent()).not.toBe('0:14.0')
     const momentary = page.getByLabel('Meters').locator('dd').first()
     await expect

@@ -41,7 +41,7 @@ async function stutter(): Promise<void> {
 describe('a machine that is too late for the sound', () => {
   it('prepares more ahead from the next start on, which begins where one jumped to', async () => {
     const [before] = await recordFrom(page, 48_000, 0.5)
-    await page.getByRole('button', { name: 'Play' }).click()
+    await page.getByRole('button', { name: 'Play', exact: true }).click()
     await stutter()
     await page.getByRole('button', { name: /dropouts/ }).waitFor()
     const [after] = await recordFrom(page, 48_000, 0.5)

@@ -265,7 +265,7 @@ describe('a machine that is late', () => {
     await page.keyboard.press('Space')
     await page.getByRole('button', { name: /[3-9] dropouts/ }).waitFor({ timeout: 8000 })
     await page.keyboard.press('Space')
-    await page.getByRole('button', { name: 'Play' }).waitFor()
+    await page.getByRole('button', { name: 'Play', exact: true }).waitFor()
     const position = () =>
       page.evaluate(() => {
         type Desk = { desk: { player: { positionFrames: number } } }

@@ -71,7 +71,7 @@ describe('one take made to sound like the other', () => {
     await choose(page, 'Other chain', 'No chain')
     const instead = page.getByRole('button', { name: 'Listen to the other' })
     await instead.click()
-    await page.getByText(/Foredeck with nothing at all, −?\d+\.\d LU to match/).waitFor()
+    await page.getByText(/Foredeck with no chain, −?\d+\.\d LU to match/).waitFor()
     const bare = apart(await alone('Foredeck'), target)
     expect(Math.abs(bare - before)).toBeLessThan(0.1)
     await instead.click()
@@ -97,7 +97,7 @@ describe('one take made to sound like the other', () => {
     await expect
       .poll(() => page.getByLabel('Reason of Leveller').inputValue(), { timeout: 20_000 })
       .toMatch(/^Max reduction 4 dB; average −\d\.\d dB$/)
-    await page.getByRole('button', { name: 'Play' }).click()
+    await page.getByRole('button', { name: 'Play', exact: true }).click()
     await page.getByText(/^Reducing \d\.\d dB$/).waitFor()
     await page.getByRole('button', { name: 'Pause' }).click()
     // Over time it takes no more than it was aimed at, and what that does to the loudness is told.
@@ -159,7 +159,7 @@ describe('a reference on the transport', () => {
 
   it('is compared in a range, as the mix is, from a place of one’s own', async () => {
     const ranges = own.getByRole('group', { name: 'Range compared' })
-    await ranges.getByRole('button', { name: 'Middle' }).click()
+    await ranges.getByRole('button', { name: 'Mids' }).click()
     await own
       .getByText(/Quay at equal loudness.*only 200 Hz to 2\.00 kHz/)
       .waitFor({ timeout: 20_000 })

@@ -66,7 +66,7 @@ export function OtherChain({ node }: { node: string }) {
     setTrouble(null)
     if (isHeard) return desk.stopHearing()
     const chain = other()
-    const rendition = { kind: 'chain', node, name: preset?.name ?? NO_CHAIN } as const
+    const rendition = { kind: 'chain', node, name: preset?.name ?? 'no chain' } as const
     if (chain) desk.hear({ ...rendition, chain }).catch(tell)
   }
   const measure = async () => {

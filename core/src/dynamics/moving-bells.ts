@@ -22,7 +22,8 @@ export class MovingBells {
   readonly #ahead: Float64Array
   readonly #root: Float64Array
   readonly #states: Float64Array
-  readonly #share: number
+  /** A step, in times of one smoothing. */
+  readonly #step: number
 
   constructor(
     readonly places: readonly BellPlace[],
@@ -38,7 +39,7 @@ export class MovingBells {
     this.#ahead = new Float64Array(n).fill(1)
     this.#root = new Float64Array(n).fill(1)
     this.#states = new Float64Array(2 * channels * n)
-    this.#share = 1 - Math.exp(-STEP_FRAMES / (SOFT_SECONDS * sampleRateHz))
+    this.#step = STEP_FRAMES / (SOFT_SECONDS * sampleRateHz)
   }
 
   /** True while no bell does anything. */
@@ -67,13 +68,9 @@ export class MovingBells {
   }
 
   #run(b: number, signals: readonly Float64Array[], count: number): void {
-    const [g, k0, goal, share, states] = [
-      this.#g[b],
-      this.#k[b],
-      this.#goal[b],
-      this.#share,
-      this.#states,
-    ]
+    const [g, k0, goal, states] = [this.#g[b], this.#k[b], this.#goal[b], this.#states]
+    const step = this.#step
+    const keptAStep = Math.exp(-step)
     const g2 = 2 * g
     const at = 2 * this.channels * b
     const left = signals[0]
@@ -90,10 +87,12 @@ export class MovingBells {
     for (let from = 0; from < count; from += STEP_FRAMES) {
       const to = Math.min(count, from + STEP_FRAMES)
       // Values move along straight lines within a step; their ends move smoothly.
-      const part =
-        to - from === STEP_FRAMES ? share : 1 - (1 - share) ** ((to - from) / STEP_FRAMES)
-      ahead += part * (goal - ahead)
-      root += part * (ahead - root)
+      const isWhole = to - from === STEP_FRAMES
+      const passed = isWhole ? step : step * ((to - from) / STEP_FRAMES)
+      const kept = isWhole ? keptAStep : Math.exp(-passed)
+      // Two lags in series as they are over time, however time is cut.
+      root = goal + kept * (root - goal + passed * (ahead - goal))
+      ahead = goal + kept * (ahead - goal)
       k = k0 / root
       const stepC = (1 / (1 + g * (g + k)) - c) / (to - from)
       const stepM = (k * (root * root - 1) - m) / (to - from)

@@ -22,7 +22,7 @@ export function findingTitle({ kind, names, hz, toHz, evidence }: NamedFinding):
     case 'masking':
       return `${first} masks ${second}`
     case 'pile-up':
-      return `Build-up in ${regionName(hz)}`
+      return `Build-up in ${lowered(regionName(hz))}`
     case 'resonance':
       return `Resonance in ${first} at ${hertz(hz)}`
     case 'rumble':
@@ -161,7 +161,7 @@ const REGIONS: readonly (readonly [number, string, 'is' | 'are'])[] = [
   [130, 'The low end', 'is'],
   [250, 'The upper bass', 'is'],
   [520, 'The low mids', 'are'],
-  [1200, 'The mids', 'is'],
+  [1200, 'The mids', 'are'],
   [2600, 'The upper mids', 'are'],
   [5500, 'The presence range', 'is'],
   [Number.POSITIVE_INFINITY, 'The top', 'is'],
@@ -169,6 +169,10 @@ const REGIONS: readonly (readonly [number, string, 'is' | 'are'])[] = [
 
 function regionName(hz: number): string {
   return region(hz)[1]
+}
+
+function lowered(name: string): string {
+  return name[0].toLowerCase() + name.slice(1)
 }
 
 function regionVerb(hz: number): string {

@@ -19,7 +19,8 @@ import {
   sessionOf,
 } from '../testing/sessions'
 import { rms, sine, whiteNoise } from '../testing/signals'
-import { newTreatment } from '../treatments'
+import { newTreatment, type Treatment } from '../treatments'
+import { DUCK_DEFAULTS } from '../treatments/duck/params'
 import {
   ChainRun,
   designNow,
@@ -63,6 +64,34 @@ function play(
 }
 
 const ALIGNED = { delayFrames: 12.5, polarity: -1 as const, turnDeg: 0 }
+
+describe('treatments that look at the sound from moment to moment', () => {
+  it.each(['minimum', 'linear'] as const)('do the same wherever one started: %s phase', (phase) => {
+    const recordings = recordingsOf(
+      [whiteNoise(SECONDS * RATE, 3, 0.3)],
+      [whiteNoise(SECONDS * RATE, 4, 0.2)],
+    )
+    const params = { ...DUCK_DEFAULTS, phase, depthDb: 12, releaseMs: 20, releaseByHz: false }
+    const made = applyEdits(sessionOf(['t0', 't1']), [
+      add('t1', {
+        ...newTreatment('duck', 'd', 'fit', params),
+        key: { node: 't0', tap: 'before-fader', as: 'mono' },
+      } as Treatment),
+    ])
+    const from = (start: number) => {
+      const [left] = play(made, recordings, 1.5 - start / RATE, (transport, _, block) => {
+        if (block === 0) transport.seek(start)
+      })
+      // Half a second later all that began has settled.
+      return left.subarray(RATE - start, RATE - start + 12_000)
+    }
+    const whole = from(0)
+    for (const start of [1, 300, 12_345, 20_000]) {
+      const after = from(start).map((v, i) => v - whole[i])
+      expect(20 * Math.log10(rms(after) / rms(whole))).toBeLessThan(-100)
+    }
+  })
+})
 
 describe('the click detector', () => {
   it('finds planted clicks and leaves steady sound alone', () => {

@@ -11,6 +11,8 @@ export interface Loop {
 
 const FADE_SECONDS = 0.008
 const LOOP_FADE_SECONDS = 0.02
+/** A multiple of all steps in which treatments look at sound. */
+const GRID_FRAMES = 512
 
 /**
  * Plays renditions along the time line: play, pause, seek and loop without clicks. Pausing and seeking fade
@@ -31,7 +33,10 @@ export class Transport {
   /** The sound is to begin as soon as its audio is at hand. */
   #waiting = false
   #missed = 0
+  /** While a start is prepared, what lies before it is silent. */
+  #silentBefore = 0
   readonly #ahead = new Float32Array(MAX_BLOCK_FRAMES)
+  readonly #unheard = [new Float32Array(MAX_BLOCK_FRAMES), new Float32Array(MAX_BLOCK_FRAMES)]
   readonly #loopFade: number
 
   /** @param isReady whether the audio from a frame of the time line on is at hand; always, by default. */
@@ -160,8 +165,25 @@ export class Transport {
     for (const [name, plan] of this.#pending) this.renditions.set(name, plan)
     this.#pending.clear()
     this.renditions.reset()
-    this.renditions.prime(this.#read)
+    this.#runIn()
     this.#gate.moveTo(1, this.rateHz)
+  }
+
+  /**
+   * Primes, from a place on the grid in which treatments look at the sound, with silence up to the place where it
+   * begins: so that whatever moment one starts at, they look at the same stretches.
+   */
+  #runIn(): void {
+    const start = this.#position
+    this.#silentBefore = start
+    this.#position = start - (start % GRID_FRAMES)
+    this.renditions.prime(this.#read)
+    while (this.#position < start) {
+      const count = Math.min(MAX_BLOCK_FRAMES, start - this.#position)
+      this.renditions.process(this.#unheard[0], this.#unheard[1], count, this.#read)
+      this.#position += count
+    }
+    this.#silentBefore = 0
   }
 
   /** Nothing comes behind the end: back to where the loop begins, or there it stays. */
@@ -191,7 +213,8 @@ export class Transport {
   }
 
   readonly #read: ReadAudio = (source, channel, offsetFrames, ahead, out, frames) => {
-    let done = 0
+    let done = Math.max(0, Math.min(frames, this.#silentBefore - this.#position - ahead))
+    out.fill(0, 0, done)
     while (done < frames) {
       const at = this.#place(this.#position + ahead + done)
       const count =

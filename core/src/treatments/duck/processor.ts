@@ -282,10 +282,12 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
     const bells = this.#bells as MovingBells
     if (bells.idle) return
     const { channel } = this.#params as DuckParams
-    for (let done = 0; done < frames; done += BLOCK) {
-      const count = Math.min(BLOCK, frames - done)
+    for (let done = 0; done < frames; ) {
+      // Steps of the bells begin where they would in any other cut of the sound into blocks.
+      const count = Math.min(BLOCK - ((this.#fresh + done) % BLOCK), frames - done)
       if (channel === 'stereo' || channels.length === 1) this.#both(channels, from + done, count)
       else this.#one(channels, from + done, count, channel)
+      done += count
     }
   }
 
