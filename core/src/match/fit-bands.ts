@@ -49,6 +49,9 @@ const SHELF_INSIDE = 0.5
  * that does less is taken. Two shelves from either side would else make up a constant between them.
  */
 const EFFORT = 0.004
+/** Bells of one sign that are nearer than this to each other, and as wide within a factor of two, are twins. */
+const TWIN_OCTAVES = 1 / 3
+const TWIN_LOG_Q = Math.log(2)
 /** Gains smaller than this are no band. */
 const LEAST_DB = 0.15
 
@@ -96,6 +99,18 @@ interface State {
   readonly cost: number
 }
 
+/** Two bells that do one thing between them: one would do. */
+function hasTwins(guesses: readonly Guess[]): boolean {
+  return guesses.some((a, i) =>
+    guesses.slice(0, i).some((b) => {
+      if (a.type !== b.type || a.values[1] * b.values[1] <= 0) return false
+      if (a.type !== 'bell') return true
+      const octaves = Math.abs(a.values[0] - b.values[0])
+      return octaves < TWIN_OCTAVES && Math.abs(a.values[2] - b.values[2]) < TWIN_LOG_Q
+    }),
+  )
+}
+
 class Fit {
   readonly #hz: number[]
   readonly #wanted: number[]
@@ -133,9 +148,11 @@ class Fit {
           this.#refine([...state.guesses, guess], QUICK_ROUNDS),
         ),
       )
+      .filter(({ guesses }) => !hasTwins(guesses))
       .sort((a, b) => a.cost - b.cost)
     return distinct(tried)
       .map(({ guesses }) => this.#refine(guesses, ROUNDS))
+      .filter(({ guesses }) => !hasTwins(guesses))
       .sort((a, b) => a.cost - b.cost)
   }
 

@@ -363,6 +363,26 @@ describe('bands fitted to a curve', () => {
     ).toEqual([])
   })
 
+  it('takes no two bands that do one thing between them', () => {
+    const random = seededRandom(11)
+    for (let n = 0; n < 12; n++) {
+      const [at, wide, high] = [2 + 5 * random(), 0.3 + random(), 3 + 6 * random()]
+      // Neither a bell nor a shelf: a table with steep sides, over a ripple.
+      const wanted = TWELFTHS.map(({ hz }) => {
+        const octave = Math.log2(hz / 30)
+        return high / (1 + ((octave - at) / wide) ** 8) + 0.4 * Math.sin(3 * octave)
+      })
+      const bands = fitBands(wanted, even, { ...settings, most: 6 }).bands
+      for (const [k, a] of bands.entries()) {
+        for (const b of bands.slice(0, k)) {
+          const isNear = Math.abs(Math.log2(a.hz / b.hz)) < 0.3
+          const isAsWide = Math.max(a.q / b.q, b.q / a.q) < 1.9
+          expect(a.type === b.type && a.db * b.db > 0 && isNear && isAsWide).toBe(false)
+        }
+      }
+    }
+  })
+
   it('comes as near as it says', () => {
     const wanted = TWELFTHS.map(({ hz }) => 5 * Math.sin(2 * Math.log2(hz)))
     const { bands, givenDb, zeroDb, rmsErrorDb } = fitBands(wanted, even, { ...settings, most: 6 })
