@@ -19,7 +19,7 @@ export const spectrum: Command = async (args, around) => {
   const [file] = call.files
   const clip = cutSeconds(await readClip(around.cwd, file), file, from, to)
   const bands = makeBands(layout).filter((b) => b.toHz < clip.sampleRateHz / 2)
-  const levels = longTermLevels(clip, bands)
+  const levels = longTermLevels(clip, bands, true)
   const result = bands.map((band, i) => ({ hz: band.hz, db: levels[i] }))
   around.out(
     call.json

@@ -14,6 +14,7 @@ import {
   noiseBandwidthBins,
   realFft,
   referenceFft,
+  spectrogram,
   sumIntoBands,
 } from '.'
 
@@ -151,6 +152,52 @@ describe('bands', () => {
         expect(bands[i].fromHz).toBeCloseTo(bands[i - 1].toHz, 6)
     },
   )
+
+  it('a steady sine reads its level in a spectrogram, wherever it lies between bins; noise reads as in its bins', () => {
+    const [size, binHz] = [4096, 48000 / 4096]
+    for (const off of [0, 0.1, 0.25, 0.5, 0.6, 0.9]) {
+      for (const bin of [9, 85, 700, 1600]) {
+        const clip = makeClip(48000, [sine((bin + off) * binHz, 0.5, 48000, 0.25)])
+        const settings = { size, hop: 2048, window: 'hann' } as const
+        const levels = spectrogram(clip, settings)
+        const bins = size / 2 + 1
+        const row = levels.subarray(5 * bins, 6 * bins)
+        const top = row.reduce((a, v) => Math.max(a, v), -200)
+        expect(Math.abs(top - 20 * Math.log10(0.25 * Math.SQRT1_2))).toBeLessThan(0.05)
+      }
+    }
+    // Peaks of noise that look like a sine are few: the mean hardly moves.
+    const noise = gaussianNoise(10 * 48000, 8, 0.1)
+    const meanOf = (window: 'hann' | 'blackman-harris') => {
+      const levels = spectrogram(makeClip(48000, [noise]), { size, hop: 2048, window })
+      return levels.reduce((a, v) => a + 10 ** (v / 10), 0) / levels.length
+    }
+    const bandwidths = 10 * Math.log10(2.0044 / 1.5)
+    const apart = 10 * Math.log10(meanOf('blackman-harris') / meanOf('hann')) - bandwidths
+    expect(Math.abs(apart)).toBeLessThan(0.15)
+  })
+
+  it('thirds of an octave in the lows are their own, beside a stronger tone, in longer windows', () => {
+    const [rate, seconds] = [48000, 12]
+    const clip = makeClip(rate, [
+      sine(31.5, seconds, rate, 0.01).map(
+        (v, i) => v + 0.1 * Math.sin((2 * Math.PI * 50 * i) / rate),
+      ),
+    ])
+    const thirds = makeBands('third')
+    const at = thirds.findIndex((b) => Math.abs(b.hz - 31.5) < 1)
+    const wanted = 20 * Math.log10(0.01 * Math.SQRT1_2)
+    expect(Math.abs(longTermLevels(clip, thirds, true)[at] - wanted)).toBeLessThan(0.3)
+    expect(Math.abs(longTermLevels(clip, thirds)[at] - wanted)).toBeGreaterThan(1.5)
+    // Above the lows nothing differs.
+    const high = thirds.findIndex((b) => b.hz > 900)
+    const noise = makeClip(rate, [gaussianNoise(seconds * rate, 5, 0.1)])
+    expect(longTermLevels(noise, thirds, true)[high]).toBe(longTermLevels(noise, thirds)[high])
+    expect(longTermLevels(noise, thirds, true)[at]).toBeCloseTo(
+      longTermLevels(noise, thirds)[at],
+      -0.3,
+    )
+  })
 
   it('a full-scale sine reads -3.01 dB in its band', () => {
     const bands = makeBands('third')
