@@ -91,7 +91,7 @@ describe('findings', () => {
     await expect.poll(after, { timeout: 20_000 }).toBeGreaterThan(proposed)
     await gain.fill('far too deep')
     await gain.press('Enter')
-    await page.getByText(/is not accepted/).waitFor()
+    await page.getByText(/Enter a value from/).waitFor()
     await card.getByRole('button', { name: 'Apply' }).click()
     const made = page
       .getByRole('article')

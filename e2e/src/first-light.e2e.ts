@@ -144,7 +144,7 @@ describe('from dropped files to a clearer, rendered mix', () => {
     await page.getByRole('button', { name: 'Add group' }).click()
     await page.getByLabel('Name of group').fill('Drums')
     for (const drum of ['Frame drum near', 'Frame drum far'])
-      await choose(page, `${drum} goes to`, /Drums/)
+      await choose(page, `${drum} routed to`, /Drums/)
     await page.getByLabel('Level of Drums').fill('-1.5')
     await page.getByLabel('Level of Drums').press('Enter')
     await page.getByRole('link', { name: 'Survey', exact: true }).click()

@@ -152,7 +152,7 @@ describe('bringing files in', () => {
     await settled(page)
     expect(
       await page.getByLabel('Importing files').locator('li[data-state="failed"]').textContent(),
-    ).toContain('disk space')
+    ).toContain('storage is full')
     await page.getByLabel('Name of track A').fill('Only on the screen')
     await page.getByRole('alert').getByText('Not saved.').waitFor()
     // Made room again: what waited is stored by itself.

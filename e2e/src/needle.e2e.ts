@@ -57,14 +57,14 @@ describe('one needle', () => {
     await taps.fill('65536')
     await taps.press('Enter')
     await page.getByRole('button', { name: 'Notches…' }).click()
-    const dialog = page.getByRole('dialog', { name: 'Needles' })
+    const dialog = page.getByRole('dialog', { name: 'Notches' })
     await dialog.getByLabel('Tone or note, Hz').fill(`${TONE_HZ}`)
     await dialog.getByLabel('Tone or note, Hz').press('Enter')
     await dialog.getByLabel('Harmonics').fill('1')
     await dialog.getByLabel('Harmonics').press('Enter')
     await dialog.getByRole('button', { name: 'Add notch' }).click()
     await page
-      .getByText(/ms late/)
+      .getByText(/latency .* ms/)
       .first()
       .waitFor({ timeout: 20_000 })
     // The long filter is designed in a worker.

@@ -218,7 +218,7 @@ describe('eyes closed', () => {
     await hunt.focus()
     await hunt.press('Enter')
     const layer = page.getByRole('slider', { name: 'Boost of the hunt' })
-    await expect.poll(() => layer.getAttribute('aria-valuetext')).toMatch(/dB up/)
+    await expect.poll(() => layer.getAttribute('aria-valuetext')).toMatch(/boosted .* dB/)
     await layer.press('ArrowLeft')
     await layer.press('Enter')
     await layer.waitFor({ state: 'detached' })

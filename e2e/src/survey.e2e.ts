@@ -73,7 +73,7 @@ describe('the survey sheet', () => {
     await gain.press('Enter')
     await page
       .getByRole('alert')
-      .getByText(/“loud” is not accepted/)
+      .getByText(/Enter a value from/)
       .waitFor()
     await expect.poll(() => gain.inputValue()).toBe('−2.45')
 

@@ -238,7 +238,7 @@ export function surveyTracks(
 /** What tracks have by themselves, and pairs that carry one source. */
 export const trackFindingsNode: NodeKind<SurveySettings, readonly MeasuredTrack[], Finding[]> = {
   name: 'track findings',
-  version: 10,
+  version: 11,
   label: 'Listening to each track',
   keep: 'stored',
   async run(measured, settings, { signal }) {

@@ -459,7 +459,7 @@ async function measure(
   onProgress: Progress,
 ): Promise<Measured> {
   const length = stretch.toFrame - stretch.fromFrame
-  const spectrum = new LongTermMeter(channels, length, sampleRateHz, true)
+  const spectrum = new LongTermMeter(channels, length, sampleRateHz)
   const loudness = new LoudnessMeter(sampleRateHz, channels)
   await follow(pieces, length, onProgress, (piece) => {
     spectrum.add(piece)
