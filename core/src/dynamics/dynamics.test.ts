@@ -58,6 +58,27 @@ describe('smooth saturation', () => {
     },
   )
 
+  it.each([
+    [12, 15_000, -89],
+    [18, 11_000, -75],
+    [18, 19_000, -48],
+  ])(
+    'driven by %d dB, aliases of a tone at %d Hz stay where they are told: %d dBFS',
+    (driveDb, hz, mostDb) => {
+      const size = 16_384
+      const bin = Math.round((hz * size) / RATE) | 1
+      const out = driven(sine((bin * RATE) / size, 0.6, RATE, 0.5), driveDb)
+      const spectrum = doubleFft(size).forward(Float64Array.from(out.subarray(4096, 4096 + size)))
+      let worst = 0
+      for (let k = 1; k < size / 2; k++) {
+        if (k !== bin) worst = Math.max(worst, Math.hypot(spectrum[2 * k], spectrum[2 * k + 1]))
+      }
+      const aliasDb = 20 * Math.log10((2 * worst) / size)
+      expect(aliasDb).toBeLessThan(mostDb)
+      expect(aliasDb).toBeGreaterThan(mostDb - 3)
+    },
+  )
+
   it('leaves quiet sound as it is, up to 20 kHz', () => {
     for (const hz of [50, 1000, 10_000, 19_000]) {
       const quiet = sine(hz, 0.3, RATE, 0.0005)

@@ -12,7 +12,7 @@ export interface SaturatorSettings {
 
 /**
  * Smooth saturation: tanh(g·x)/g at four times the rate, so that quiet sound passes with a gain of one, and what the
- * curve adds folds back less than -90 dB for a 5 kHz tone at -6 dBFS. Bounded by 1/g. Gains glide.
+ * curve adds folds back less than -90 dB for tones up to 5 kHz at -6 dBFS; for higher ones docs/shape.md has figures. Bounded by 1/g. Gains glide.
  */
 export class Saturator {
   readonly #oversamplers: Oversampler[]

@@ -1,8 +1,12 @@
+import Typography from '@mui/material/Typography'
 import type { DriveParams, Treatment } from '@sober-prism/core/treatments'
 import type { EditorProps } from '../treatment-editor'
 import { DbField, PercentField } from './figures'
 
 type Drive = Extract<Treatment, { kind: 'drive' }>
+
+/** From this drive on aliases of high tones may be heard: docs/shape.md has them. */
+const LEAST_TOLD_DB = 12
 
 /** How far a sound is driven, how much of it is heard, and how loud. */
 export function DriveEditor({ treatment, onChange }: EditorProps<Drive>) {
@@ -28,6 +32,11 @@ export function DriveEditor({ treatment, onChange }: EditorProps<Drive>) {
         limits={[-24, 24]}
         onChange={(outputDb, gesture) => set({ outputDb }, gesture)}
       />
+      {params.driveDb > LEAST_TOLD_DB && (
+        <Typography variant="caption" color="textSecondary">
+          Loud content above 9 kHz aliases at this drive, up to −49 dBFS at 19 kHz
+        </Typography>
+      )}
     </>
   )
 }
