@@ -327,6 +327,22 @@ describe('prism render', () => {
     expect((await prism(...args, '--force')).status).toBe(0)
   })
 
+  it('gives two tracks of one letter and name a stem each', async () => {
+    const { made, hash } = session()
+    const wav = new Uint8Array(readFileSync(join(cwd, 'low.wav')))
+    const [track] = made.tracks
+    const named = (id: string, name: string) => ({ ...track, id, letter: 'V', name, output: 'mix' as const })
+    made.tracks.splice(0, 9, named('t1', 'Voice'), named('t2', 'voice'), named('t3', 'Voi:ce'))
+    made.tracks.push(named('t4', 'Voi/ce'))
+    const text = new TextEncoder().encode(writeSession({ ...made, groups: [], leadIds: [] }))
+    put('twins.prism', zipSync({ 'session.json': text, [`audio/${hash}.wav`]: wav }))
+    const { status } = await prism('render', 'twins.prism', 'twins.wav', '--stems', 'twins')
+    expect(status).toBe(0)
+    const names = readdirSync(join(cwd, 'twins'))
+    expect(names).toHaveLength(4)
+    expect(new Set(names.map((n) => n.toLowerCase())).size).toBe(4)
+  })
+
   it('is what findings are looked for in: every track through its chain and its group’s', async () => {
     const { made, hash } = session()
     const wav = new Uint8Array(readFileSync(join(cwd, 'low.wav')))

@@ -100,7 +100,7 @@ function targetOf(cwd: string, file: string, force: boolean): string {
 }
 
 /** Makes a folder with those above it, one by one: where none can be made, that ends with an error. */
-export function makeFolder(path: string): void {
+function makeFolder(path: string): void {
   if (statSync(path, { throwIfNoEntry: false })?.isDirectory()) return
   if (dirname(path) !== path) makeFolder(dirname(path))
   try {

@@ -82,7 +82,7 @@ export function TrackTable() {
             </TableCell>
             <TableCell sx={NOT_NARROW}>Length</TableCell>
             <TableCell align="right">LUFS</TableCell>
-            <TableCell>Trim, dB</TableCell>
+            <TableCell title="Gain ahead of the chain: no bypass touches it">Trim, dB</TableCell>
             <TableCell>Routed to</TableCell>
             <TableCell>Fader, dB</TableCell>
             <TableCell>Pan</TableCell>

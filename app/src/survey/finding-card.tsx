@@ -83,7 +83,7 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
         <Typography
           variant="figure"
           sx={{ flex: 'none' }}
-          title="Audible harm; findings are ranked by it"
+          title="Audible harm in sones, a scale of perceived loudness; findings are ranked by it"
         >
           {finding.severity.toFixed(2)} sone
         </Typography>

@@ -99,7 +99,7 @@ const Leads = memo(function Leads() {
             value={t.id}
             selected={session.leadIds.includes(t.id)}
             aria-label={`${t.name} leads`}
-            title={t.name}
+            title={`${t.name}: a lead must be heard, the others make room for it`}
             onClick={() =>
               edit([{ kind: 'set-lead', track: t.id, lead: !session.leadIds.includes(t.id) }])
             }

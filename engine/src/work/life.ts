@@ -41,7 +41,7 @@ export function lifeShown(): Promise<void> {
 }
 
 /** A worker ended or hung under its work; the work itself may well succeed in another one. */
-export class WorkerEndError extends EngineError {}
+class WorkerEndError extends EngineError {}
 
 /** Does work once more where a worker ended under it. */
 export async function onceMore<T>(work: () => Promise<T>): Promise<T> {
