@@ -153,7 +153,7 @@ describe('from dropped files to a clearer, rendered mix', () => {
     await page.getByRole('button', { name: 'Accordion', exact: true }).click()
     await choose(page, 'Phase', 'linear')
     await page
-      .getByText(/ms late/)
+      .getByText(/latency .* ms/)
       .first()
       .waitFor()
     await measured(page)

@@ -125,7 +125,7 @@ describe('bands that follow', () => {
     await choose(page, 'Detector', 'Own signal')
     await choose(page, 'Threshold reference', 'Absolute')
     await type('Threshold, dB', '-60')
-    await page.getByText('1 band, up to 9.0 dB down').waitFor()
+    await page.getByText('1 band, up to −9.0 dB').waitFor()
     await page.keyboard.press('Escape')
     await page.getByRole('button', { name: 'Play', exact: true }).click()
     await expect.poll(deepest).toBeLessThan(-6)

@@ -161,3 +161,23 @@ describe('tracks that arrive', () => {
     expect([order(1), order(2), order(99)]).toEqual(['bac', 'bca', 'bca'])
   })
 })
+
+describe('a role is guessed from the name', () => {
+  it.each([
+    ['Voice', 'voice'],
+    ['01_LeadVox', 'voice'],
+    ['Bkg Vocals', 'voice'],
+    ['Singer 2', 'voice'],
+    ['Missing', 'other'],
+    ['Voice-over', 'speech'],
+    ['03_VO', 'speech'],
+    ['Narrator', 'speech'],
+    ['07_hats', 'drums'],
+    ['What now', 'other'],
+    ['Bottom', 'other'],
+    ['Tom1', 'drums'],
+    ['Sub 808', 'bass'],
+  ])('%s: %s', (name, role) => {
+    expect(guessRole(name)).toBe(role)
+  })
+})

@@ -27,11 +27,11 @@ function reduce(session: Session | null = null, action: { type: string }): Sessi
 export const sessionReducer = withHistory(reduce, opened.type)
 
 const ROLE_WORDS: readonly (readonly [RegExp, Role])[] = [
-  [/vo[cx]|sing|choir|lead v/i, 'voice'],
-  [/speech|dialog|narrat|announce|host|talk/i, 'speech'],
+  [/speech|voice-?over|(?<![a-z])vo(?![a-z])|dialog|narrat|announce|host|talk/i, 'speech'],
+  [/voice|voc|vox|(?<![a-z])sing|choir|lead v/i, 'voice'],
   [/piano|key|organ|synth|accordion|harmonium/i, 'keys'],
-  [/bass|tuba|\bsub\b/i, 'bass'],
-  [/drum|kick|snare|hat|perc|tom|cymbal/i, 'drums'],
+  [/bass|tuba|(?<![a-z])sub(?![a-z])/i, 'bass'],
+  [/drum|kick|snare|hi-?hat|(?<![a-z])hats?(?![a-z])|perc|(?<![a-z])tom|cymbal/i, 'drums'],
   [/violin|cello|viola|string|zither|harp/i, 'strings'],
   [/flute|clarinet|horn|trumpet|sax|oboe|brass/i, 'winds'],
   [/guitar|gtr/i, 'guitar'],

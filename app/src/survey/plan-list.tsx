@@ -126,8 +126,8 @@ function PlanSteps({ plan }: { plan: Plan }) {
             </Typography>
             <Typography variant="body2" color="textSecondary">
               {leadName} heard {formatShare(share(index), 1)}; costs the track{' '}
-              {step.costSone.toFixed(2)} sone; level {step.levelLu > 0 ? '+' : ''}{' '}
-              {signed(step.levelLu, 1)} LU
+              {step.costSone.toFixed(2)} sone; level{' '}
+              {`${step.levelLu > 0 ? '+' : ''}${signed(step.levelLu, 1)}`} LU
             </Typography>
           </li>
         ))}
