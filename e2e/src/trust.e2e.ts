@@ -76,6 +76,7 @@ describe('a short piece', () => {
   it('stops at its end without the loop', async () => {
     await page.getByRole('checkbox', { name: 'Loop' }).uncheck()
     await page.getByRole('button', { name: 'Play', exact: true }).click()
+    await page.getByRole('button', { name: 'Pause', exact: true }).waitFor()
     await page.getByRole('button', { name: 'Play', exact: true }).waitFor({ timeout: 10_000 })
     expect(await playing()).toBe(false)
     expect(await position()).toBeLessThanOrEqual(3.01)

@@ -1,4 +1,5 @@
 import Autocomplete from '@mui/material/Autocomplete'
+import Box from '@mui/material/Box'
 import Dialog from '@mui/material/Dialog'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
@@ -48,6 +49,16 @@ export default function CommandsDialog({ commands }: { commands: readonly Comman
           }}
           renderInput={(params) => (
             <TextField {...params} autoFocus label="Command" sx={{ mt: 1 }} />
+          )}
+          renderGroup={({ key, group, children }) => (
+            <Box key={key} role="group" aria-label={group}>
+              <Typography aria-hidden variant="h3" sx={{ p: '8px 12px 2px' }}>
+                {group}
+              </Typography>
+              <Box component="ul" role="presentation" sx={{ p: 0, listStyle: 'none' }}>
+                {children}
+              </Box>
+            </Box>
           )}
           renderOption={({ key, ...props }, { name, key: shortcut }) => (
             <li key={key} {...props}>
