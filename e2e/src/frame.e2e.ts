@@ -142,9 +142,9 @@ describe('the frame', () => {
 
   it('finds a command by its words and runs it', async () => {
     await page.keyboard.press('.')
-    await page.getByRole('combobox', { name: 'Command' }).fill('night')
+    await page.getByRole('combobox', { name: 'Command' }).fill('dark')
     await page.keyboard.press('Enter')
-    await page.getByRole('button', { name: 'Night', pressed: true }).waitFor()
+    await page.getByRole('button', { name: 'Dark theme', pressed: true }).waitFor()
     await page.keyboard.press('n')
   })
 })
@@ -196,7 +196,7 @@ describe('the page of sessions', () => {
       const { there, reached } = await walk()
       expect(reached).toEqual(there)
       if (sheet === 'light') return
-      await page.getByRole('button', { name: /(Light|Night) sheet/ }).click()
+      await page.getByRole('button', { name: /(Light|Dark) theme/ }).click()
       await page.getByRole('link', { name: 'Tern Island ferry night' }).click()
       await page.getByLabel('Tracks and groups').waitFor()
     },

@@ -163,7 +163,7 @@ describe('what may not be the source', () => {
       lowest: { hz: 105, isNote: true, pitchedShare: 0.9, track: Float32Array.of(105, 120) },
     })
     await screen.findByText(/dB more below 300 Hz; no voice above 10 kHz to judge/)
-    await user.click(screen.getByRole('checkbox', { name: /^Low cut:/ }))
+    await user.click(screen.getByRole('checkbox', { name: /^Low cut at/ }))
     await user.click(screen.getByRole('button', { name: 'Apply 1 move' }))
     const [treatment] = chainOfVoice()
     expect(treatment).toMatchObject({

@@ -78,19 +78,21 @@ export function HuntTools() {
           characters={5}
           onChange={(value) => dispatch(cleanActions.depthChanged(value))}
         />
-        <Choice
-          label="Over time"
-          value={drawn.reference?.id ?? drawn.side}
-          options={[
-            ...SIDES,
-            ...session.references.map((r) => [r.id, `Spectrogram of ${r.name}`] as const),
-          ]}
-          onChange={(chosen) => {
-            const side = SIDES.find(([s]) => s === chosen)?.[0]
-            const change = side ? { side } : { side: 'reference' as const, reference: chosen }
-            dispatch(cleanActions.spectrogramChanged(change))
-          }}
-        />
+        <Box sx={{ width: 204 }}>
+          <Choice
+            label="Over time"
+            value={drawn.reference?.id ?? drawn.side}
+            options={[
+              ...SIDES,
+              ...session.references.map((r) => [r.id, `Spectrogram of ${r.name}`] as const),
+            ]}
+            onChange={(chosen) => {
+              const side = SIDES.find(([s]) => s === chosen)?.[0]
+              const change = side ? { side } : { side: 'reference' as const, reference: chosen }
+              dispatch(cleanActions.spectrogramChanged(change))
+            }}
+          />
+        </Box>
       </Row>
       <Typography
         component="div"

@@ -10,9 +10,7 @@ export const VOICE_MOVE_NAMES: Readonly<Record<VoiceMove['what'], string>> = {
 
 /** One of them with its figures. */
 export function voiceMoveText({ what, band: { type, hz, db } }: VoiceMove): string {
-  const does =
-    type === 'low-cut'
-      ? `low cut at ${formatHz(hz)}`
-      : `${type === 'low-shelf' ? 'low' : 'high'} shelf ${signed(db)} dB at ${formatHz(hz)}`
-  return `${VOICE_MOVE_NAMES[what]}: ${does}`
+  if (type === 'low-cut') return `${VOICE_MOVE_NAMES[what]} at ${formatHz(hz)}`
+  const shelf = type === 'low-shelf' ? 'low shelf' : 'high shelf'
+  return `${VOICE_MOVE_NAMES[what]}: ${shelf} ${signed(db)} dB at ${formatHz(hz)}`
 }

@@ -79,7 +79,7 @@ export function LevelCells({ node }: NodeProps) {
           max={1}
           step={0.05}
           value={node.pan}
-          sx={{ width: 44, mr: 1, verticalAlign: 'middle' }}
+          sx={{ width: 34, mr: '5px', verticalAlign: 'middle' }}
           onDoubleClick={() => set({ pan: 0 })}
           onChange={(_, pan) => set({ pan: pan as number }, `pan ${node.id}`)}
         />

@@ -48,7 +48,7 @@ export function HearReference({ id, name }: { id: string; name: string }) {
       title="Loudness-matched to the mix (R)"
       onClick={() => compare(isHeard ? null : id)}
     >
-      Hear
+      Listen
     </ToggleButton>
   )
 }
