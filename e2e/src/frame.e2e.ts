@@ -135,7 +135,9 @@ describe('the frame', () => {
     await page.getByLabel('solo Zither').click()
     await page.keyboard.press('i')
     await page.keyboard.press('u')
-    await expect.poll(() => state.textContent()).toBe('Listening only: solo G, sides only, dim')
+    await expect
+      .poll(() => state.textContent())
+      .toBe('Listening only: solo G, side signal only, dim')
     await page.keyboard.press('0')
     await expect.poll(() => state.textContent()).toBe('As rendered')
   })

@@ -44,8 +44,12 @@ export function RenderedFiles({ files, bits }: RenderedFilesProps) {
                 </Typography>
               </TableCell>
               <TableCell align="right">
-                <Button variant="text" onClick={() => download(file.name, file.blob)}>
-                  Save
+                <Button
+                  variant="text"
+                  aria-label={`Download ${file.name}`}
+                  onClick={() => download(file.name, file.blob)}
+                >
+                  Download
                 </Button>
               </TableCell>
             </TableRow>

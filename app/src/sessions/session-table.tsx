@@ -61,7 +61,7 @@ export default function SessionTable({ sessions, busy, onSave, onDelete }: Sessi
                   disabled={busy}
                   onClick={() => onSave(entry)}
                 >
-                  Save
+                  Export
                 </Button>
                 <Button
                   variant="text"

@@ -211,7 +211,7 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
               aria-label={`Export ${profile.name}`}
               onClick={() => save(profile)}
             >
-              Save
+              Export
             </Button>
             <IconAction
               label={`Remove ${profile.name}`}

@@ -37,7 +37,7 @@ export function Passages() {
             disabled={isAt(kept, passage)}
             onClick={() => edit([{ kind: 'set-session', change: { passage: stretchOf(kept) } }])}
           >
-            Take
+            Use
           </Button>
           <IconAction
             label={`Remove passage ${kept.name}`}
