@@ -34,7 +34,7 @@ export const balance: Command = async (args, around) => {
     target,
     heldBands(profile, targetProfile),
   ).regions
-  const bands = found.map((r) => r.move).filter((b) => b.db !== 0)
+  const bands = found.map((r) => r.band).filter((b) => b.db !== 0)
   const out = call.text('apply')
   if (out !== undefined) {
     const marks = bands.map((band, i) => newMark(`${i}`, band))
@@ -56,11 +56,11 @@ export const balance: Command = async (args, around) => {
   else {
     around.out(
       formatTable(
-        found.map(({ fromHz, toHz, deviationDb, toleranceDb, move }) => [
+        found.map(({ fromHz, toHz, deviationDb, toleranceDb, band }) => [
           `${figure(fromHz, 0)} to ${figure(toHz, 0)} Hz`,
           `${figure(deviationDb)} dB`,
           `tolerance ${figure(toleranceDb)} dB`,
-          `${move.type} ${figure(move.hz, 0)} Hz ${figure(move.db)} dB`,
+          `${band.type} ${figure(band.hz, 0)} Hz ${figure(band.db)} dB`,
         ]),
       ),
     )

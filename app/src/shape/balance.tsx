@@ -96,7 +96,7 @@ export function BalanceAgainst({
         beside: beside?.name ?? null,
         read: regions.map((region) => ({
           region,
-          effect: effectOfBands([region.move], profileLevels(own), 'without', rate, calibration),
+          effect: effectOfBands([region.band], profileLevels(own), 'without', rate, calibration),
           besideDb: around && regionDeviation(around, region),
         })),
       })
@@ -106,7 +106,7 @@ export function BalanceAgainst({
     }
   }
   const take = ({ against, read: all }: Found) => {
-    const bands = all.map((r) => r.region.move).filter((b) => b.db !== 0)
+    const bands = all.map((r) => r.region.band).filter((b) => b.db !== 0)
     const marks = bands.map((band) => newMark(crypto.randomUUID(), band))
     const params = { phase: 'minimum', bands: marks } as const
     const treatment = {
@@ -175,8 +175,8 @@ export function BalanceAgainst({
                   )}
                   <Typography variant="body2" color="textSecondary">
                     tolerance ±{r.toleranceDb.toFixed(1)} dB; half of it:{' '}
-                    {TYPE_NAMES[r.move.type].toLowerCase()} {formatHz(r.move.hz)}{' '}
-                    {signed(r.move.db)} dB, {effectText(effect)}
+                    {TYPE_NAMES[r.band.type].toLowerCase()} {formatHz(r.band.hz)}{' '}
+                    {signed(r.band.db)} dB, {effectText(effect)}
                   </Typography>
                 </Column>
               ))}

@@ -30,10 +30,10 @@ export function balanceFindings(context: Context, balance: Balance): Finding[] {
   const out = balance.regions.map((region) => {
     const pile = pileUp(region)
     if (pile) return pile
-    const { hz, fromHz, toHz, deviationDb, toleranceDb, move } = region
+    const { hz, fromHz, toHz, deviationDb, toleranceDb, band } = region
     const counted = deviationDb > 0 ? 1 - shareOfLeads(context, region) : 1
     const measure = { of: 'level', track: MIX, fromHz, toHz, against: 'whole' } as const
-    const moves = [bandMove(MIX, 'shape', move)]
+    const moves = [bandMove(MIX, 'shape', band)]
     return {
       key: `balance ${placeKey(hz)}`,
       kind: 'balance',

@@ -47,9 +47,9 @@ describe('balance', () => {
     expect(regions[0].fromHz).toBeLessThan(hz)
     expect(regions[0].toHz).toBeGreaterThan(hz)
     expect(Math.sign(regions[0].deviationDb)).toBe(Math.sign(db))
-    expect(regions[0].move.db * regions[0].deviationDb).toBeLessThan(0)
-    expect(Math.abs(regions[0].move.db)).toBeLessThanOrEqual(3)
-    expect(regions[0].move.q).toBeLessThan(0.8)
+    expect(regions[0].band.db * regions[0].deviationDb).toBeLessThan(0)
+    expect(Math.abs(regions[0].band.db)).toBeLessThanOrEqual(3)
+    expect(regions[0].band.q).toBeLessThan(0.8)
   })
 
   it('counts of what is too strong only what others than leads bring', () => {

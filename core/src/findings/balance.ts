@@ -10,7 +10,7 @@ export interface BalanceRegion {
   /** Mean deviation over the region, in dB; positive for too strong. */
   readonly deviationDb: number
   readonly toleranceDb: number
-  readonly move: EqBand
+  readonly band: EqBand
 }
 
 /** What the mix is held against. */
@@ -183,12 +183,12 @@ function region(
     hz,
     deviationDb,
     toleranceDb: tolerance / (to - from),
-    move: moveFor(fromHz, toHz, -HALVED * deviationDb),
+    band: bandFor(fromHz, toHz, -HALVED * deviationDb),
   }
 }
 
 /** Wide and gentle: a shelf where the region reaches an end, else a bell of Q about one half. */
-function moveFor(fromHz: number, toHz: number, wantedDb: number): EqBand {
+function bandFor(fromHz: number, toHz: number, wantedDb: number): EqBand {
   const db = Math.round(2 * Math.max(-MOST_DB, Math.min(MOST_DB, wantedDb))) / 2
   const common = { db, slopeDbPerOct: 12, channel: 'stereo' } as const
   if (toHz > 0.8 * TO_HZ) {
