@@ -331,7 +331,13 @@ describe('prism render', () => {
     const { made, hash } = session()
     const wav = new Uint8Array(readFileSync(join(cwd, 'low.wav')))
     const [track] = made.tracks
-    const named = (id: string, name: string) => ({ ...track, id, letter: 'V', name, output: 'mix' as const })
+    const named = (id: string, name: string) => ({
+      ...track,
+      id,
+      letter: 'V',
+      name,
+      output: 'mix' as const,
+    })
     made.tracks.splice(0, 9, named('t1', 'Voice'), named('t2', 'voice'), named('t3', 'Voi:ce'))
     made.tracks.push(named('t4', 'Voi/ce'))
     const text = new TextEncoder().encode(writeSession({ ...made, groups: [], leadIds: [] }))
