@@ -91,6 +91,21 @@ describe('treatments that look at the sound from moment to moment', () => {
       expect(20 * Math.log10(rms(after) / rms(whole))).toBeLessThan(-100)
     }
   })
+
+  it('begins right behind a loop with what is there, though the grid lies in the loop', () => {
+    const recordings = recordingsOf([whiteNoise(SECONDS * RATE, 5, 0.3)])
+    const made = applyEdits(sessionOf(['t0']), [
+      addEqualiser('t0', 'e', [{ db: -6, hz: 3000 }], 'linear'),
+    ])
+    const start = 48_100
+    const from = (loop: { fromFrame: number; toFrame: number } | null) =>
+      play(made, recordings, 0.3, (transport, _, block) => {
+        if (block > 0) return
+        transport.setLoop(loop)
+        transport.seek(start)
+      })[0]
+    expect(apart(from({ fromFrame: 10_000, toFrame: 48_050 }), from(null))).toBe(0)
+  })
 })
 
 describe('the click detector', () => {

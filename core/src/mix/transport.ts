@@ -175,6 +175,9 @@ export class Transport {
    */
   #runIn(): void {
     const start = this.#position
+    const loop = this.#loop
+    // Behind a loop's end nothing leads back to its beginning, though the grid may lie before it.
+    if (loop && start >= loop.toFrame) this.#loop = null
     this.#silentBefore = start
     this.#position = start - (start % GRID_FRAMES)
     this.renditions.prime(this.#read)
@@ -184,6 +187,7 @@ export class Transport {
       this.#position += count
     }
     this.#silentBefore = 0
+    this.#loop = loop
   }
 
   /** Nothing comes behind the end: back to where the loop begins, or there it stays. */

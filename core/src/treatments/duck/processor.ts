@@ -238,6 +238,12 @@ export class DuckProcessor implements TreatmentProcessor<DuckParams, DuckDesign>
       this.#linear.step(this.#blendOverHop())
       return
     }
+    let isWanted = false
+    for (let b = 0; b < n; b++) if (this.#wanted[b] > 0) isWanted = true
+    if (!isWanted) {
+      for (let b = 0; b < n; b++) this.#bells?.setGain(b, 0)
+      return
+    }
     const depths = this.#depths
     for (let b = 0; b < n; b++) {
       let depth = 0
