@@ -9,7 +9,7 @@ import {
   type ReadAudio,
 } from '@sober-prism/core/mix'
 import { forEachSpectrum, installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
-import { MIX, newMark } from '@sober-prism/core/treatments'
+import { MIX, newChainBand } from '@sober-prism/core/treatments'
 import pffftUrl from '../../node_modules/@echogarden/pffft-wasm/dist/simd/pffft.wasm?url'
 
 /** Measurements inside the browser, beside its own audio nodes. Times in milliseconds. */
@@ -178,7 +178,7 @@ const measurements = {
         const phase = t < 4 ? 'linear' : 'minimum'
         const bands = BELLS_HZ.map((hz, i) => {
           const moving = hz * (t < 4 ? 1 : 1 + 0.02 * (turn % 7))
-          return newMark(`${i}`, { ...newBand('bell', moving), db: -4, q: 2 })
+          return newChainBand(`${i}`, { ...newBand('bell', moving), db: -4, q: 2 })
         })
         const params = { phase, bands }
         const treatment = { id: 'e', kind: 'equaliser', params, key: null }

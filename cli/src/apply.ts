@@ -2,7 +2,12 @@ import { type AudioSource, resample } from '@sober-prism/core/audio'
 import { type EqBand, planPhase } from '@sober-prism/core/filters'
 import { ChainRun, type Designer, designNow, streamRun } from '@sober-prism/core/mix'
 import { chainWith, DocumentError, parseChainFile } from '@sober-prism/core/session'
-import { newMark, newTreatment, type Treatment, workingsOf } from '@sober-prism/core/treatments'
+import {
+  newChainBand,
+  newTreatment,
+  type Treatment,
+  workingsOf,
+} from '@sober-prism/core/treatments'
 import { type ParsedCall, parseCall } from './arguments'
 import { type AudioFile, fromClip, openAudio } from './audio-file'
 import { FileError, UsageError } from './cli-error'
@@ -89,8 +94,8 @@ async function readTreatments(call: ParsedCall, cwd: string): Promise<ToApply> {
   const bands = await readEqFile(cwd, eq ?? '')
   const phase = phaseOf(call)
   const taps = tapsOf(call)
-  const marks = bands.map((band, i) => newMark(`${i}`, band))
-  const treatment = newTreatment('equaliser', 'eq', 'shape', { phase, bands: marks })
+  const chainBands = bands.map((band, i) => newChainBand(`${i}`, band))
+  const treatment = newTreatment('equaliser', 'eq', 'shape', { phase, bands: chainBands })
   if (taps === undefined) return { treatments: [treatment], bands, design: designNow }
   // Kernels of a length that was set by hand.
   const design =
@@ -98,7 +103,7 @@ async function readTreatments(call: ParsedCall, cwd: string): Promise<ToApply> {
     (name, params) => {
       const made = workingsOf(name).design({ ...treatment.params, phase: 'minimum' }, sampleRateHz)
       if (phase === 'minimum') return made
-      const fir = planPhase(marks, phase, sampleRateHz, taps)
+      const fir = planPhase(chainBands, phase, sampleRateHz, taps)
       return { ...(made as object), fir: fir.firs.length > 0 ? fir : null, params }
     }
   return { treatments: [treatment], bands, design }

@@ -6,7 +6,7 @@ import {
   slopeTarget,
 } from '@sober-prism/core/findings'
 import { writeEqFile } from '@sober-prism/core/session'
-import { newMark, newTreatment } from '@sober-prism/core/treatments'
+import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { applyAsLoud } from './kept-loudness'
 import { profileOf, readTarget, titleOf } from './match-input'
@@ -37,10 +37,10 @@ export const balance: Command = async (args, around) => {
   const bands = found.map((r) => r.band).filter((b) => b.db !== 0)
   const out = call.text('apply')
   if (out !== undefined) {
-    const marks = bands.map((band, i) => newMark(`${i}`, band))
+    const chainBands = bands.map((band, i) => newChainBand(`${i}`, band))
     const equaliser = newTreatment('equaliser', 'balance', 'shape', {
       phase: 'minimum',
-      bands: marks,
+      bands: chainBands,
     })
     await applyAsLoud(around, file, out, [equaliser], { force: call.force, bits })
   }

@@ -8,7 +8,7 @@ import {
 } from '@sober-prism/core/findings'
 import { ChainRun, designNow, streamRun } from '@sober-prism/core/mix'
 import { chainWith, writeChainFile } from '@sober-prism/core/session'
-import { newMark, newTreatment, type Treatment } from '@sober-prism/core/treatments'
+import { newChainBand, newTreatment, type Treatment } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { type AudioFile, fromClip } from './audio-file'
 import { UsageError } from './cli-error'
@@ -104,7 +104,7 @@ const toJson = ({ lowestHz, nearnessDb, clarityDb }: VoiceReading) => ({
 function bandTreatments(moves: readonly VoiceMove[]): Treatment[] {
   return (['clean', 'shape'] as const).flatMap((stage) => {
     const own = moves.filter((m) => (m.what === 'roll-off') === (stage === 'clean'))
-    const bands = own.map(({ what, band }) => newMark(what, band))
+    const bands = own.map(({ what, band }) => newChainBand(what, band))
     return bands.length === 0
       ? []
       : [newTreatment('equaliser', `voice-${stage}`, stage, { phase: 'minimum', bands })]

@@ -2,7 +2,7 @@ import type { EqBand } from '@sober-prism/core/filters'
 import { type Candidate, cleaningCandidates, readSource } from '@sober-prism/core/findings'
 import { ChainRun, designNow, streamRun } from '@sober-prism/core/mix'
 import { chainWith, writeEqFile } from '@sober-prism/core/session'
-import { newMark, newTreatment } from '@sober-prism/core/treatments'
+import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { fromClip } from './audio-file'
 import { readClip } from './files'
@@ -72,6 +72,6 @@ function inWords(
 }
 
 function equaliserOf(bands: readonly EqBand[]) {
-  const marks = bands.map((band, i) => newMark(`${i}`, band))
-  return newTreatment('equaliser', 'clean', 'clean', { phase: 'minimum', bands: marks })
+  const chainBands = bands.map((band, i) => newChainBand(`${i}`, band))
+  return newTreatment('equaliser', 'clean', 'clean', { phase: 'minimum', bands: chainBands })
 }

@@ -10,7 +10,7 @@ import {
 } from '@sober-prism/core/findings'
 import { DEFAULT_CALIBRATION, MASKING_MODEL } from '@sober-prism/core/hearing'
 import { type Edit, LISTENING, writeChainFile, writeEqFile } from '@sober-prism/core/session'
-import { activeMarks, followFilters, type Measure, MIX } from '@sober-prism/core/treatments'
+import { activeBands, followFilters, type Measure, MIX } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { UsageError } from './cli-error'
 import { readClip } from './files'
@@ -111,7 +111,7 @@ function nameOf(id: string, files: readonly string[]): string {
 /** A move as an EQ file and, for what bands cannot say, a chain file. */
 function moveJson(move: Edit, files: readonly string[]): object[] {
   if (move.kind === 'add-band') {
-    return [{ track: nameOf(move.node, files), eq: eqOf([move.mark.band]) }]
+    return [{ track: nameOf(move.node, files), eq: eqOf([move.chainBand.band]) }]
   }
   if (move.kind !== 'add-treatment') return []
   const { node, treatment } = move
@@ -136,7 +136,7 @@ function moveJson(move: Edit, files: readonly string[]): object[] {
       return [{ track, eq: eqOf(bands), chain }]
     }
     case 'equaliser':
-      return [{ track, eq: eqOf(activeMarks(treatment.params).map((m) => m.band)), chain }]
+      return [{ track, eq: eqOf(activeBands(treatment.params).map((m) => m.band)), chain }]
     default:
       return [{ track, eq: eqOf([]), chain }]
   }

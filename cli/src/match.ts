@@ -15,7 +15,7 @@ import {
 import { writeChainFile, writeEqFile } from '@sober-prism/core/session'
 import {
   MATCH_TAPS,
-  newMark,
+  newChainBand,
   newTreatment,
   respondChain,
   type Treatment,
@@ -116,8 +116,11 @@ function byBands(
     rmsErrorDb,
     notMatched: stays,
   } = matchByBands(from, to, settings, count)
-  const marks = bands.map((band, i) => newMark(`${i}`, band))
-  const treatment = newTreatment('equaliser', 'match', 'shape', { phase: 'minimum', bands: marks })
+  const chainBands = bands.map((band, i) => newChainBand(`${i}`, band))
+  const treatment = newTreatment('equaliser', 'match', 'shape', {
+    phase: 'minimum',
+    bands: chainBands,
+  })
   return { treatment, wantedDb, givenDb, rmsErrorDb, stays, eq: writeEqFile(bands) }
 }
 

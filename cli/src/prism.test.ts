@@ -12,7 +12,7 @@ import {
   newTrack,
   writeSession,
 } from '@sober-prism/core/session'
-import { newMark, newTreatment } from '@sober-prism/core/treatments'
+import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import { zipSync } from 'fflate'
 import { describe, expect, it } from 'vitest'
 import { whiteNoise } from '../../core/src/testing/signals'
@@ -268,8 +268,8 @@ describe('prism render', () => {
     const hash = contentHash(other)
     const track = newTrack('t', 'Voice', 'voice', 'A', { hash, channels: 1, frames: 3 * RATE })
     made.tracks.push(track)
-    const mark = newMark('m', { ...newBand('bell', 500), db: -6 })
-    const params = { phase: 'linear' as const, bands: [mark] }
+    const chainBand = newChainBand('m', { ...newBand('bell', 500), db: -6 })
+    const params = { phase: 'linear' as const, bands: [chainBand] }
     const edits: Edit[] = [
       { kind: 'add-group', id: 'g', name: '../Choir', members: ['t'] },
       { kind: 'set-node', node: 'g', change: { letter: '../' } },

@@ -109,9 +109,9 @@ describe('Tern Island ferry night', () => {
 /** Half the depth of a bell, half the way of a shift, a cut or a crossover that begins lower. */
 function halved(move: Edit): Edit {
   if (move.kind === 'add-band') {
-    const { band } = move.mark
+    const { band } = move.chainBand
     const hz = band.type === 'low-cut' ? band.hz / 2 : band.hz
-    return { ...move, mark: { ...move.mark, band: { ...band, db: band.db / 2, hz } } }
+    return { ...move, chainBand: { ...move.chainBand, band: { ...band, db: band.db / 2, hz } } }
   }
   if (move.kind !== 'add-treatment') return move
   const { treatment } = move

@@ -3,7 +3,7 @@
 import { newBand } from '@sober-prism/core/filters'
 import { LEVEL_BANDS, type SourceReading } from '@sober-prism/core/findings'
 import type { Edit } from '@sober-prism/core/session'
-import { MIX, newMark } from '@sober-prism/core/treatments'
+import { MIX, newChainBand } from '@sober-prism/core/treatments'
 import type { Analysis } from '@sober-prism/engine'
 import { act, screen } from '@testing-library/react'
 import { describe, expect, it } from 'vitest'
@@ -95,7 +95,7 @@ describe('what may not be the source', () => {
       stage: 'clean',
       treatment: null,
       newTreatment: 'e',
-      mark: newMark('m', { ...newBand('bell', hz), db, q }),
+      chainBand: newChainBand('m', { ...newBand('bell', hz), db, q }),
     })
     // The boost stood beside it, and wide: what is left is not found any more behind the chain.
     const piece = sessionOf(['Voice', 'Guitar'], cut(2250, -6, 8))

@@ -7,9 +7,15 @@ import {
   type Remainder,
 } from '@sober-prism/core/findings'
 import { chainOf, type Edit } from '@sober-prism/core/session'
-import { newMark, newTreatment, respondChain, type Treatment } from '@sober-prism/core/treatments'
+import {
+  newChainBand,
+  newTreatment,
+  respondChain,
+  type Treatment,
+} from '@sober-prism/core/treatments'
 import { useMemo } from 'react'
 import { Entry, EntryHead, Pane, Row } from '../controls/layout'
+import { Term } from '../controls/term'
 import { capital, formatHz, formatShare, signed } from '../format'
 import { plumb } from '../plot/plumb'
 import { useAnalysis } from '../shell/desk-context'
@@ -56,7 +62,7 @@ export function CandidatesPane() {
     edit(edits)
     dispatch(interfaceActions.stageChosen('clean'))
     const [first] = edits
-    if (first.kind === 'add-band') dispatch(interfaceActions.bandChosen(first.mark.id))
+    if (first.kind === 'add-band') dispatch(interfaceActions.bandChosen(first.chainBand.id))
     const words = list.length === 1 ? titleOf(list[0]) : `${list.length} ${PLURALS[list[0].kind]}`
     dispatch(interfaceActions.noticeShown(`Cut: ${words}.`, 'info', 'edit'))
   }
@@ -82,7 +88,7 @@ export function CandidatesPane() {
         )}
         <AllOfAKind candidates={candidates} onMake={make} />
       </Pane>
-      {candidates.map((c) => (
+      {candidates.map((c, i) => (
         <Entry
           key={`${c.kind} ${c.hz}`}
           data-pencil={!c.isFinding}
@@ -90,7 +96,13 @@ export function CandidatesPane() {
           onPointerLeave={() => plumb.set(null)}
         >
           <EntryHead>
-            <Typography variant="h3">{titleOf(c)}</Typography>
+            <Typography variant="h3">
+              {c.kind === 'resonance' && i === 0 ? (
+                <Term word="resonance">{titleOf(c)}</Term>
+              ) : (
+                titleOf(c)
+              )}
+            </Typography>
             <Typography variant="figure">{figureOf(c)}</Typography>
           </EntryHead>
           <Typography variant="body2" color="textSecondary">
@@ -168,13 +180,23 @@ function editOf(candidate: Candidate, node: string, treatments: readonly Treatme
     const treatment = { ...made, params: { ...made.params, bands: [candidate.drawn] }, reason }
     return { kind: 'add-treatment', node, treatment, before: null }
   }
-  const marks = candidate.bands.map((band) => ({ ...newMark(crypto.randomUUID(), band), reason }))
-  if (marks.length === 1) {
-    const [mark] = marks
+  const chainBands = candidate.bands.map((band) => ({
+    ...newChainBand(crypto.randomUUID(), band),
+    reason,
+  }))
+  if (chainBands.length === 1) {
+    const [chainBand] = chainBands
     const newTreatment = crypto.randomUUID()
-    return { kind: 'add-band', node, stage: 'clean', treatment: null, newTreatment, mark }
+    return {
+      kind: 'add-band',
+      node,
+      stage: 'clean',
+      treatment: null,
+      newTreatment,
+      chainBand: chainBand,
+    }
   }
-  const params = { phase: 'minimum' as const, bands: marks }
+  const params = { phase: 'minimum' as const, bands: chainBands }
   const treatment = newTreatment('equaliser', crypto.randomUUID(), 'clean', params)
   return { kind: 'add-treatment', node, treatment: { ...treatment, reason }, before: null }
 }

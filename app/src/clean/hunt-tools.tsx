@@ -7,6 +7,7 @@ import Typography from '@mui/material/Typography'
 import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
 import { Row } from '../controls/layout'
+import { meaningOf } from '../controls/words'
 import { signed } from '../format'
 import { useAnalysis, useHeard } from '../shell/desk-context'
 import { chosenNode, nodeName, useRouting } from '../store/selectors'
@@ -44,6 +45,7 @@ export function HuntTools() {
           value="hunt"
           data-command="hunt"
           selected={hunting}
+          title={meaningOf('hunt')}
           disabled={!isMeasured}
           onClick={() => dispatch(cleanActions.huntSwitched(!hunting))}
         >

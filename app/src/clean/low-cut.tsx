@@ -8,7 +8,7 @@ import {
   steadyLoudness,
   UNDER_NOTE,
 } from '@sober-prism/core/findings'
-import { newMark } from '@sober-prism/core/treatments'
+import { newChainBand } from '@sober-prism/core/treatments'
 import { memo } from 'react'
 import { Pane } from '../controls/layout'
 import { formatHz, formatHzWithNote, formatShare } from '../format'
@@ -44,11 +44,20 @@ export const LowCut = memo(function LowCut({
   const cut: EqBand = { ...newBand('low-cut', Math.round(UNDER_NOTE * hz)), slopeDbPerOct: 24 }
   const make = () => {
     const reason = `Below the lowest ${isNote ? 'note' : 'sound'}, ${formatHz(hz)}`
-    const mark = { ...newMark(crypto.randomUUID(), cut), reason }
+    const chainBand = { ...newChainBand(crypto.randomUUID(), cut), reason }
     const newTreatment = crypto.randomUUID()
-    edit([{ kind: 'add-band', node, stage: 'clean', treatment: null, newTreatment, mark }])
+    edit([
+      {
+        kind: 'add-band',
+        node,
+        stage: 'clean',
+        treatment: null,
+        newTreatment,
+        chainBand: chainBand,
+      },
+    ])
     dispatch(interfaceActions.stageChosen('clean'))
-    dispatch(interfaceActions.bandChosen(mark.id))
+    dispatch(interfaceActions.bandChosen(chainBand.id))
   }
   const [ofNote] = magnitudeDb([cut], [hz], sampleRateHz)
   const gains = magnitudeDb([cut], LEVEL_HZ, sampleRateHz)

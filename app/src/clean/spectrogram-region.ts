@@ -1,6 +1,6 @@
 import { newBand, seriesHz, withNeedles } from '@sober-prism/core/filters'
 import { chainOf, type Edit, type Session } from '@sober-prism/core/session'
-import { MOST_POINTS, newMark, newTreatment } from '@sober-prism/core/treatments'
+import { MOST_POINTS, newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import { formatHz, formatTime } from '../format'
 import type { SpectrogramView } from './clean-slice'
 import { COLUMNS, ROWS } from './draw-spectrogram'
@@ -60,11 +60,20 @@ export function regionUseEdits(
   if (use === 'bell') {
     const q = Math.max(0.3, Math.min(40, hz / (highHz - lowHz)))
     const band = { ...newBand('bell', place), db: FIRST_CUT_DB, q: Number(q.toPrecision(3)) }
-    const mark = { ...newMark(id, band), reason: `Seen at ${formatHz(hz)} over time` }
+    const chainBand = { ...newChainBand(id, band), reason: `Seen at ${formatHz(hz)} over time` }
     const newTreatment = crypto.randomUUID()
     return {
       id,
-      edits: [{ kind: 'add-band', node, stage: 'clean', treatment: null, newTreatment, mark }],
+      edits: [
+        {
+          kind: 'add-band',
+          node,
+          stage: 'clean',
+          treatment: null,
+          newTreatment,
+          chainBand: chainBand,
+        },
+      ],
     }
   }
   const count = use === 'series' ? HARMONICS : 1

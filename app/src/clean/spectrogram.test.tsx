@@ -1,6 +1,6 @@
 // @vitest-environment happy-dom
 import { newBand } from '@sober-prism/core/filters'
-import { newMark, newTreatment } from '@sober-prism/core/treatments'
+import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import { act, screen } from '@testing-library/react'
 import { useState } from 'react'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
@@ -40,7 +40,10 @@ describe('a region', () => {
     const region = { from: 0, to: 1, lowHz: 900, highHz: 1100 }
     const found = { hz: 1000, db: -20, meanDb: -40 }
     const [bell] = regionUseEdits(session, 't0', 'bell', region, found)?.edits ?? []
-    expect(bell).toMatchObject({ kind: 'add-band', mark: { band: { hz: 1000, q: 5, db: -6 } } })
+    expect(bell).toMatchObject({
+      kind: 'add-band',
+      chainBand: { band: { hz: 1000, q: 5, db: -6 } },
+    })
     const [series] = regionUseEdits(session, 't0', 'series', region, found)?.edits ?? []
     if (series.kind !== 'add-treatment') throw new Error('A series is a treatment.')
     const { params } = series.treatment
@@ -187,7 +190,7 @@ describe('a long track behind its chain', () => {
     const session = sessionOf(['Voice'])
     const [voice] = session.tracks
     const band = { ...newBand('bell', 1000), db: -12, q: 1 }
-    const params = { phase: 'minimum' as const, bands: [newMark('m', band)] }
+    const params = { phase: 'minimum' as const, bands: [newChainBand('m', band)] }
     const treatments = [newTreatment('equaliser', 'e', 'clean', params)]
     const output = { ...voice.chain.output, gainDb: -6 }
     const audio = { ...voice.audio, frames: 60 * session.sampleRateHz }

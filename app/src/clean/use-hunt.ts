@@ -1,6 +1,6 @@
 import { newBand } from '@sober-prism/core/filters'
 import { huntBoost, type Ring } from '@sober-prism/core/findings'
-import { newMark } from '@sober-prism/core/treatments'
+import { newChainBand } from '@sober-prism/core/treatments'
 import { errorSentence, type HuntPlace } from '@sober-prism/engine'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { formatHz } from '../format'
@@ -134,14 +134,23 @@ export function useHunt(): Hunt {
       const reason = chosen
         ? `Resonance at ${formatHz(hz)}, measured ${chosen.db.toFixed(1)} dB high`
         : `Resonance at ${formatHz(hz)}, found by ear`
-      const mark = { ...newMark(crypto.randomUUID(), band), reason }
+      const chainBand = { ...newChainBand(crypto.randomUUID(), band), reason }
       dispatch(cleanActions.huntSwitched(false))
       const newTreatment = crypto.randomUUID()
-      edit([{ kind: 'add-band', node, stage: 'clean', treatment: null, newTreatment, mark }])
+      edit([
+        {
+          kind: 'add-band',
+          node,
+          stage: 'clean',
+          treatment: null,
+          newTreatment,
+          chainBand: chainBand,
+        },
+      ])
       const ring = chosen ? null : (passed.find((r) => isOn(place.current, r, q)) ?? null)
-      dispatch(cleanActions.cutMade({ node, band: mark.id, hz, ring }))
+      dispatch(cleanActions.cutMade({ node, band: chainBand.id, hz, ring }))
       dispatch(interfaceActions.stageChosen('clean'))
-      dispatch(interfaceActions.bandChosen(mark.id))
+      dispatch(interfaceActions.bandChosen(chainBand.id))
     },
     [dispatch, edit, node, q, cutDb, passed, bands],
   )

@@ -2,7 +2,7 @@ import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { readVoice, type SourceReading, voiceMoves } from '@sober-prism/core/findings'
 import type { Edit } from '@sober-prism/core/session'
-import { newMark } from '@sober-prism/core/treatments'
+import { newChainBand } from '@sober-prism/core/treatments'
 import { useMemo, useState } from 'react'
 import { Pane } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
@@ -26,25 +26,25 @@ export function VoiceMoves({ node, reading }: VoiceMovesProps) {
   const chosen = moves.filter((m) => !left.includes(m.what))
   const make = () => {
     const newTreatment = crypto.randomUUID()
-    const marks = chosen.map(({ what, band, why }) => ({
-      ...newMark(crypto.randomUUID(), band),
+    const chainBands = chosen.map(({ what, band, why }) => ({
+      ...newChainBand(crypto.randomUUID(), band),
       reason: `${VOICE_MOVE_NAMES[what]}: ${why}`,
     }))
     edit(
-      marks.map(
-        (mark): Edit => ({
+      chainBands.map(
+        (chainBand): Edit => ({
           kind: 'add-band',
           node,
           stage: 'clean',
           treatment: null,
           newTreatment,
-          mark,
+          chainBand: chainBand,
         }),
       ),
     )
     dispatch(interfaceActions.stageChosen('clean'))
-    dispatch(interfaceActions.bandsChosen(marks.map((m) => m.id)))
-    const count = marks.length === 1 ? '1 band' : `${marks.length} bands`
+    dispatch(interfaceActions.bandsChosen(chainBands.map((m) => m.id)))
+    const count = chainBands.length === 1 ? '1 band' : `${chainBands.length} bands`
     dispatch(interfaceActions.noticeShown(`Proximity and air: ${count} added.`, 'info', 'edit'))
   }
   const against = (db: number | null, more: string, less: string) =>

@@ -5,6 +5,8 @@ import { type KeyboardEvent, useState } from 'react'
 import { parseFigure } from '../format'
 import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch } from '../store/store'
+import { Term } from './term'
+import type { Word } from './words'
 
 interface FigureFieldProps {
   readonly label: string
@@ -16,6 +18,8 @@ interface FigureFieldProps {
   readonly onChange: (value: number, gesture: string | undefined) => void
   readonly unit?: string
   readonly showLabel?: boolean
+  /** The word of ours that it sets, to be explained at the label. */
+  readonly term?: Word
   /** What it is called where the label alone would not tell it from others; it holds the label. */
   readonly name?: string
   /** Reads what was typed; by default figures. */
@@ -35,6 +39,7 @@ export function FigureField(props: FigureFieldProps) {
     onChange,
     unit,
     showLabel = true,
+    term,
     name = label,
     read: parse = parseFigure,
     characters = 6,
@@ -69,7 +74,9 @@ export function FigureField(props: FigureFieldProps) {
       noWrap
       sx={{ display: 'inline-flex', alignItems: 'center', gap: 0.5 }}
     >
-      {showLabel && <span aria-hidden="true">{label}</span>}
+      {showLabel && (
+        <span aria-hidden="true">{term ? <Term word={term}>{label}</Term> : label}</span>
+      )}
       <OutlinedInput
         value={typed ?? format(value)}
         onChange={(event) => setTyped(event.target.value)}

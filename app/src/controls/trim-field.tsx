@@ -16,6 +16,7 @@ export function TrimField({ node, trimDb, label = 'Trim', showLabel = true }: Tr
     <FigureField
       label={label}
       showLabel={showLabel}
+      term="Trim"
       unit={showLabel ? 'dB' : undefined}
       value={trimDb}
       limits={[-48, 24]}

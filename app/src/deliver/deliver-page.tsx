@@ -6,6 +6,7 @@ import Typography from '@mui/material/Typography'
 import { sessionFrames } from '@sober-prism/core/session'
 import { Intro } from '../controls/intro'
 import { Column, Fields, Row } from '../controls/layout'
+import { Term } from '../controls/term'
 import { TickBox } from '../controls/tick-box'
 import { formatTime } from '../format'
 import { useOpenSession, useSignal } from '../shell/desk-context'
@@ -72,7 +73,11 @@ function RenderForm() {
         />
         {session.groups.length > 0 && (
           <TickBox
-            label={`Each group as a stem (${session.groups.length})`}
+            label={
+              <>
+                Each group as a <Term word="stem">stem</Term> ({session.groups.length})
+              </>
+            }
             checked={choice.groups}
             disabled={disabled}
             onChange={(groups) => choose({ groups })}

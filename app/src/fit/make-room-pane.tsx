@@ -5,6 +5,7 @@ import type { Covering } from '@sober-prism/engine'
 import { useMemo, useState } from 'react'
 import { Badge } from '../controls/badge'
 import { Entry, Pane, Row } from '../controls/layout'
+import { Term } from '../controls/term'
 import { formatShare } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { chosenNode, nodeName, nodeOf, useRouting } from '../store/selectors'
@@ -35,7 +36,9 @@ export function MakeRoomPane() {
   return (
     <>
       <Pane>
-        <Typography variant="h2">Masking</Typography>
+        <Typography variant="h2">
+          <Term word="mask">Masking</Term>
+        </Typography>
         <Button variant="text" sx={{ justifySelf: 'start' }} onClick={() => setAll(!all)}>
           {all ? `Only ${nodeName(session, node)}` : 'All tracks'}
         </Button>

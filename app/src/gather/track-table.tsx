@@ -32,6 +32,7 @@ import { memo } from 'react'
 import { Choice } from '../controls/choice'
 import { IconAction } from '../controls/icon-action'
 import { Row } from '../controls/layout'
+import { Term } from '../controls/term'
 import { formatTime, signed } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
@@ -77,12 +78,14 @@ export function TrackTable() {
             <TableCell>Letter</TableCell>
             <TableCell>Name</TableCell>
             <TableCell>Role</TableCell>
-            <TableCell title="Tracks that must be heard: the others make room for them">
-              Lead
+            <TableCell>
+              <Term word="lead">Lead</Term>
             </TableCell>
             <TableCell sx={NOT_NARROW}>Length</TableCell>
             <TableCell align="right">LUFS</TableCell>
-            <TableCell title="Gain ahead of the chain: no bypass touches it">Trim, dB</TableCell>
+            <TableCell>
+              <Term word="Trim">Trim, dB</Term>
+            </TableCell>
             <TableCell>Routed to</TableCell>
             <TableCell>Fader, dB</TableCell>
             <TableCell>Pan</TableCell>

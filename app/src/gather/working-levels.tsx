@@ -17,6 +17,7 @@ import type { Session } from '@sober-prism/core/session'
 import { useMemo, useState } from 'react'
 import { FigureField } from '../controls/figure-field'
 import { Entry, Row } from '../controls/layout'
+import { Term } from '../controls/term'
 import { TickBox } from '../controls/tick-box'
 import { formatDb, listOf, signed } from '../format'
 import { interfaceActions } from '../store/interface-slice'
@@ -37,7 +38,9 @@ export function WorkingLevels() {
   return (
     <Entry as="section" aria-label="Working levels">
       <Row as="header" sx={{ justifyContent: 'space-between' }}>
-        <Typography variant="h2">Working levels</Typography>
+        <Typography variant="h2">
+          <Term word="working levels">Working levels</Term>
+        </Typography>
         {!open && (
           <Button
             disabled={waiting > 0 || proposed.length === 0}

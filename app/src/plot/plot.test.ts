@@ -1,6 +1,6 @@
 import { type EqBand, newBand, withNeedles } from '@sober-prism/core/filters'
 import { makeBands } from '@sober-prism/core/spectrum'
-import { type Mark, newMark, newTreatment } from '@sober-prism/core/treatments'
+import { type ChainBand, newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { CURVE_HZ, curveOf } from '../sheet/read-curve'
@@ -10,7 +10,7 @@ import { SHEETS } from './inks'
 import { figuresIn, hzToX, PLOT_LEFT, PLOT_RIGHT, prismColour, TICKS, xToHz } from './ruler'
 import { bandAt } from './strip'
 
-const move = (change: Partial<EqBand>, on = true): Mark => ({
+const move = (change: Partial<EqBand>, on = true): ChainBand => ({
   id: crypto.randomUUID(),
   on,
   reason: '',
@@ -156,8 +156,8 @@ describe('the equaliser sheet', () => {
 
   it('draws and reads the same curve', () => {
     const bands = [move({ db: -6, q: 3 }).band, move({ type: 'high-shelf', hz: 6000, db: 4 }).band]
-    const marks = bands.map((band, i) => newMark(`${i}`, band))
-    const params = { phase: 'minimum' as const, bands: marks }
+    const chainBands = bands.map((band, i) => newChainBand(`${i}`, band))
+    const params = { phase: 'minimum' as const, bands: chainBands }
     const curve = curveOf([newTreatment('equaliser', 'e', 'fit', params)], 48000)
     expect(curve.at(CURVE_HZ[240])).toBeCloseTo(curve.db[240], 9)
     expect(curve.at(1000)).toBeCloseTo(-6, 0)

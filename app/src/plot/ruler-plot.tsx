@@ -1,4 +1,5 @@
 import { type KeyboardEvent, useSyncExternalStore } from 'react'
+import { WORDS } from '../controls/words'
 import { formatHzWithNote } from '../format'
 import { FIGURE_FONT } from './inks'
 import { Plot, type Surface } from './plot'
@@ -59,7 +60,7 @@ export function RulerPlot({ reading }: { reading?: (hz: number) => string }) {
       aria-valuemax={HIGHEST_HZ}
       aria-valuenow={Math.round(hz ?? 1000)}
       aria-valuetext={text}
-      title="Click to keep the reading as a mark"
+      title={`Plumb line: ${WORDS['plumb line']}. Click to keep the reading as a mark.`}
       onClick={leaveMark}
       onKeyDown={onKeyDown}
       {...plumbHandlers}

@@ -13,7 +13,7 @@ import {
 } from '@sober-prism/core/findings'
 import { DEFAULT_CALIBRATION } from '@sober-prism/core/hearing'
 import type { Profile } from '@sober-prism/core/match'
-import { MIX, newMark, newTreatment } from '@sober-prism/core/treatments'
+import { MIX, newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import { errorSentence, isCancel, type KeptProfile } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
 import { Choice } from '../controls/choice'
@@ -107,8 +107,8 @@ export function BalanceAgainst({
   }
   const take = ({ against, read: all }: Found) => {
     const bands = all.map((r) => r.region.band).filter((b) => b.db !== 0)
-    const marks = bands.map((band) => newMark(crypto.randomUUID(), band))
-    const params = { phase: 'minimum', bands: marks } as const
+    const chainBands = bands.map((band) => newChainBand(crypto.randomUUID(), band))
+    const params = { phase: 'minimum', bands: chainBands } as const
     const treatment = {
       ...newTreatment('equaliser', crypto.randomUUID(), 'shape', params),
       reason: `Half the deviation from ${against}`,

@@ -13,6 +13,7 @@ import { useEffect, useRef, useState } from 'react'
 import { Choice } from '../controls/choice'
 import { Column, Entry, PlainList, Row } from '../controls/layout'
 import { Running } from '../controls/running'
+import { Term } from '../controls/term'
 import { signed } from '../format'
 import { DbField, HzField, PercentField } from '../sheet/editors/figures'
 import { SMOOTHINGS, smoothingName } from '../sheet/editors/match-editor'
@@ -89,7 +90,9 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
   }
   return (
     <Entry as="section" aria-label="Match">
-      <Typography variant="h2">Match</Typography>
+      <Typography variant="h2">
+        <Term word="Match">Match</Term>
+      </Typography>
       {target ? (
         <>
           <Choice

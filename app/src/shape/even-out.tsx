@@ -5,6 +5,7 @@ import { errorSentence, isCancel } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
 import { Entry, Row } from '../controls/layout'
 import { Running } from '../controls/running'
+import { Term } from '../controls/term'
 import { signed } from '../format'
 import { DbField } from '../sheet/editors/figures'
 import { useDesk } from '../shell/desk-context'
@@ -56,7 +57,9 @@ export function EvenOut({ node }: { node: string }) {
   }
   return (
     <Entry as="section" aria-label="Leveller">
-      <Typography variant="h2">Leveller</Typography>
+      <Typography variant="h2">
+        <Term word="Leveller">Leveller</Term>
+      </Typography>
       <Typography variant="body2" color="textSecondary">
         Gentle levelling; the threshold is found from the passage.
       </Typography>

@@ -17,6 +17,7 @@ import { useEffect, useRef, useState } from 'react'
 import { IconAction } from '../controls/icon-action'
 import { Entry, PlainList, Row } from '../controls/layout'
 import { Running } from '../controls/running'
+import { Term } from '../controls/term'
 import { TickBox } from '../controls/tick-box'
 import { download } from '../jobs/download'
 import { useDesk } from '../shell/desk-context'
@@ -122,7 +123,9 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
   const name = nodeName(session, node)
   return (
     <Entry as="section" aria-label="Profiles">
-      <Typography variant="h2">Profiles</Typography>
+      <Typography variant="h2">
+        <Term word="profile">Profiles</Term>
+      </Typography>
       <Typography variant="body2" color="textSecondary">
         Long-term measurements without audio, saved in this browser.
       </Typography>

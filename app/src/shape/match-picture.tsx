@@ -3,7 +3,7 @@ import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { type MatchByBands, TWELFTHS } from '@sober-prism/core/match'
 import { chainOf, type Edit } from '@sober-prism/core/session'
-import { newMark, newTreatment, type Treatment } from '@sober-prism/core/treatments'
+import { newChainBand, newTreatment, type Treatment } from '@sober-prism/core/treatments'
 import { useCallback, useMemo, useSyncExternalStore } from 'react'
 import { Choice } from '../controls/choice'
 import { Beside, BesideText } from '../controls/layout'
@@ -153,8 +153,8 @@ function countOf(bands: number): string {
 }
 
 function equaliserOf({ target }: Comparison, { bands, rmsErrorDb }: MatchByBands): Treatment {
-  const marks = bands.map((band) => newMark(crypto.randomUUID(), band))
-  const params = { phase: 'minimum', bands: marks } as const
+  const chainBands = bands.map((band) => newChainBand(crypto.randomUUID(), band))
+  const params = { phase: 'minimum', bands: chainBands } as const
   return {
     ...newTreatment('equaliser', crypto.randomUUID(), 'shape', params),
     reason: `Match to ${target}; ${rmsErrorDb.toFixed(1)} dB RMS error`,

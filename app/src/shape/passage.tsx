@@ -11,6 +11,7 @@ import { errorSentence, isCancel } from '@sober-prism/engine'
 import { useEffect, useRef, useState } from 'react'
 import { Entry } from '../controls/layout'
 import { Running } from '../controls/running'
+import { Term } from '../controls/term'
 import { formatTime, signed } from '../format'
 import { useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
@@ -80,7 +81,9 @@ export function PassageCheck() {
   }
   return (
     <Entry as="section" aria-label="Passage">
-      <Typography variant="h2">Passage</Typography>
+      <Typography variant="h2">
+        <Term word="passage">Passage</Term>
+      </Typography>
       {busy === null ? (
         <Button data-command="passage" sx={{ justifySelf: 'start' }} onClick={() => void look()}>
           Is it representative?

@@ -3,7 +3,7 @@ import ToggleButton from '@mui/material/ToggleButton'
 import Typography from '@mui/material/Typography'
 import { readVoice, type VoiceMove, voiceMoves } from '@sober-prism/core/findings'
 import { applyEdits, type Chain, chainOf, type Edit } from '@sober-prism/core/session'
-import { newMark, newTreatment } from '@sober-prism/core/treatments'
+import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import { type Desk, errorSentence, isCancel } from '@sober-prism/engine'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { Entry, Row } from '../controls/layout'
@@ -138,11 +138,18 @@ function bandEdits(node: string, moves: readonly VoiceMove[]): Edit[] {
   const ids = { clean: crypto.randomUUID(), shape: crypto.randomUUID() }
   return moves.map(({ what, band, why }) => {
     const stage = what === 'roll-off' ? 'clean' : 'shape'
-    const mark = {
-      ...newMark(crypto.randomUUID(), band),
+    const chainBand = {
+      ...newChainBand(crypto.randomUUID(), band),
       reason: `${VOICE_MOVE_NAMES[what]}: ${why}`,
     }
-    return { kind: 'add-band', node, stage, treatment: null, newTreatment: ids[stage], mark }
+    return {
+      kind: 'add-band',
+      node,
+      stage,
+      treatment: null,
+      newTreatment: ids[stage],
+      chainBand,
+    }
   })
 }
 

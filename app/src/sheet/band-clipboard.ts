@@ -5,7 +5,7 @@ import {
   parseEqFile,
   writeEqFile,
 } from '@sober-prism/core/session'
-import { newMark } from '@sober-prism/core/treatments'
+import { newChainBand } from '@sober-prism/core/treatments'
 import { useEffect } from 'react'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenBands, chosenNode, openSession, shownTreatment } from '../store/selectors'
@@ -36,25 +36,25 @@ export function pasteBands({ getState, dispatch }: AppStore, text = copied): voi
   const shown = shownTreatment(treatments, getState().interface)
   const treatment = shown?.kind === 'equaliser' ? shown.id : null
   try {
-    const marks = parseEqFile(text).map((band) => newMark(crypto.randomUUID(), band))
+    const chainBands = parseEqFile(text).map((band) => newChainBand(crypto.randomUUID(), band))
     const newTreatment = crypto.randomUUID()
     const into =
       treatment ??
       treatments.findLast((t) => t.stage === stage && t.kind === 'equaliser')?.id ??
       null
-    const edits = marks.map(
-      (mark, i): Edit => ({
+    const edits = chainBands.map(
+      (chainBand, i): Edit => ({
         kind: 'add-band',
         node,
         stage,
         treatment: into ?? (i === 0 ? null : newTreatment),
         newTreatment,
-        mark,
+        chainBand: chainBand,
       }),
     )
     dispatch(sessionActions.edited(edits))
-    dispatch(interfaceActions.bandsChosen(marks.map((m) => m.id)))
-    dispatch(interfaceActions.noticeShown(`${counted(marks.length)} pasted.`, 'info', 'edit'))
+    dispatch(interfaceActions.bandsChosen(chainBands.map((m) => m.id)))
+    dispatch(interfaceActions.noticeShown(`${counted(chainBands.length)} pasted.`, 'info', 'edit'))
   } catch (error) {
     if (!(error instanceof DocumentError)) throw error
     dispatch(interfaceActions.noticeShown(error.message, 'warning'))

@@ -8,7 +8,7 @@ import {
   hasGain,
   hasSlope,
 } from '@sober-prism/core/filters'
-import type { Mark } from '@sober-prism/core/treatments'
+import type { ChainBand } from '@sober-prism/core/treatments'
 import { memo, useCallback, useRef } from 'react'
 import { Choice } from '../controls/choice'
 import { Fields } from '../controls/layout'
@@ -30,7 +30,7 @@ interface BandEditorProps {
   readonly letter: string
   /** Number of bands are chosen with it. */
   readonly besides: number
-  readonly mark: Mark
+  readonly chainBand: ChainBand
   readonly stereo: boolean
   readonly editing: BandEditing
 }
@@ -41,9 +41,9 @@ const MOST_CUT_DB = 15
 const FOLLOW_MS = 100
 
 /** Every value of one band, to be typed. */
-export function BandEditor({ letter, besides, mark, stereo, editing }: BandEditorProps) {
-  const latest = useRef(mark)
-  latest.current = mark
+export function BandEditor({ letter, besides, chainBand, stereo, editing }: BandEditorProps) {
+  const latest = useRef(chainBand)
+  latest.current = chainBand
   const change = useCallback(
     (values: Partial<EqBand>, gesture?: string) => editing.change(latest.current, values, gesture),
     [editing],
@@ -54,7 +54,7 @@ export function BandEditor({ letter, besides, mark, stereo, editing }: BandEdito
     (reason: string) => editing.setReason(latest.current, reason),
     [editing],
   )
-  const band = useThrottled(mark.band, FOLLOW_MS)
+  const band = useThrottled(chainBand.band, FOLLOW_MS)
   return (
     <Fields sx={{ display: 'contents' }}>
       <legend className="visually-hidden">Band {letter}</legend>
@@ -72,8 +72,14 @@ export function BandEditor({ letter, besides, mark, stereo, editing }: BandEdito
         {letter}
       </Typography>
       {besides > 0 && <Typography component="span">and {besides} more</Typography>}
-      <BandValues band={band} on={mark.on} stereo={stereo} onChange={change} onSwitch={onSwitch} />
-      <ReasonField reason={mark.reason} onChange={setReason} />
+      <BandValues
+        band={band}
+        on={chainBand.on}
+        stereo={stereo}
+        onChange={change}
+        onSwitch={onSwitch}
+      />
+      <ReasonField reason={chainBand.reason} onChange={setReason} />
       <RemoveButton onRemove={onRemove} />
       {hasGain(band.type) && band.db < -MOST_CUT_DB && (
         <Typography role="note" color="warning" sx={{ flexBasis: '100%' }}>

@@ -1,7 +1,7 @@
 // @vitest-environment happy-dom
 import { newBand } from '@sober-prism/core/filters'
 import type { Edit } from '@sober-prism/core/session'
-import { newMark, newTreatment } from '@sober-prism/core/treatments'
+import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import { act, fireEvent, render, screen } from '@testing-library/react'
 import { describe, expect, it, vi } from 'vitest'
 import { interfaceActions } from '../store/interface-slice'
@@ -11,7 +11,7 @@ import { EqualiserSheet } from './equaliser-sheet'
 import { useDrag } from './mark-handles'
 
 const mark = (id: string, hz: number, db: number) =>
-  newMark(id, { ...newBand('bell', hz), db, q: 1 })
+  newChainBand(id, { ...newBand('bell', hz), db, q: 1 })
 const params = {
   phase: 'minimum' as const,
   bands: [mark('a', 200, -2), mark('b', 1000, -4), mark('c', 5000, 3)],

@@ -35,6 +35,7 @@ import { FigureField } from '../controls/figure-field'
 import { Column, PlainList, Row } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
 import { TrimField } from '../controls/trim-field'
+import { meaningOf, type Word } from '../controls/words'
 import { formatDb, signed } from '../format'
 import { useDesk, useSignal } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
@@ -290,7 +291,11 @@ const AddTreatment = memo(function AddTreatment({
       </Button>
       <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
         {KIND_NAMES.map((kind) => (
-          <MenuItem key={kind} onClick={() => add(kind)}>
+          <MenuItem
+            key={kind}
+            title={meaningOf(TREATMENT_KINDS[kind].name as Word)}
+            onClick={() => add(kind)}
+          >
             {TREATMENT_KINDS[kind].name}
           </MenuItem>
         ))}
@@ -312,6 +317,7 @@ const Output = memo(function Output({
     <Row sx={{ justifyContent: 'space-between' }}>
       <FigureField
         label="Output"
+        term="Output"
         name="Chain output"
         unit="dB"
         value={gainDb}

@@ -1,7 +1,7 @@
 import { newBand } from '@sober-prism/core/filters'
 import { LEVEL_BANDS } from '@sober-prism/core/findings'
 import { makeBands } from '@sober-prism/core/spectrum'
-import { newMark, newTreatment } from '@sober-prism/core/treatments'
+import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import type { Analysis } from '@sober-prism/engine'
 import { describe, expect, it } from 'vitest'
 import { SHEETS } from '../plot/inks'
@@ -17,7 +17,7 @@ const [WIDTH, HEIGHT] = [600, 240]
 const BANDS = makeBands('sixth')
 const scale = { width: WIDTH, height: HEIGHT, topDb: 12, bottomDb: -12 }
 const { ink, inkSoft, accent, warning, area, lineStrong } = SHEETS.light
-const cut = newMark('a', { ...newBand('bell', 1000), db: -6, q: 2 })
+const cut = newChainBand('a', { ...newBand('bell', 1000), db: -6, q: 2 })
 const equaliser = newTreatment('equaliser', 'e', 'fit', { phase: 'minimum', bands: [cut] })
 
 const picture = (change: Partial<SheetPicture> = {}): SheetPicture => ({

@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box'
 import Typography from '@mui/material/Typography'
 import { chainOf } from '@sober-prism/core/session'
-import type { Mark, Treatment } from '@sober-prism/core/treatments'
+import type { ChainBand, Treatment } from '@sober-prism/core/treatments'
 import type { ReactNode } from 'react'
 import { shallowEqual } from 'react-redux'
 import { Beside, Row } from '../controls/layout'
@@ -21,7 +21,7 @@ import { bandLetter } from './survey-mark'
 import { TreatmentEditor } from './treatment-editor'
 import { type BandEditing, useBands } from './use-bands'
 
-const NO_BANDS: readonly Mark[] = []
+const NO_BANDS: readonly ChainBand[] = []
 const NO_TREATMENTS: readonly Treatment[] = []
 
 interface EqualiserSheetProps {
@@ -90,7 +90,7 @@ function equaliserOf(treatment: Treatment | null) {
   return treatment?.kind === 'equaliser' ? treatment : null
 }
 
-function bandsIn(treatment: Treatment | null): readonly Mark[] {
+function bandsIn(treatment: Treatment | null): readonly ChainBand[] {
   return equaliserOf(treatment)?.params.bands ?? NO_BANDS
 }
 
@@ -136,7 +136,7 @@ function Work({ node, editing, over }: WorkProps) {
 
 interface BandRowProps {
   readonly node: string
-  readonly bands: readonly Mark[]
+  readonly bands: readonly ChainBand[]
   readonly editing: BandEditing
 }
 
@@ -161,7 +161,7 @@ function BandRow({ node, bands, editing }: BandRowProps) {
     <BandEditor
       letter={bandLetter(chosen)}
       besides={alsoBands.length}
-      mark={bands[chosen]}
+      chainBand={bands[chosen]}
       stereo={track === undefined || track.audio.channels === 2}
       editing={editing}
     />

@@ -1,5 +1,5 @@
 import { type EqBand, hasGain, hasQ, qFromEdge } from '@sober-prism/core/filters'
-import type { Mark } from '@sober-prism/core/treatments'
+import type { ChainBand } from '@sober-prism/core/treatments'
 import { type KeyboardEvent, type PointerEvent, useRef, type WheelEvent } from 'react'
 import { formatHz, signed } from '../format'
 import { TYPE_NAMES } from './names'
@@ -10,7 +10,7 @@ import type { BandEditing } from './use-bands'
 
 interface HandleProps {
   readonly mark: SurveyMark
-  readonly move: Mark
+  readonly move: ChainBand
   readonly scale: SheetScale
   readonly editing: BandEditing
   readonly chosen: boolean
@@ -107,7 +107,7 @@ export function MarkHandles(props: HandleProps) {
 }
 
 /** A band as one would say it. */
-function describeBand({ band, on }: Mark): string {
+function describeBand({ band, on }: ChainBand): string {
   const parts = [TYPE_NAMES[band.type], formatHz(band.hz)]
   if (hasGain(band.type)) parts.push(`${signed(band.db)} dB`)
   if (hasQ(band.type)) parts.push(`Q ${band.q.toFixed(2)}`)

@@ -26,7 +26,7 @@ export function pencilMarks(
   return findings.flatMap((finding) =>
     finding.moves.flatMap((move, i): ProposedMark[] => {
       if (move.kind !== 'add-band' || move.node !== node) return []
-      const { band } = move.mark
+      const { band } = move.chainBand
       const db = hasGain(band.type) ? band.db : 0
       return [
         {

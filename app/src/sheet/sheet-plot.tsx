@@ -1,5 +1,5 @@
 import { makeBands } from '@sober-prism/core/spectrum'
-import { type Mark, MIX, newTreatment, type Treatment } from '@sober-prism/core/treatments'
+import { type ChainBand, MIX, newTreatment, type Treatment } from '@sober-prism/core/treatments'
 import { type MouseEvent, type ReactNode, useCallback, useMemo } from 'react'
 import { Plot, type Surface } from '../plot/plot'
 import { plumb, plumbHandlers } from '../plot/plumb'
@@ -39,7 +39,7 @@ const DEEP = { topDb: 24, bottomDb: -120 }
 interface SheetPlotProps {
   readonly node: string
   readonly treatments: readonly Treatment[]
-  readonly bands: readonly Mark[]
+  readonly bands: readonly ChainBand[]
   readonly editing: BandEditing
   /** The treatment that is shown: a drawn curve has its points on the sheet. */
   readonly shown: Treatment | null
@@ -167,7 +167,7 @@ export function SheetPlot({ node, treatments, bands, editing, shown, over }: She
 
 function spanOf(
   span: SheetSpan,
-  bands: readonly Mark[],
+  bands: readonly ChainBand[],
   drawn: DrawnCurve | null,
 ): Pick<SheetScale, 'topDb' | 'bottomDb'> {
   const lowest = drawn?.params.points.reduce((least, p) => Math.min(least, p.db), 0) ?? 0
@@ -181,7 +181,7 @@ function spanOf(
 }
 
 /** One band as a treatment of its own, for its curve. */
-function alone(mark: Mark): Treatment {
-  const params = { phase: 'minimum' as const, bands: [{ ...mark, on: true }] }
+function alone(chainBand: ChainBand): Treatment {
+  const params = { phase: 'minimum' as const, bands: [{ ...chainBand, on: true }] }
   return newTreatment('equaliser', 'alone', 'shape', params)
 }

@@ -1,7 +1,7 @@
 // @vitest-environment happy-dom
 import { newBand } from '@sober-prism/core/filters'
 import type { Edit } from '@sober-prism/core/session'
-import { newMark, newTreatment } from '@sober-prism/core/treatments'
+import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import { act, screen, within } from '@testing-library/react'
 import { describe, expect, it } from 'vitest'
 import { interfaceActions } from '../store/interface-slice'
@@ -16,7 +16,7 @@ const bell = (id: string, hz: number): Edit => ({
   stage: 'fit',
   treatment: null,
   newTreatment: 'e',
-  mark: newMark(id, { ...newBand('bell', hz), db: -3, q: 1 }),
+  chainBand: newChainBand(id, { ...newBand('bell', hz), db: -3, q: 1 }),
 })
 const bandsOf = (session: ReturnType<typeof sessionOf>) =>
   session.tracks[0].chain.treatments.flatMap((t) => (t.kind === 'equaliser' ? t.params.bands : []))

@@ -1,5 +1,5 @@
 import { bandEdges, type EqBand, hasGain } from '@sober-prism/core/filters'
-import type { Mark } from '@sober-prism/core/treatments'
+import type { ChainBand } from '@sober-prism/core/treatments'
 import { curveAt } from './read-curve'
 import { dbToY, type SheetScale, toX, withinSheet } from './sheet-scale'
 
@@ -25,7 +25,7 @@ export const BRACKET_Y = 8
 
 /** Lays out the marks of the bands that stand on the sheet. */
 export function layOutMarks(
-  bands: readonly Mark[],
+  bands: readonly ChainBand[],
   letters: readonly string[],
   scale: SheetScale,
   rateHz: number,

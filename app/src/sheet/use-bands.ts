@@ -6,7 +6,7 @@ import {
   newBand,
 } from '@sober-prism/core/filters'
 import type { Edit } from '@sober-prism/core/session'
-import { type Mark, newMark, type StageName } from '@sober-prism/core/treatments'
+import { type ChainBand, newChainBand, type StageName } from '@sober-prism/core/treatments'
 import { useMemo } from 'react'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenBands } from '../store/selectors'
@@ -18,10 +18,10 @@ import { store, useAppDispatch, useEdit } from '../store/store'
  */
 export interface BandEditing {
   add(type: FilterType, hz: number, db: number): void
-  change(mark: Mark, change: Partial<EqBand>, gesture?: string): void
-  switch(mark: Mark): void
-  setReason(mark: Mark, reason: string): void
-  remove(mark: Mark): void
+  change(chainBand: ChainBand, change: Partial<EqBand>, gesture?: string): void
+  switch(chainBand: ChainBand): void
+  setReason(chainBand: ChainBand, reason: string): void
+  remove(chainBand: ChainBand): void
 }
 
 /** @param treatment the equaliser; null adds to the stage's last one, or to a new one. */
@@ -29,38 +29,42 @@ export function useBands(node: string, stage: StageName, treatment: string | nul
   const dispatch = useAppDispatch()
   const edit = useEdit()
   return useMemo(() => {
-    const at = (mark: Mark) => ({ node, treatment: treatment ?? '', band: mark.id })
+    const at = (chainBand: ChainBand) => ({ node, treatment: treatment ?? '', band: chainBand.id })
     return {
       add(type, hz, db) {
         const band = { ...newBand(type, clampHz(hz)), ...(hasGain(type) && { db: clampDb(db) }) }
-        const mark = newMark(crypto.randomUUID(), band)
+        const chainBand = newChainBand(crypto.randomUUID(), band)
         const newTreatment = crypto.randomUUID()
-        edit([{ kind: 'add-band', node, stage, treatment, newTreatment, mark }])
-        dispatch(interfaceActions.bandChosen(mark.id))
+        edit([{ kind: 'add-band', node, stage, treatment, newTreatment, chainBand: chainBand }])
+        dispatch(interfaceActions.bandChosen(chainBand.id))
       },
-      change(mark, change, gesture) {
-        const edits = together(node, mark).map(
+      change(chainBand, change, gesture) {
+        const edits = together(node, chainBand).map(
           (each): Edit => ({
             kind: 'set-band',
             ...at(each),
-            change: { band: within(each === mark ? change : alike(each, mark, change)) },
+            change: { band: within(each === chainBand ? change : alike(each, chainBand, change)) },
           }),
         )
         edit(edits, { gesture })
       },
-      switch(mark) {
-        const on = !mark.on
+      switch(chainBand) {
+        const on = !chainBand.on
         edit(
-          together(node, mark).map((each) => ({ kind: 'set-band', ...at(each), change: { on } })),
+          together(node, chainBand).map((each) => ({
+            kind: 'set-band',
+            ...at(each),
+            change: { on },
+          })),
         )
       },
-      setReason(mark, reason) {
-        edit([{ kind: 'set-band', ...at(mark), change: { reason: reason.slice(0, 500) } }], {
-          gesture: `reason ${mark.id}`,
+      setReason(chainBand, reason) {
+        edit([{ kind: 'set-band', ...at(chainBand), change: { reason: reason.slice(0, 500) } }], {
+          gesture: `reason ${chainBand.id}`,
         })
       },
-      remove(mark) {
-        const all = together(node, mark)
+      remove(chainBand) {
+        const all = together(node, chainBand)
         edit(all.map((each) => ({ kind: 'remove-band', ...at(each) })))
         dispatch(interfaceActions.bandChosen(null))
         const said = all.length === 1 ? 'Band removed.' : `${all.length} bands removed.`
@@ -71,16 +75,16 @@ export function useBands(node: string, stage: StageName, treatment: string | nul
 }
 
 /** A band and those that are chosen with it; itself alone where it is not chosen. */
-function together(node: string, mark: Mark): readonly Mark[] {
+function together(node: string, chainBand: ChainBand): readonly ChainBand[] {
   const chosen = chosenBands(store.getState(), node)
-  return chosen.some((m) => m.id === mark.id)
-    ? chosen.map((m) => (m.id === mark.id ? mark : m))
-    : [mark]
+  return chosen.some((m) => m.id === chainBand.id)
+    ? chosen.map((m) => (m.id === chainBand.id ? chainBand : m))
+    : [chainBand]
 }
 
 /** What another band is changed to when one is. */
-function alike(other: Mark, mark: Mark, change: Partial<EqBand>): Partial<EqBand> {
-  const [its, own] = [other.band, mark.band]
+function alike(other: ChainBand, chainBand: ChainBand, change: Partial<EqBand>): Partial<EqBand> {
+  const [its, own] = [other.band, chainBand.band]
   return {
     ...change,
     ...(change.hz !== undefined && { hz: round((its.hz * change.hz) / own.hz, 5) }),

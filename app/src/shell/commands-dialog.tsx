@@ -11,9 +11,12 @@ import TableRow from '@mui/material/TableRow'
 import TextField from '@mui/material/TextField'
 import Typography from '@mui/material/Typography'
 import { TickBox } from '../controls/tick-box'
+import { meaningOf, WORDS, type Word } from '../controls/words'
 import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch, useAppSelector } from '../store/store'
 import { type Command, keyText, PLACE_KEYS } from './commands'
+
+const ALL_WORDS = Object.keys(WORDS) as Word[]
 
 /** The list stands in the dialog itself. */
 function Inline({ children }: PopperProps) {
@@ -80,6 +83,19 @@ export default function CommandsDialog({ commands }: { commands: readonly Comman
                   {key}
                 </TableCell>
                 <TableCell>{does}</TableCell>
+              </TableRow>
+            ))}
+          </TableBody>
+        </Table>
+        <Typography variant="h3">Words</Typography>
+        <Table aria-label="Words">
+          <TableBody>
+            {ALL_WORDS.map((word) => (
+              <TableRow key={word}>
+                <TableCell component="th" scope="row">
+                  {word}
+                </TableCell>
+                <TableCell>{meaningOf(word)}</TableCell>
               </TableRow>
             ))}
           </TableBody>

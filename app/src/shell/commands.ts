@@ -1,7 +1,7 @@
 import type { FilterType } from '@sober-prism/core/filters'
 import { hasGain, newBand } from '@sober-prism/core/filters'
 import { chainOf, type Edit, type Session, type WithoutTarget } from '@sober-prism/core/session'
-import { MIX, newMark } from '@sober-prism/core/treatments'
+import { MIX, newChainBand } from '@sober-prism/core/treatments'
 import { type Desk, errorSentence } from '@sober-prism/engine'
 import { plumb } from '../plot/plumb'
 import { TYPE_NAMES } from '../sheet/names'
@@ -77,20 +77,29 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     const node = chosenNode(root())
     const treatments = chainOf(session(), node)?.treatments ?? []
     const shown = shownTreatment(treatments, { stage, treatmentId })
-    const mark = newMark(crypto.randomUUID(), newBand(type, plumb.value ?? 1000))
+    const chainBand = newChainBand(crypto.randomUUID(), newBand(type, plumb.value ?? 1000))
     const treatment = shown?.kind === 'equaliser' ? shown.id : null
-    edit([{ kind: 'add-band', node, stage, treatment, newTreatment: crypto.randomUUID(), mark }])
-    dispatch(interfaceActions.bandChosen(mark.id))
+    edit([
+      {
+        kind: 'add-band',
+        node,
+        stage,
+        treatment,
+        newTreatment: crypto.randomUUID(),
+        chainBand: chainBand,
+      },
+    ])
+    dispatch(interfaceActions.bandChosen(chainBand.id))
   }
   const cutBy = (db: number) => {
     const { bandId } = root().interface
     const node = chosenNode(root())
     for (const { id, kind, params } of chainOf(session(), node)?.treatments ?? []) {
       if (kind !== 'equaliser') continue
-      const mark = params.bands.find((m) => m.id === bandId)
-      if (!mark || !hasGain(mark.band.type)) continue
+      const chainBand = params.bands.find((m) => m.id === bandId)
+      if (!chainBand || !hasGain(chainBand.band.type)) continue
       const change = { band: { db: -db } }
-      return edit([{ kind: 'set-band', node, treatment: id, band: mark.id, change }])
+      return edit([{ kind: 'set-band', node, treatment: id, band: chainBand.id, change }])
     }
   }
   const play = async () => {

@@ -1,6 +1,6 @@
 import { newBand } from '@sober-prism/core/filters'
 import { type Edit, MOST, type Session } from '@sober-prism/core/session'
-import { newMark, newTreatment } from '@sober-prism/core/treatments'
+import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import { describe, expect, it } from 'vitest'
 import { type EditMeta, type History, historyRestored, redo, undo } from './history'
 import { guessRole, newSession, sessionActions, sessionReducer } from './session-slice'
@@ -80,10 +80,17 @@ describe('undo and redo', () => {
 
   it('take back the edits of a finding as one step, exactly', () => {
     const before = begin('a', 'b')
-    const mark = newMark('m', newBand('bell', 500))
+    const chainBand = newChainBand('m', newBand('bell', 500))
     const params = { delayFrames: -149, polarity: -1, turnDeg: 0 } as const
     const h = made(before, [
-      { kind: 'add-band', node: 'a', stage: 'fit', treatment: null, newTreatment: 'e', mark },
+      {
+        kind: 'add-band',
+        node: 'a',
+        stage: 'fit',
+        treatment: null,
+        newTreatment: 'e',
+        chainBand: chainBand,
+      },
       { kind: 'change-output-gain', node: 'a', db: 1.5 },
       {
         kind: 'add-treatment',

@@ -1,5 +1,5 @@
 import { chainOf, type Routed, routedNode, type Session } from '@sober-prism/core/session'
-import { type Mark, MIX, type Treatment } from '@sober-prism/core/treatments'
+import { type ChainBand, MIX, type Treatment } from '@sober-prism/core/treatments'
 import { type RootState, useAppSelector } from './store'
 
 /** The open session. For use below the session's route, where there always is one. */
@@ -79,7 +79,7 @@ export function shownTreatment<T extends Pick<Treatment, 'id' | 'stage'>>(
 }
 
 /** The bands that are chosen on a node's sheet, as they stand in their equaliser. */
-export function chosenBands(root: RootState, node: string): readonly Mark[] {
+export function chosenBands(root: RootState, node: string): readonly ChainBand[] {
   const { bandId, alsoBands } = root.interface
   const treatments = chainOf(openSession(root), node)?.treatments ?? []
   for (const treatment of treatments) {

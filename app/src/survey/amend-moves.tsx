@@ -52,7 +52,7 @@ export function AmendMoves({ moves, session, onChange, onReset }: AmendMovesProp
 }
 
 function kindWords(move: Edit): string {
-  if (move.kind === 'add-band') return `, ${TYPE_NAMES[move.mark.band.type].toLowerCase()}`
+  if (move.kind === 'add-band') return `, ${TYPE_NAMES[move.chainBand.band.type].toLowerCase()}`
   return move.kind === 'add-treatment' ? `, ${kindOf(move.treatment.kind).name.toLowerCase()}` : ''
 }
 
@@ -70,11 +70,13 @@ function MoveFields({ move, onChange }: { move: Edit; onChange: (move: Edit) => 
     )
   }
   if (move.kind !== 'add-band') return null
-  const { mark } = move
+  const { chainBand } = move
   return (
     <BandFields
-      band={mark.band}
-      onChange={(v) => onChange({ ...move, mark: { ...mark, band: { ...mark.band, ...v } } })}
+      band={chainBand.band}
+      onChange={(v) =>
+        onChange({ ...move, chainBand: { ...chainBand, band: { ...chainBand.band, ...v } } })
+      }
     />
   )
 }

@@ -97,7 +97,7 @@ export function CoveringTable() {
     <Pane>
       <Typography variant="body2" color="textSecondary">
         Share of each row’s loudness masked by each column, in percent
-        {mono ? ', in mono' : ''}, in percent. The row’s rest is heard.
+        {mono ? ', in mono' : ''}. The row’s rest is heard.
       </Typography>
       <Typography aria-live="polite" sx={{ minHeight: 40 }}>
         {pointed

@@ -11,6 +11,7 @@ import { type AuditionMode, errorSentence, type SessionFinding } from '@sober-pr
 import { memo, useState } from 'react'
 import { Link } from 'react-router'
 import { Entry, EntryHead, Row } from '../controls/layout'
+import { WORDS } from '../controls/words'
 import { findingWords, measureFigure, measureName } from '../findings/named-finding'
 import { capital, formatTime } from '../format'
 import { plumb } from '../plot/plumb'
@@ -46,12 +47,12 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
   }
   const show = (made: Edit | undefined) => {
     if (made?.kind === 'add-band') {
-      const { node, stage, mark } = made
+      const { node, stage, chainBand } = made
       const chain = chainOf(openSession(store.getState()), node)
       const holds = (t: Treatment) =>
-        t.kind === 'equaliser' && t.params.bands.some((b) => b.id === mark.id)
+        t.kind === 'equaliser' && t.params.bands.some((b) => b.id === chainBand.id)
       const treatmentId = chain?.treatments.find(holds)?.id ?? null
-      dispatch(interfaceActions.treatmentChosen({ node, treatmentId, bandId: mark.id, stage }))
+      dispatch(interfaceActions.treatmentChosen({ node, treatmentId, bandId: chainBand.id, stage }))
     }
     if (made?.kind === 'add-treatment') {
       const { node, treatment } = made
@@ -83,7 +84,7 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
         <Typography
           variant="figure"
           sx={{ flex: 'none' }}
-          title="Audible harm in sones, a scale of perceived loudness; findings are ranked by it"
+          title={`Audible harm in sones. Sone: ${WORDS.sone}.`}
         >
           {finding.severity.toFixed(2)} sone
         </Typography>

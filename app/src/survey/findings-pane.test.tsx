@@ -2,7 +2,7 @@
 
 import { newBand } from '@sober-prism/core/filters'
 import type { Edit } from '@sober-prism/core/session'
-import { newMark } from '@sober-prism/core/treatments'
+import { newChainBand } from '@sober-prism/core/treatments'
 import type { Analysis, SessionFinding } from '@sober-prism/engine'
 import { act, screen, within } from '@testing-library/react'
 import { describe, expect, it } from 'vitest'
@@ -16,7 +16,7 @@ const cut: Edit = {
   stage: 'fit',
   treatment: null,
   newTreatment: 'n',
-  mark: newMark('m', { ...newBand('bell', 1500), db: -3.5, q: 1 }),
+  chainBand: newChainBand('m', { ...newBand('bell', 1500), db: -3.5, q: 1 }),
 }
 
 const covers = (severity: number, hz = 1500): SessionFinding => ({
@@ -85,9 +85,9 @@ describe('findings', () => {
     const { user, session: now } = show(<FindingsPane />, session(), found(covers(2)))
     await user.click(screen.getByRole('button', { name: 'Apply' }))
     const [equaliser] = now().tracks[1].chain.treatments
-    const mark = equaliser.kind === 'equaliser' ? equaliser.params.bands[0] : null
-    expect(mark?.reason).toContain('Guitar masks Voice')
-    expect(mark?.evidence).toMatchObject({ before: 0.5, predicted: 0.6 })
+    const chainBand = equaliser.kind === 'equaliser' ? equaliser.params.bands[0] : null
+    expect(chainBand?.reason).toContain('Guitar masks Voice')
+    expect(chainBand?.evidence).toMatchObject({ before: 0.5, predicted: 0.6 })
     expect(store.getState().session.past.length).toBe(1)
     expect(store.getState().interface.notice?.undo).toBe('edit')
     screen.getByText('Moves made')

@@ -8,8 +8,8 @@ import { Choice } from '../controls/choice'
 import { FigureField } from '../controls/figure-field'
 import { Row } from '../controls/layout'
 import { Running } from '../controls/running'
+import { Term } from '../controls/term'
 import { useAnalysis, useDesk } from '../shell/desk-context'
-
 import { useSettledSession } from '../store/settled'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { CoveringTable } from './covering-table'
@@ -58,12 +58,18 @@ const PaneTabs = memo(function PaneTabs(props: { tab: SurveyTab; findings: numbe
           id={tabId(name)}
           data-command={`tab-${name.toLowerCase()}`}
           aria-controls="survey-panel"
-          label={name === 'Findings' && findings !== null ? `${name} ${findings}` : name}
+          label={
+            <Term word={TAB_WORDS[name]}>
+              {name === 'Findings' && findings !== null ? `${name} ${findings}` : name}
+            </Term>
+          }
         />
       ))}
     </Tabs>
   )
 })
+
+const TAB_WORDS = { Findings: 'finding', Masking: 'mask', Plan: 'plan' } as const
 
 function tabId(name: SurveyTab): string {
   return `survey-tab-${name.replaceAll(' ', '-')}`
@@ -76,7 +82,7 @@ const Leads = memo(function Leads() {
   return (
     <Row sx={{ flex: 'none', alignItems: 'start', p: '2px 14px 8px' }}>
       <Typography id="leads-label" variant="h3" component="span" sx={{ lineHeight: '22px' }}>
-        Leads
+        <Term word="lead">Leads</Term>
       </Typography>
       <Row
         sx={{

@@ -2,7 +2,7 @@
 import { newBand } from '@sober-prism/core/filters'
 import type { Plan } from '@sober-prism/core/findings'
 import type { Edit } from '@sober-prism/core/session'
-import { newMark, newTreatment } from '@sober-prism/core/treatments'
+import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import type { Analysis, SessionFinding } from '@sober-prism/engine'
 import { act, fireEvent, screen, waitFor, within } from '@testing-library/react'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
@@ -102,9 +102,15 @@ describe('the plan', () => {
     expect(out).toEqual(['false', 'false', 'true'])
     await user.click(screen.getByRole('button', { name: 'Apply the first 2' }))
     const { chain } = session().tracks[1]
-    const marks = chain.treatments.flatMap((t) => (t.kind === 'equaliser' ? t.params.bands : []))
-    expect(marks.map((m) => m.band.hz)).toEqual([800, 2500])
-    expect(marks[1].evidence).toMatchObject({ findingKey: 'plan', before: 0.6, predicted: 0.65 })
+    const chainBands = chain.treatments.flatMap((t) =>
+      t.kind === 'equaliser' ? t.params.bands : [],
+    )
+    expect(chainBands.map((m) => m.band.hz)).toEqual([800, 2500])
+    expect(chainBands[1].evidence).toMatchObject({
+      findingKey: 'plan',
+      before: 0.6,
+      predicted: 0.65,
+    })
     expect(chain.output.gainDb).toBeCloseTo(0.4)
     expect(store.getState().session.past).toHaveLength(1)
     expect(store.getState().interface.notice?.undo).toBe('edit')
@@ -166,7 +172,7 @@ describe('a finding that is amended', () => {
     stage: 'fit',
     treatment: null,
     newTreatment: `n${hz}`,
-    mark: newMark(`m${hz}`, { ...newBand('bell', hz), db: -3.5, q: 1 }),
+    chainBand: newChainBand(`m${hz}`, { ...newBand('bell', hz), db: -3.5, q: 1 }),
   })
   const align: Edit = {
     kind: 'add-treatment',

@@ -57,10 +57,9 @@ describe('the tracks at the left', () => {
         ['t1', heard],
       ]),
     })
-    expect(rows().map((r) => within(r).getByTitle(/heard in the mix/).textContent)).toEqual([
-      '35 %',
-      '–',
-    ])
+    expect(
+      rows().map((r) => within(r).getByTitle(/loudness that is not masked/).textContent),
+    ).toEqual(['35 %', '–'])
   })
 
   it('fold away under their group, and come back', async () => {

@@ -8,6 +8,7 @@ import { MIX } from '@sober-prism/core/treatments'
 import { memo, type ReactNode } from 'react'
 import { Badge } from '../controls/badge'
 import { Fader } from '../controls/fader'
+import { meaningOf } from '../controls/words'
 import { formatDb, signed } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
@@ -58,7 +59,7 @@ export const TrackRow = memo(function TrackRow(props: TrackRowProps) {
           {parts && <HeardBar {...parts} />}
         </>
       }
-      figureWords={`Share of its loudness heard in the mix${parts ? `: ${heardWords(parts)}` : ''}`}
+      figureWords={`${meaningOf('share heard')}${parts ? `: ${heardWords(parts)}` : ''}`}
     />
   )
 })

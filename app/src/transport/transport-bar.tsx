@@ -10,6 +10,7 @@ import { errorSentence, type Lateness } from '@sober-prism/engine'
 import { useEffect, useRef } from 'react'
 import { shallowEqual } from 'react-redux'
 import { TickBox } from '../controls/tick-box'
+import { meaningOf } from '../controls/words'
 import { formatTime } from '../format'
 import { useDesk, useSignal } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
@@ -60,7 +61,7 @@ export function TransportBar() {
             whiteSpace: 'nowrap',
           }}
         >
-          <span className="clip" data-testid="passage">
+          <span className="clip" data-testid="passage" title={meaningOf('passage')}>
             {passage
               ? `passage ${formatTime(passage.fromFrame / rate)} to ${formatTime(passage.toFrame / rate)}`
               : 'passage: the whole piece'}

@@ -27,7 +27,7 @@ import {
   zipContents,
   zipDirectory,
 } from '@sober-prism/core/session'
-import { kindOf, newMark, newTreatment } from '@sober-prism/core/treatments'
+import { kindOf, newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import { inflateSync, zipSync } from 'fflate'
 import { decodeFlac } from '../decode-flac'
 import { verbatimFlac } from '../flac-bytes'
@@ -81,9 +81,9 @@ function aiff(): Uint8Array {
   return bytes
 }
 
-const marks = [newMark('m', { ...newBand('bell', 500), db: -6 })]
+const chainBands = [newChainBand('m', { ...newBand('bell', 500), db: -6 })]
 const treatments = [
-  newTreatment('equaliser', 'e', 'clean', { phase: 'linear', bands: marks }),
+  newTreatment('equaliser', 'e', 'clean', { phase: 'linear', bands: chainBands }),
   newTreatment('align', 'a', 'fit', { delayFrames: 3.5, polarity: -1, turnDeg: 20 }),
   newTreatment('low-middle', 'l', 'fit'),
 ]

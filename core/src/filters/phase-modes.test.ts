@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { runKeyed } from '../testing/keyed'
-import { newMark } from '../treatments'
+import { newChainBand } from '../treatments'
 import { equaliserWorkings } from '../treatments/equaliser/workings'
 import { type FilterType, PHASE_NAMES } from './band-names'
 import { sectionsDb } from './biquad'
@@ -83,7 +83,7 @@ describe('phase modes', () => {
     const plan = planPhase(bands, 'mixed', 48000)
     expect(plan.inFir.length).toBeGreaterThan(0)
     expect(plan.inFir.length).toBeLessThan(3)
-    const params = { phase: 'mixed', bands: bands.map((b) => newMark(b.id, b.band)) } as const
+    const params = { phase: 'mixed', bands: bands.map((b) => newChainBand(b.id, b.band)) } as const
     const impulse = new Float32Array(8192)
     impulse[1000] = 1
     const [out] = runKeyed(equaliserWorkings, params, [impulse], null)

@@ -8,7 +8,7 @@ export function addedTreatments(edits: readonly Edit[], node: string): Treatment
     if (!('node' in edit) || edit.node !== node) return []
     if (edit.kind === 'add-treatment') return [edit.treatment]
     if (edit.kind !== 'add-band') return []
-    const params = { phase: 'minimum' as const, bands: [edit.mark] }
+    const params = { phase: 'minimum' as const, bands: [edit.chainBand] }
     return [newTreatment('equaliser', edit.newTreatment, edit.stage, params)]
   })
 }

@@ -1,5 +1,5 @@
 import { FILTER_HZ } from '../hearing'
-import { newMark, newTreatment } from '../treatments'
+import { newChainBand, newTreatment } from '../treatments'
 import { ringCut } from './candidates'
 import { decayRatio } from './decay'
 import type { Finding } from './finding'
@@ -128,8 +128,8 @@ function humFinding(context: TracksContext, track: number, reading: SourceReadin
   const { hz, mainsHz, harmonics, levelDb, cuts } = hum
   const last = harmonics[harmonics.length - 1].number
   const [fromHz, toHz] = [0.95 * hz * harmonics[0].number, 1.05 * hz * last]
-  const marks = cuts.map((band, i) => newMark(`proposed-${i + 1}`, band))
-  const params = { phase: 'minimum' as const, bands: marks }
+  const chainBands = cuts.map((band, i) => newChainBand(`proposed-${i + 1}`, band))
+  const params = { phase: 'minimum' as const, bands: chainBands }
   return [
     {
       key: `hum ${id} ${mainsHz}`,

@@ -65,10 +65,10 @@ export function isTooMuch(before: readonly EqBand[], band: EqBand, sampleRateHz:
 function fromFindings({ tracks }: SurveyInput, findings: readonly Finding[]): PlannedMove[] {
   return findings.flatMap((finding) =>
     finding.moves.flatMap((move) => {
-      if (move.kind !== 'add-band' || move.mark.band.type !== 'bell') return []
+      if (move.kind !== 'add-band' || move.chainBand.band.type !== 'bell') return []
       const owner = tracks.findIndex((t) => t.id === move.node)
       if (owner < 0 || tracks[owner].isLead) return []
-      const candidate = { owner, stage: move.stage, band: move.mark.band }
+      const candidate = { owner, stage: move.stage, band: move.chainBand.band }
       return [{ move: candidate, findingKey: finding.key, like: null }]
     }),
   )

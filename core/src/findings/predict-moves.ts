@@ -32,7 +32,7 @@ export function predictMoves(
 
 /** Bands that edits add to a node. */
 export function bandsOf(moves: readonly Edit[], node: string): EqBand[] {
-  return moves.flatMap((m) => (m.kind === 'add-band' && m.node === node ? [m.mark.band] : []))
+  return moves.flatMap((m) => (m.kind === 'add-band' && m.node === node ? [m.chainBand.band] : []))
 }
 
 function predictHeard(

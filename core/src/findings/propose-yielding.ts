@@ -3,7 +3,7 @@ import { type EqBand, newBand } from '../filters'
 import { pairMasking } from '../hearing'
 import { panGains, treatClip } from '../mix'
 import { longTermPower } from '../spectrum'
-import { newMark, newTreatment, type Treatment } from '../treatments'
+import { newChainBand, newTreatment, type Treatment } from '../treatments'
 import { hearingOf, type PairHearing, pairSums } from './hear-pair'
 import { proposeFollow } from './propose-follow'
 
@@ -126,8 +126,8 @@ function lowShare(clip: Clip): number {
 }
 
 function cuts(bands: readonly EqBand[]): Treatment {
-  const marks = bands.map((band, i) => newMark(`band-${i + 1}`, band))
-  return newTreatment('equaliser', 'proposed', 'fit', { phase: 'minimum', bands: marks })
+  const chainBands = bands.map((band, i) => newChainBand(`band-${i + 1}`, band))
+  return newTreatment('equaliser', 'proposed', 'fit', { phase: 'minimum', bands: chainBands })
 }
 
 /** Static before moving where it does as well; else what wins most for what it costs. */

@@ -1,6 +1,6 @@
 import type { EqBand } from '../filters'
 import type { Edit } from '../session'
-import { activeMarks, type FollowBand, kindOf, type Treatment } from '../treatments'
+import { activeBands, type FollowBand, kindOf, type Treatment } from '../treatments'
 import type { Evidence, FindingKind } from './finding'
 
 /** What a sentence needs of a finding: names in place of tracks. */
@@ -71,7 +71,7 @@ export function findingEvidence({ fromHz, toHz, names, evidence }: NamedFinding)
 export function moveSentence(edit: Edit, name: string): string {
   switch (edit.kind) {
     case 'add-band':
-      return bandSentence(edit.mark.band, name)
+      return bandSentence(edit.chainBand.band, name)
     case 'add-treatment':
       return treatmentSentence(edit.treatment, name)
     case 'change-output-gain':
@@ -99,7 +99,7 @@ function treatmentSentence(treatment: Treatment, name: string): string {
     case 'low-middle':
       return `make ${name} mono below ${hertz(treatment.params.hz)}`
     case 'equaliser': {
-      const bands = activeMarks(treatment.params).map((m) => m.band)
+      const bands = activeBands(treatment.params).map((m) => m.band)
       return bands.length > 2 && bands.every((b) => b.type === 'notch')
         ? `notch ${name} at ${bands.length} frequencies, ${hertz(bands[0].hz)} to ${hertz(bands[bands.length - 1].hz)}`
         : list(bands.map((b) => bandSentence(b, name)))

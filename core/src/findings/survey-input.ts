@@ -1,7 +1,7 @@
 import type { EqBand } from '../filters'
 import type { MaskingSums, MaskingTrack } from '../hearing'
 import type { Edit } from '../session'
-import { newMark, type StageName, type Treatment } from '../treatments'
+import { newChainBand, type StageName, type Treatment } from '../treatments'
 import { alignPair } from './alignment'
 import type { BalanceTarget } from './balance'
 import type { Prediction } from './finding'
@@ -66,8 +66,15 @@ export function placeKey(hz: number): number {
 
 /** A band as a proposed edit; it gets identities when it is made. */
 export function bandMove(node: string, stage: StageName, band: EqBand): Edit {
-  const mark = newMark('proposed', band)
-  return { kind: 'add-band', node, stage, treatment: null, newTreatment: 'proposed', mark }
+  const chainBand = newChainBand('proposed', band)
+  return {
+    kind: 'add-band',
+    node,
+    stage,
+    treatment: null,
+    newTreatment: 'proposed',
+    chainBand: chainBand,
+  }
 }
 
 /** A treatment as a proposed edit. */

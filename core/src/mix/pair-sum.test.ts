@@ -3,7 +3,13 @@ import { makeClip } from '../audio'
 import { newBand } from '../filters'
 import { crossSpectrum, longTermLevels, makeBands } from '../spectrum'
 import { gaussianNoise } from '../testing/signals'
-import { newMark, newTreatment, predictPairSum, respondChain, type Treatment } from '../treatments'
+import {
+  newChainBand,
+  newTreatment,
+  predictPairSum,
+  respondChain,
+  type Treatment,
+} from '../treatments'
 import { treatClip } from '.'
 
 const RATE = 48000
@@ -20,7 +26,7 @@ describe('the sum of two tracks', () => {
     const second = common.map((_, i) => 0.7 * (common[i - 20] ?? 0))
     const band = { ...newBand('bell', 700), db: -9, q: 1.5 }
     const bell = (phase: 'minimum' | 'linear') =>
-      newTreatment('equaliser', 'e', 'clean', { phase, bands: [newMark('b', band)] })
+      newTreatment('equaliser', 'e', 'clean', { phase, bands: [newChainBand('b', band)] })
     const align = newTreatment('align', 'a', 'fit', {
       delayFrames: -14.5,
       polarity: -1,

@@ -347,35 +347,37 @@ function moveTreatment(
 }
 
 function addBand(session: Session, edit: EditOf<'add-band'>): Session {
-  const { node, stage, treatment, newTreatment: fresh, mark } = edit
+  const { node, stage, treatment, newTreatment: fresh, chainBand } = edit
   const chain = chainOf(session, node)
   if (!chain) return session
   const equalisers = chain.treatments.filter((t) => t.kind === 'equaliser')
   const target =
     equalisers.find((t) => t.id === treatment) ?? equalisers.findLast((t) => t.stage === stage)
   if (!target) {
-    const made = newTreatment('equaliser', fresh, stage, { phase: 'minimum', bands: [mark] })
+    const made = newTreatment('equaliser', fresh, stage, { phase: 'minimum', bands: [chainBand] })
     return addTreatment(session, { kind: 'add-treatment', node, treatment: made, before: null })
   }
   if (target.params.bands.length >= MOST_BANDS) {
     throw new DocumentError(`An equaliser can hold up to ${MOST_BANDS} bands.`)
   }
-  if (target.params.bands.some((b) => b.id === mark.id)) {
+  if (target.params.bands.some((b) => b.id === chainBand.id)) {
     throw new DocumentError('The equaliser already has this band.')
   }
   // A band that is added is to be heard.
   const on = mapTreatments(session, node, (list) =>
     list.map((t) => (t.id === target.id && !t.on ? { ...t, on: true } : t)),
   )
-  return mapBands(on, node, target.id, (bands) => [...bands, mark])
+  return mapBands(on, node, target.id, (bands) => [...bands, chainBand])
 }
 
 function setBand(session: Session, edit: EditOf<'set-band'>): Session {
   const { node, treatment, band: id, change } = edit
   const { band, ...rest } = defined(change)
   return mapBands(session, node, treatment, (bands) =>
-    bands.map((mark) =>
-      mark.id === id ? { ...mark, ...rest, band: { ...mark.band, ...defined(band ?? {}) } } : mark,
+    bands.map((chainBand) =>
+      chainBand.id === id
+        ? { ...chainBand, ...rest, band: { ...chainBand.band, ...defined(band ?? {}) } }
+        : chainBand,
     ),
   )
 }

@@ -1,10 +1,10 @@
 import * as z from 'zod'
 import { eqBandSchema } from '../filters'
 import {
+  chainBandSchema,
   evidenceSchema,
   itemId,
   keySchema,
-  markSchema,
   nodeId,
   reason,
   STAGES,
@@ -129,7 +129,7 @@ export const editSchema = z.discriminatedUnion('kind', [
     stage,
     treatment: itemId.nullable(),
     newTreatment: itemId,
-    mark: markSchema,
+    chainBand: chainBandSchema,
   }),
   z.strictObject({
     kind: z.literal('set-band'),
@@ -166,7 +166,7 @@ export function withIdentities(
         return {
           ...edit,
           newTreatment: newId(),
-          mark: { ...edit.mark, id: newId(), ...note(edit) },
+          chainBand: { ...edit.chainBand, id: newId(), ...note(edit) },
         }
       case 'add-treatment':
         return { ...edit, treatment: { ...edit.treatment, id: newId(), ...note(edit) } }

@@ -4,7 +4,7 @@ import { FILTER_TYPES, newBand } from '../filters'
 import { designLater, renderPlan } from '../mix'
 import { sortNodes } from '../mix/sort-nodes'
 import { sessionOf } from '../testing/sessions'
-import { type KindName, newMark, newTreatment, STAGES, TREATMENT_KINDS } from '../treatments'
+import { type KindName, newChainBand, newTreatment, STAGES, TREATMENT_KINDS } from '../treatments'
 import {
   type AudioRef,
   applyEdits,
@@ -25,7 +25,7 @@ const kinds = fc.constantFrom(...(Object.keys(TREATMENT_KINDS) as KindName[]))
 const before = fc.option(ids)
 const bands = fc
   .tuple(fc.constantFrom(...FILTER_TYPES), number(5, 50_000), number(-40, 30), ids)
-  .map(([type, hz, db, id]) => newMark(id, { ...newBand(type, hz), db }))
+  .map(([type, hz, db, id]) => newChainBand(id, { ...newBand(type, hz), db }))
 
 /** Audio with time stamps of all sorts, spoiled ones too, and lengths up to years. */
 const arrivals = fc.record({
@@ -156,7 +156,7 @@ const edits: fc.Arbitrary<Edit> = fc.oneof(
     stage: stages,
     treatment: fc.option(ids),
     newTreatment: ids,
-    mark: bands,
+    chainBand: bands,
   }),
   fc.record({ kind: fc.constant('remove-band' as const), node: nodes, treatment: ids, band: ids }),
   fc.record({
@@ -211,7 +211,7 @@ describe('edits', () => {
   })
 
   it('put a band on the equaliser of its stage, and make one where there is none', () => {
-    const mark = newMark('m', newBand('bell', 500))
+    const chainBand = newChainBand('m', newBand('bell', 500))
     const add = {
       kind: 'add-band',
       node: 'a',
@@ -219,14 +219,16 @@ describe('edits', () => {
       treatment: null,
       newTreatment: 'e',
     } as const
-    const one = applyEdits(start, [{ ...add, mark }])
+    const one = applyEdits(start, [{ ...add, chainBand: chainBand }])
     expect(one.tracks[0].chain.treatments).toMatchObject([
       { id: 'e', kind: 'equaliser', stage: 'fit' },
     ])
-    const two = applyEdits(one, [{ ...add, newTreatment: 'f', mark: { ...mark, id: 'n' } }])
+    const two = applyEdits(one, [
+      { ...add, newTreatment: 'f', chainBand: { ...chainBand, id: 'n' } },
+    ])
     expect(two.tracks[0].chain.treatments).toHaveLength(1)
     const three = applyEdits(two, [
-      { ...add, stage: 'clean', mark: { ...mark, id: 'o' }, newTreatment: 'g' },
+      { ...add, stage: 'clean', chainBand: { ...chainBand, id: 'o' }, newTreatment: 'g' },
     ])
     expect(three.tracks[0].chain.treatments.map((t) => t.id)).toEqual(['g', 'e'])
   })

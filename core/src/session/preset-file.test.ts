@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { newBand } from '../filters'
 import { sessionOf } from '../testing/sessions'
-import { newMark, newTreatment, type StageName, type Treatment } from '../treatments'
+import { newChainBand, newTreatment, type StageName, type Treatment } from '../treatments'
 import { applyEdits } from './apply-edits'
 import { DocumentError } from './document-error'
 import { type Preset, parsePresetFile, presetEdits, writePresetFile } from './preset-file'
@@ -11,7 +11,7 @@ import { checkSession } from './session-file'
 const bell = (id: string, stage: StageName, hz = 900): Treatment =>
   newTreatment('equaliser', id, stage, {
     phase: 'linear',
-    bands: [newMark(`${id}-b`, { ...newBand('bell', hz), db: -3 })],
+    bands: [newChainBand(`${id}-b`, { ...newBand('bell', hz), db: -3 })],
   })
 const preset = (scope: Preset['scope'], ...treatments: Treatment[]): Preset => ({
   name: 'Less box',

@@ -110,6 +110,6 @@ export function presetEdits(
 /** Bands have ids that are theirs alone in the whole session. */
 function withNewIds(treatment: Treatment, newId: () => string): Treatment {
   if (treatment.kind !== 'equaliser') return treatment
-  const bands = treatment.params.bands.map((mark) => ({ ...mark, id: newId() }))
+  const bands = treatment.params.bands.map((chainBand) => ({ ...chainBand, id: newId() }))
   return { ...treatment, params: { ...treatment.params, bands } }
 }

@@ -3,7 +3,7 @@ import { join } from 'node:path'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { BAND_LIMITS, CHANNEL_MODES, type EqBand, FILTER_TYPES } from '../filters'
-import { type Mark, newTreatment } from '../treatments'
+import { type ChainBand, newTreatment } from '../treatments'
 import {
   checkSession,
   DocumentError,
@@ -34,7 +34,7 @@ const bands: fc.Arbitrary<EqBand> = fc.record({
   slopeDbPerOct: fc.integer({ min: 1, max: 16 }).map((n) => 6 * n),
   channel: fc.constantFrom(...CHANNEL_MODES),
 })
-const marks: fc.Arbitrary<Mark> = fc.record({
+const marks: fc.Arbitrary<ChainBand> = fc.record({
   id: fc.uuid(),
   on: fc.boolean(),
   band: bands,

@@ -2,7 +2,7 @@ import { type AudioSource, MemorySource } from '../audio'
 import { type EqBand, newBand } from '../filters'
 import { designNow, type MixPlan, renderPlan } from '../mix'
 import { applyEdits, type Edit, emptySession, newTrack, type Session } from '../session'
-import { newMark, newTreatment, type StageName, type Treatment } from '../treatments'
+import { newChainBand, newTreatment, type StageName, type Treatment } from '../treatments'
 
 export const RATE = 48000
 const SECONDS = 2
@@ -37,8 +37,10 @@ export function addEqualiser(
   phase: Phase = 'minimum',
   stage: StageName = 'fit',
 ): Edit {
-  const marks = bands.map((band, i) => newMark(`${id}-${i}`, { ...newBand('bell', 1000), ...band }))
-  return add(node, newTreatment('equaliser', id, stage, { phase, bands: marks }))
+  const chainBands = bands.map((band, i) =>
+    newChainBand(`${id}-${i}`, { ...newBand('bell', 1000), ...band }),
+  )
+  return add(node, newTreatment('equaliser', id, stage, { phase, bands: chainBands }))
 }
 
 /** A treatment as an edit. */

@@ -15,12 +15,12 @@ export type { DriveParams } from './drive'
 export { DUCK_WIDTHS, type DuckParams } from './duck'
 export { type FileBand, fileBandSchema, readFileBand, writeFileBand } from './equaliser/band-file'
 export {
-  activeMarks,
+  activeBands,
+  type ChainBand,
+  chainBandSchema,
   type EqualiserParams,
-  type Mark,
   MOST_BANDS,
-  markSchema,
-  newMark,
+  newChainBand,
 } from './equaliser/params'
 export {
   evidenceSchema,

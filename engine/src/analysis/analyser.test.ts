@@ -8,7 +8,7 @@ import {
   newTrack,
   type Session,
 } from '@sober-prism/core/session'
-import { newMark } from '@sober-prism/core/treatments'
+import { newChainBand } from '@sober-prism/core/treatments'
 import { afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { RecordingShelf } from '../storage/recording-access'
 import { storeRecording } from '../storage/recordings'
@@ -137,7 +137,7 @@ describe('the analyser', () => {
     const mark = (node: string): Edit => {
       const band = { ...newBand('bell', 300), db: -12, q: 0.5 }
       const at = { stage: 'fit', treatment: null, newTreatment: `e${node}` } as const
-      return { kind: 'add-band', node, ...at, mark: newMark(`m${node}`, band) }
+      return { kind: 'add-band', node, ...at, chainBand: newChainBand(`m${node}`, band) }
     }
     const after = await measure(changed(mark('t1'), mark('t2')))
     expect(pool.count('track')).toBe(5)
@@ -240,7 +240,7 @@ describe('the analyser', () => {
         stage: 'fit',
         treatment: null,
         newTreatment: 'e',
-        mark: newMark('m', { ...newBand('bell', 900), db: -12, q: 0.7 }),
+        chainBand: newChainBand('m', { ...newBand('bell', 900), db: -12, q: 0.7 }),
       },
     ])
     const after = await measure(lowered)

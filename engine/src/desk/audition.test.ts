@@ -7,7 +7,7 @@ import {
   MOST,
   type Session,
 } from '@sober-prism/core/session'
-import { MIX, newMark, newTreatment } from '@sober-prism/core/treatments'
+import { MIX, newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import { describe, expect, it } from 'vitest'
 import type { SessionFinding } from '../analysis/session-finding'
 import {
@@ -40,7 +40,7 @@ const base = (...edits: readonly Edit[]): Session =>
     { kind: 'add-references', references: [{ id: 'r', name: 'Quay', audio: audio(9, 90) }] },
     ...edits,
   ])
-const mark = newMark('m', { ...newBand('bell', 1200), db: -4, q: 9 })
+const chainBand = newChainBand('m', { ...newBand('bell', 1200), db: -4, q: 9 })
 const finding = (change: Partial<SessionFinding> = {}) =>
   ({
     key: 'k',
@@ -56,7 +56,7 @@ const finding = (change: Partial<SessionFinding> = {}) =>
         stage: 'fit',
         treatment: null,
         newTreatment: 'proposed',
-        mark: newMark('proposed', mark.band),
+        chainBand: newChainBand('proposed', chainBand.band),
       },
     ],
     ...change,
@@ -126,7 +126,7 @@ describe('hearing a hunt, a band or a range', () => {
     stage: 'fit',
     treatment: null,
     newTreatment: 'e',
-    mark,
+    chainBand: chainBand,
   })
 
   it('lets a band’s range alone be heard, its node alone, no narrower than a sound', () => {

@@ -11,7 +11,7 @@ import {
   sessionWithChain,
   withIdentities,
 } from '@sober-prism/core/session'
-import { MIX, newMark, newTreatment } from '@sober-prism/core/treatments'
+import { MIX, newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import type { SessionFinding } from '../analysis/session-finding'
 import type { FrequencyRange, HuntPlace, Rendition } from './desk'
 
@@ -37,7 +37,7 @@ export function auditionEdits(finding: SessionFinding, mode: AuditionMode): Edit
     stage: 'shape',
     treatment: null,
     newTreatment: newId(),
-    mark: newMark(newId(), band),
+    chainBand: newChainBand(newId(), band),
   }))
 }
 
@@ -45,14 +45,19 @@ export function auditionEdits(finding: SessionFinding, mode: AuditionMode): Edit
  * A session with an equaliser more on a node, the last thing its sound goes through before its output: for listening
  * only, also where the chain holds as much as it may.
  */
-function heardThrough(session: Session, node: string, id: string, marks: Mark[]): Session {
+function heardThrough(
+  session: Session,
+  node: string,
+  id: string,
+  chainBands: ChainBand[],
+): Session {
   const chain = chainOf(session, node)
   if (!chain) return session
-  const params = { phase: 'minimum' as const, bands: marks }
+  const params = { phase: 'minimum' as const, bands: chainBands }
   const treatments = [...chain.treatments, newTreatment('equaliser', id, 'shape', params)]
   return sessionWithChain(session, node, { ...chain, treatments })
 }
-type Mark = ReturnType<typeof newMark>
+type ChainBand = ReturnType<typeof newChainBand>
 
 /** A session in which one node alone is heard. */
 function alone(session: Session, node: string): Session {
@@ -63,7 +68,7 @@ function alone(session: Session, node: string): Session {
 /** The boost of a hunt. */
 export function huntState(session: Session, { node, hz, q, db }: HuntPlace): Session {
   const band = { ...newBand('bell', hz), q, db }
-  return heardThrough(session, node, 'hunt', [newMark('hunt', band)])
+  return heardThrough(session, node, 'hunt', [newChainBand('hunt', band)])
 }
 
 /** A range is heard no narrower than this, so that it is a sound and not a tone. */
@@ -74,16 +79,16 @@ export function bandState(
   session: Session,
   { node, band, way }: Extract<Rendition, { kind: 'band' }>,
 ): Session {
-  const marks = (chainOf(session, node)?.treatments ?? []).flatMap((t) =>
+  const chainBands = (chainOf(session, node)?.treatments ?? []).flatMap((t) =>
     t.kind === 'equaliser' ? t.params.bands : [],
   )
-  const mark = marks.find((m) => m.id === band)
-  if (!mark) return session
-  const { hz, q } = mark.band
+  const chainBand = chainBands.find((m) => m.id === band)
+  if (!chainBand) return session
+  const { hz, q } = chainBand.band
   const type = way === 'only' ? 'band-pass' : 'notch'
   const range = { ...newBand(type, hz), q: Math.max(0.5, Math.min(NARROWEST_Q, q)) }
   // Twice, so that what lies beside it falls by 12 dB per octave.
-  const bands = ['band-1', 'band-2'].map((id) => newMark(id, range))
+  const bands = ['band-1', 'band-2'].map((id) => newChainBand(id, range))
   if (way === 'rest') return heardThrough(session, node, 'band', bands.slice(0, 1))
   return alone(heardThrough(session, node, 'band', bands), node)
 }
@@ -95,7 +100,7 @@ export function rangeState(
   { fromHz, toHz }: FrequencyRange,
 ): Session {
   const edge = (type: 'low-cut' | 'high-cut', hz: number) =>
-    newMark(type, { ...newBand(type, Math.max(20, Math.min(20000, hz))), slopeDbPerOct: 48 })
+    newChainBand(type, { ...newBand(type, Math.max(20, Math.min(20000, hz))), slopeDbPerOct: 48 })
   const bands = [edge('low-cut', fromHz), edge('high-cut', toHz)]
   return alone(heardThrough(session, node, 'range', bands), node)
 }

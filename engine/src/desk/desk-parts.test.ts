@@ -2,7 +2,7 @@ import type { PhasePlan } from '@sober-prism/core/filters'
 import { newBand } from '@sober-prism/core/filters'
 import { listeningPlan } from '@sober-prism/core/mix'
 import { applyEdits, emptySession, newTrack } from '@sober-prism/core/session'
-import { newMark, newTreatment } from '@sober-prism/core/treatments'
+import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import { describe, expect, it, vi } from 'vitest'
 import { Signal } from '../signal'
 import { changedNodes } from '../sound/plan-changes'
@@ -16,7 +16,7 @@ const tick = () => new Promise((resolve) => setTimeout(resolve, 0))
 describe('the design store', () => {
   const params = (db: number, phase: 'linear' | 'minimum' = 'linear') => ({
     phase,
-    bands: [newMark('m', { ...newBand('bell', 2000), db })],
+    bands: [newChainBand('m', { ...newBand('bell', 2000), db })],
   })
   function store(fails = false) {
     const waiting: (() => void)[] = []

@@ -4,9 +4,9 @@ import { newBand } from '@sober-prism/core/filters'
 import {
   BAND_KINDS,
   type BandTreatment,
-  type Mark,
+  type ChainBand,
   MOST_BANDS,
-  newMark,
+  newChainBand,
   type Treatment,
 } from '@sober-prism/core/treatments'
 import { Fields } from '../../controls/layout'
@@ -84,28 +84,30 @@ function BandsInBand({
 }: ValuesProps<Extract<BandTreatment, { kind: 'equaliser' }>>) {
   const { params } = treatment
   const { bands } = params
-  const change = (id: string, values: Partial<Mark>, gesture?: string) =>
+  const change = (id: string, values: Partial<ChainBand>, gesture?: string) =>
     onChange(
       { ...params, bands: bands.map((m) => (m.id === id ? { ...m, ...values } : m)) },
       gesture,
     )
   return (
     <>
-      {bands.map((mark, i) => (
-        <Fields key={mark.id} sx={{ flexBasis: '100%' }}>
+      {bands.map((chainBand, i) => (
+        <Fields key={chainBand.id} sx={{ flexBasis: '100%' }}>
           <legend className="visually-hidden">Band {bandLetter(i)} of the equaliser</legend>
           <BandValues
-            band={mark.band}
-            on={mark.on}
+            band={chainBand.band}
+            on={chainBand.on}
             stereo
             onChange={(values, gesture) =>
-              change(mark.id, { band: { ...mark.band, ...values } }, gesture)
+              change(chainBand.id, { band: { ...chainBand.band, ...values } }, gesture)
             }
-            onSwitch={() => change(mark.id, { on: !mark.on })}
+            onSwitch={() => change(chainBand.id, { on: !chainBand.on })}
           />
           <Button
             variant="text"
-            onClick={() => onChange({ ...params, bands: bands.filter((m) => m.id !== mark.id) })}
+            onClick={() =>
+              onChange({ ...params, bands: bands.filter((m) => m.id !== chainBand.id) })
+            }
           >
             Remove
           </Button>
@@ -116,11 +118,11 @@ function BandsInBand({
         startIcon={<AddIcon />}
         disabled={bands.length >= MOST_BANDS}
         onClick={() => {
-          const mark = newMark(
+          const chainBand = newChainBand(
             crypto.randomUUID(),
             newBand('bell', Math.round(plumb.value ?? 1000)),
           )
-          onChange({ ...params, bands: [...bands, mark] })
+          onChange({ ...params, bands: [...bands, chainBand] })
         }}
       >
         Bell

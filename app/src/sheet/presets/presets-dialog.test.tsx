@@ -2,7 +2,7 @@
 import 'fake-indexeddb/auto'
 import { newBand } from '@sober-prism/core/filters'
 import { type Edit, parsePresetFile, writePresetFile } from '@sober-prism/core/session'
-import { newMark } from '@sober-prism/core/treatments'
+import { newChainBand } from '@sober-prism/core/treatments'
 import { act, screen, within } from '@testing-library/react'
 import { describe, expect, it, vi } from 'vitest'
 import { interfaceActions } from '../../store/interface-slice'
@@ -17,7 +17,7 @@ const bell: Edit = {
   stage: 'clean',
   treatment: null,
   newTreatment: 'e',
-  mark: newMark('b', { ...newBand('bell', 320), db: -4, q: 1 }),
+  chainBand: newChainBand('b', { ...newBand('bell', 320), db: -4, q: 1 }),
 }
 const treatmentsOf = (session: ReturnType<typeof sessionOf>) => session.tracks[0].chain.treatments
 const shown = () => {

@@ -1,6 +1,11 @@
 import { type EqBand, newBand } from '@sober-prism/core/filters'
 import type { Preset } from '@sober-prism/core/session'
-import { newMark, newTreatment, type StageName, type Treatment } from '@sober-prism/core/treatments'
+import {
+  newChainBand,
+  newTreatment,
+  type StageName,
+  type Treatment,
+} from '@sober-prism/core/treatments'
 
 type BandOf = readonly [EqBand['type'], number, Partial<EqBand>]
 
@@ -8,7 +13,7 @@ function equaliser(stage: StageName, bands: readonly BandOf[]): Treatment {
   return newTreatment('equaliser', 'e', stage, {
     phase: 'minimum',
     bands: bands.map(([type, hz, values], i) =>
-      newMark(`b${i}`, { ...newBand(type, hz), ...values }),
+      newChainBand(`b${i}`, { ...newBand(type, hz), ...values }),
     ),
   })
 }

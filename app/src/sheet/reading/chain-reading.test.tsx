@@ -3,7 +3,7 @@ import { newBand } from '@sober-prism/core/filters'
 import { LOW_END_BANDS } from '@sober-prism/core/findings'
 import type { Edit } from '@sober-prism/core/session'
 import { crossSpectrum } from '@sober-prism/core/spectrum'
-import { newMark, newTreatment, type Treatment } from '@sober-prism/core/treatments'
+import { newChainBand, newTreatment, type Treatment } from '@sober-prism/core/treatments'
 import { act, screen } from '@testing-library/react'
 import { describe, expect, it, vi } from 'vitest'
 import { plumb } from '../../plot/plumb'
@@ -16,7 +16,7 @@ import { PAIR_BANDS } from './use-pair'
 const RATE = 48000
 const band = { ...newBand('bell', 1000), db: -6, q: 2 }
 const bell = (phase: 'minimum' | 'linear'): Treatment =>
-  newTreatment('equaliser', 'e', 'fit', { phase, bands: [newMark('b', band)] })
+  newTreatment('equaliser', 'e', 'fit', { phase, bands: [newChainBand('b', band)] })
 const align = newTreatment('align', 'a', 'fit', { delayFrames: 48, polarity: -1, turnDeg: 0 })
 const most = (values: ArrayLike<number>) =>
   Array.from(values).reduce((a, v) => Math.max(a, Math.abs(v)), 0)

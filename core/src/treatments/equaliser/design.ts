@@ -1,5 +1,5 @@
 import { type Biquad, designBand, type PhasePlan, planPhase } from '../../filters'
-import { activeMarks, type EqualiserParams } from './params'
+import { activeBands, type EqualiserParams } from './params'
 
 /** What an equaliser needs ready-made: kernels of its phase mode, and exact sections of the other bands. */
 export interface EqualiserDesign {
@@ -9,18 +9,18 @@ export interface EqualiserDesign {
 }
 
 export function designEqualiser(params: EqualiserParams, sampleRateHz: number): EqualiserDesign {
-  const marks = activeMarks(params)
+  const chainBands = activeBands(params)
   const plan =
-    params.phase === 'minimum' || marks.length === 0
+    params.phase === 'minimum' || chainBands.length === 0
       ? null
       : planPhase(
-          marks.map(({ id, band }) => ({ id, band })),
+          chainBands.map(({ id, band }) => ({ id, band })),
           params.phase,
           sampleRateHz,
         )
   const fir = plan && plan.firs.length > 0 ? plan : null
   const sections: Record<string, readonly Biquad[]> = {}
-  for (const { id, band } of marks) {
+  for (const { id, band } of chainBands) {
     if (!fir?.inFir.includes(id))
       sections[id] = knownSections(JSON.stringify(band), band, sampleRateHz)
   }

@@ -2,7 +2,7 @@ import * as z from 'zod'
 import { PHASE_NAMES } from '../../filters'
 import type { TreatmentForm } from '../kind'
 import { fileBandSchema, readFileBand, writeFileBand } from './band-file'
-import { activeMarks, type EqualiserParams, equaliserParams, newMark } from './params'
+import { activeBands, type EqualiserParams, equaliserParams, newChainBand } from './params'
 
 const fileParams = z.strictObject({
   phase: z.enum(PHASE_NAMES).default('minimum'),
@@ -20,16 +20,16 @@ export const equaliser: TreatmentForm<'equaliser', EqualiserParams, z.infer<type
     params: fileParams,
     read: ({ phase, bands }) => ({
       phase,
-      bands: bands.map((band, i) => newMark(`band-${i + 1}`, readFileBand(band))),
+      bands: bands.map((band, i) => newChainBand(`band-${i + 1}`, readFileBand(band))),
     }),
     write: (params) => ({
       phase: params.phase,
-      bands: activeMarks(params).map(({ band }) => writeFileBand(band)),
+      bands: activeBands(params).map(({ band }) => writeFileBand(band)),
     }),
   },
-  acts: (params) => activeMarks(params).length > 0,
+  acts: (params) => activeBands(params).length > 0,
   describe(params) {
-    const count = activeMarks(params).length
+    const count = activeBands(params).length
     const bands = count === 1 ? '1 band' : `${count} bands`
     return `${bands}, ${params.phase} phase`
   },

@@ -2,15 +2,15 @@ import * as z from 'zod'
 import { type EqBand, eqBandSchema, PHASE_NAMES } from '../../filters'
 import { evidenceSchema, itemId, reason } from '../evidence'
 
-/** A band on the equaliser sheet, with the reason it was made. */
-export const markSchema = z.strictObject({
+/** A band of an equaliser in a chain: its figures, whether it is on, and the reason it was made. */
+export const chainBandSchema = z.strictObject({
   id: itemId,
   on: z.boolean(),
   band: eqBandSchema,
   reason,
   evidence: evidenceSchema,
 })
-export type Mark = z.infer<typeof markSchema>
+export type ChainBand = z.infer<typeof chainBandSchema>
 
 /** Bands that one equaliser holds. */
 export const MOST_BANDS = 256
@@ -19,7 +19,7 @@ export const equaliserParams = z.strictObject({
   /** How this equaliser treats phase (see `planPhase`). */
   phase: z.enum(PHASE_NAMES),
   bands: z
-    .array(markSchema)
+    .array(chainBandSchema)
     .max(MOST_BANDS)
     .refine(
       (bands) => new Set(bands.map((b) => b.id)).size === bands.length,
@@ -28,12 +28,12 @@ export const equaliserParams = z.strictObject({
 })
 export type EqualiserParams = z.infer<typeof equaliserParams>
 
-/** A mark that is on, without a reason. */
-export function newMark(id: string, band: EqBand): Mark {
+/** A band that is on, without a reason. */
+export function newChainBand(id: string, band: EqBand): ChainBand {
   return { id, on: true, band, reason: '', evidence: null }
 }
 
-/** The marks that sound. */
-export function activeMarks({ bands }: EqualiserParams): Mark[] {
+/** The bands that sound. */
+export function activeBands({ bands }: EqualiserParams): ChainBand[] {
   return bands.filter((b) => b.on)
 }

@@ -1,7 +1,7 @@
 import { Equaliser, FirStage, type KeyedBand } from '../../filters'
 import type { TreatmentProcessor } from '../kind'
 import type { EqualiserDesign } from './design'
-import { activeMarks, type EqualiserParams } from './params'
+import { activeBands, type EqualiserParams } from './params'
 
 /** Runs an equaliser: FIR groups first, then the recursive bands. */
 export class EqualiserProcessor implements TreatmentProcessor<EqualiserParams, EqualiserDesign> {
@@ -28,7 +28,7 @@ export class EqualiserProcessor implements TreatmentProcessor<EqualiserParams, E
   set(params: EqualiserParams, { fir, sections }: EqualiserDesign): void {
     const inFir = new Set(fir?.inFir)
     const recursive: KeyedBand[] = []
-    for (const { id, band } of activeMarks(params)) {
+    for (const { id, band } of activeBands(params)) {
       if (!inFir.has(id)) recursive.push({ id, band, sections: sections[id] })
     }
     this.#bands.set(recursive)

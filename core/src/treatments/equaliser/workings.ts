@@ -1,13 +1,13 @@
 import type { EqBand } from '../../filters'
 import type { StereoPart, TreatmentResponse, TreatmentWorkings } from '../kind'
 import { designEqualiser, type EqualiserDesign } from './design'
-import { activeMarks, type EqualiserParams } from './params'
+import { activeBands, type EqualiserParams } from './params'
 import { EqualiserProcessor } from './processor'
 
 /** How the sound of `equaliser` is made. */
 export const equaliserWorkings: TreatmentWorkings<EqualiserParams, EqualiserDesign> = {
   design: designEqualiser,
-  isHeavy: (params) => params.phase !== 'minimum' && activeMarks(params).length > 0,
+  isHeavy: (params) => params.phase !== 'minimum' && activeBands(params).length > 0,
   latency: (_, { fir }) => fir?.latency ?? 0,
   make: (sampleRateHz, channels) => new EqualiserProcessor(sampleRateHz, channels),
   response: respond,
@@ -19,9 +19,9 @@ function respond(
   _: number,
   part: StereoPart,
 ): TreatmentResponse {
-  const marks = activeMarks(params).filter(({ band }) => touches(band.channel, part))
+  const chainBands = activeBands(params).filter(({ band }) => touches(band.channel, part))
   return {
-    sections: marks.flatMap(({ id }) => [...(sections[id] ?? [])]),
+    sections: chainBands.flatMap(({ id }) => [...(sections[id] ?? [])]),
     kernels: (fir?.firs ?? []).map(
       ({ basis, kernels }) => kernels[basis === 'mid-side' && part === 'side' ? 1 : 0],
     ),
