@@ -2,6 +2,7 @@ import { SMALL_SONE } from '@sober-prism/core/findings'
 import { DEMO_SEED, demoClips, demoReferences, scoreSession } from '@sober-prism/demo'
 import { prepareHost } from '../../cli/src/host'
 import { judgeReal } from './real/judge'
+import { readToJury } from './real/jury'
 import { judgeLaws } from './real/laws'
 import { preparePlayers } from './real/players'
 
@@ -32,6 +33,7 @@ if (words.includes('--real')) {
     many: words.includes('--many'),
   } as const
   if (words.includes('--laws')) await judgeLaws(which)
+  else if (words.includes('--jury')) await readToJury(which)
   else judgeReal({ ...which, list: words.includes('--list') })
   process.exit(0)
 }

@@ -1,7 +1,7 @@
 import { type Clip, makeClip, resample } from '@sober-prism/core/audio'
 import type { ClipTrack } from '@sober-prism/core/findings'
 import { designNow, pathPlan, renderMix, renderPlan, withoutSilent } from '@sober-prism/core/mix'
-import { groupsAbove, sessionFrames } from '@sober-prism/core/session'
+import { groupsAbove, guessRole, isVoice, sessionFrames } from '@sober-prism/core/session'
 import { FileError } from './cli-error'
 import { cutSeconds, readClip } from './files'
 import { openRecordings, openSession } from './session-files'
@@ -37,6 +37,7 @@ export async function readTracks(
     clip: resample(clip, rate),
     gainDb: 0,
     isLead: leads.includes(files[i]),
+    isVoice: isVoice(guessRole(files[i])),
   }))
   return { names: files, tracks }
 }
@@ -67,7 +68,7 @@ export async function readSessionTracks(
     const plan = renderPlan(session, designNow(sampleRateHz))
     const stretch = { fromFrame: 0, toFrame: sessionFrames(session) }
     const tracks: ClipTrack[] = []
-    for (const { id, name, faderDb } of audible) {
+    for (const { id, name, role, faderDb } of audible) {
       progress(`rendering ${name}`)
       await Promise.all(
         [...recordings.values()].map((r) => r.prefetch([{ fromFrame: 0, toFrame: r.frames }])),
@@ -84,6 +85,7 @@ export async function readSessionTracks(
         clip: cutSeconds(clip, name, from, to),
         gainDb,
         isLead,
+        isVoice: isVoice(role),
       })
     }
     const references = session.references.flatMap(({ audio }) => {

@@ -5,6 +5,8 @@ import {
   findingEvidence,
   findingTitle,
   moveSentence,
+  othersOf,
+  SMALL_SONE,
   surveyClips,
   surveyFindings,
 } from '@sober-prism/core/findings'
@@ -20,7 +22,7 @@ import { figure } from './table'
 
 const SPEC = {
   usage:
-    'findings FILE…|SESSION.prism [--lead FILE]… [--reference FILE]… [--from S --to S] [--mono] [--listening speakers|headphones] [--json]',
+    'findings FILE…|SESSION.prism [--lead FILE]… [--reference FILE]… [--from S --to S] [--mono] [--listening speakers|headphones] [--all] [--json]',
   options: {
     lead: 'strings',
     reference: 'strings',
@@ -28,6 +30,7 @@ const SPEC = {
     to: 'string',
     mono: 'boolean',
     listening: 'string',
+    all: 'boolean',
   },
   files: { min: 1, max: Number.POSITIVE_INFINITY },
 } as const
@@ -58,24 +61,35 @@ export const findings: Command = async (args, around) => {
   const mode = call.flag('mono') ? 'mono' : 'stereo'
   const listening = call.choice('listening', LISTENING, 'speakers')
   const input = surveyClips(tracks, compared, { mode, listening })
-  const found = surveyFindings(input, (share) =>
+  const all = surveyFindings(input, (share) =>
     around.progress(`trying moves out ${Math.round(100 * share)} %`),
   )
+  const found = all.filter((f) => f.offered)
+  const measured = all.filter((f) => !f.offered)
   around.progress('')
   if (call.json) {
     const document = {
       model: MASKING_MODEL,
       calibration: DEFAULT_CALIBRATION,
       findings: found.map((f) => toJson(f, names)),
+      measured: measured.map((f) => toJson(f, names)),
     }
     around.out(`${JSON.stringify(document)}\n`)
     return
   }
-  if (found.length === 0) around.out('No finding is worth a move.\n')
-  for (const finding of found) {
+  if (found.every((f) => f.severity < SMALL_SONE)) {
+    const besides = found.length > 0 ? '; what follows is small' : ': no finding is worth a move'
+    around.out(`The session is in order${besides}.\n`)
+  }
+  for (const finding of call.flag('all') ? all : found) {
     const { title, evidence, moves } = wordsOf(finding, names)
     const lines = [`${figure(finding.severity, 2)} sone  ${title}`, evidence, ...moves]
     around.out(`${lines.join('\n           ')}\n`)
+  }
+  if (measured.length > 0 && !call.flag('all')) {
+    around.out(
+      `${measured.length} more were measured that are not worth a move: --all lists them.\n`,
+    )
   }
 }
 
@@ -147,9 +161,14 @@ function eqOf(bands: readonly EqBand[]): unknown {
 }
 
 function withNames(evidence: Finding['evidence'], files: readonly string[]): object {
+  const name = (id: string) => nameOf(id, files)
+  if (evidence.kind === 'balance') {
+    const { mostly } = evidence
+    return { ...evidence, mostly: mostly && { ...mostly, track: name(mostly.track) } }
+  }
   if (evidence.kind !== 'masking') return evidence
-  const { target, masker } = evidence
-  return { ...evidence, target: nameOf(target, files), masker: nameOf(masker, files) }
+  const { target, masker, freed } = evidence
+  return { ...evidence, target: name(target), masker: name(masker), freed: freed.map(name) }
 }
 
 function withMeasureNames(measure: Measure, files: readonly string[]): object {
@@ -159,7 +178,11 @@ function withMeasureNames(measure: Measure, files: readonly string[]): object {
 }
 
 function wordsOf(finding: Finding, files: readonly string[]) {
-  const named = { ...finding, names: finding.tracks.map((t) => nameOf(t, files)) }
+  const named = {
+    ...finding,
+    names: finding.tracks.map((t) => nameOf(t, files)),
+    othersNamed: othersOf(finding.evidence).map((t) => nameOf(t, files)),
+  }
   const node = (m: Edit) => ('node' in m && m.node !== MIX ? nameOf(m.node, files) : 'the mix')
   return {
     title: findingTitle(named),

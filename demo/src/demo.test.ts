@@ -1,6 +1,8 @@
 import { createHash } from 'node:crypto'
 import { type Clip, channelCorrelation, makeClip, sliceClip } from '@sober-prism/core/audio'
 import {
+  bandsOf,
+  PLAN_GROUPS,
   planMoves,
   predictMoves,
   SMALL_SONE,
@@ -139,9 +141,12 @@ describe('what is found in Tern Island ferry night', () => {
   const of107 = demoClips(107, true)
 
   it('is every planted fault, named right; all that is not small was planted', () => {
-    for (const { fault, place } of withFaults.places) {
-      expect(place, `${fault.kind} on ${fault.tracks.join(', ')}`).not.toBeNull()
+    for (const { fault, isMeasured } of withFaults.places) {
+      expect(isMeasured, `${fault.kind} on ${fault.tracks.join(', ')}`).toBe(true)
     }
+    // The tuba and the drum are measured: what a move would win between them nobody would hear.
+    const offered = withFaults.places.filter(({ place }) => place !== null)
+    expect(offered.length).toBeGreaterThanOrEqual(PLANTED.length - 1)
     const first = withFaults.places.filter(({ place }) => (place ?? 99) <= PLANTED.length)
     expect(first.length).toBeGreaterThanOrEqual(PLANTED.length - 1)
     const large = withFaults.findings.filter((f) => f.severity >= SMALL_SONE)
@@ -155,7 +160,7 @@ describe('what is found in Tern Island ferry night', () => {
   it('is next to nothing without the faults', () => {
     const without = scoreSession(DEMO_SEED, false, sound, references)
     expect(without.findings.filter((f) => f.severity >= SMALL_SONE)).toEqual([])
-    expect(withFaults.findings.filter((f) => f.severity >= SMALL_SONE).length).toBeGreaterThan(6)
+    expect(withFaults.findings.filter((f) => f.severity >= SMALL_SONE).length).toBeGreaterThan(5)
   })
 
   it('is mostly found in sessions of other seeds too', () => {
@@ -182,21 +187,25 @@ describe('what is found in Tern Island ferry night', () => {
   })
 })
 
-describe('five moves in Tern Island ferry night', () => {
+describe('room for the singer of Tern Island ferry night', () => {
   // The moves are made on the sound itself, and everything is measured again.
-  const first = planMoves(input, found).steps.slice(0, 5)
+  const { steps } = planMoves(input, found, ['room', 'boosts'])
+  const edits = steps.flatMap((s) => s.moves)
   const treated = planted.map((track) => {
-    const own = first.filter((s) => s.node === track.id)
-    const gain = 10 ** (own.reduce((sum, s) => sum + s.outputDb, 0) / 20)
+    const raisedDb = edits.reduce(
+      (sum, m) => sum + (m.kind === 'change-output-gain' && m.node === track.id ? m.db : 0),
+      0,
+    )
+    const gain = 10 ** (raisedDb / 20)
     const channels = track.clip.channels.map((c) =>
-      shape(c.slice(), ...own.map((s) => s.band)).map((v) => v * gain),
+      shape(c.slice(), ...bandsOf(edits, track.id)).map((v) => v * gain),
     )
     return { ...track, clip: makeClip(RATE_HZ, channels) }
   })
 
   const read = surveyClips(treated)
 
-  it('keep every track within 1.5 dB of its loudness', () => {
+  it('keeps every track within 1.5 dB of its loudness', () => {
     treated.forEach((track, t) => {
       const before = measureLoudness(planted[t].clip).integratedLufs ?? 0
       const after = measureLoudness(track.clip).integratedLufs ?? 0
@@ -204,25 +213,35 @@ describe('five moves in Tern Island ferry night', () => {
     })
   })
 
-  it('are none that an engineer would call absurd', () => {
-    for (const { node, band } of first) {
-      expect(band.db).toBeGreaterThanOrEqual(-6)
-      if (band.db < -3) expect(band.q).toBeGreaterThan(0.67)
-      expect(first.filter((s) => s.node === node).length).toBeLessThanOrEqual(2)
+  it('is made by nothing that an engineer would call absurd', () => {
+    const usual = planMoves(input, found)
+    // Cut before boost: no lead is raised unless that was asked for.
+    expect(usual.steps.map((s) => s.group)).not.toContain('boosts')
+    const order = usual.steps.map((s) => PLAN_GROUPS.indexOf(s.group))
+    expect(order).toEqual([...order].sort((a, b) => a - b))
+    for (const { group, moves } of usual.steps) {
+      // What a plan makes is what findings offer.
+      expect(found.map((f) => f.moves)).toContainEqual(moves)
+      for (const { db, q } of group === 'room'
+        ? planted.flatMap((t) => bandsOf(moves, t.id))
+        : []) {
+        expect(db).toBeGreaterThanOrEqual(-6)
+        expect(db).toBeLessThan(0)
+        if (db < -3) expect(q).toBeGreaterThan(0.67)
+      }
     }
   })
 
   // The rest is what any company costs: no move of up to 6 dB brings that back.
-  it.each(['stereo', 'mono'] as const)(
-    'bring the singer an eighth of what is missing, in %s',
-    (mode) => {
-      // What is read of the tracks is the same for both ways of hearing.
-      const share = ({ tracks, settings }: SurveyInput) => {
-        const heard = tracks.map(({ reading, gainDb }) => ({ heard: reading.heard, gainDb }))
-        return trackMasking(maskTracks(heard, { ...settings, mode }), 0).audibleShare
-      }
-      const [before, after] = [share(input), share(read)]
-      expect((after - before) / (1 - before)).toBeGreaterThan(1 / 8)
-    },
-  )
+  it.each(['stereo', 'mono'] as const)('brings the singer what is foreseen, in %s', (mode) => {
+    // What is read of the tracks is the same for both ways of hearing.
+    const share = ({ tracks, settings }: SurveyInput) => {
+      const heard = tracks.map(({ reading, gainDb }) => ({ heard: reading.heard, gainDb }))
+      return trackMasking(maskTracks(heard, { ...settings, mode }), 0).audibleShare
+    }
+    const [before, after] = [share(input), share(read)]
+    expect((after - before) / (1 - before)).toBeGreaterThan(1 / 8)
+    const foreseen = steps.at(-1)?.heard.get('0') ?? 0
+    if (mode === 'stereo') expect(Math.abs(after - foreseen)).toBeLessThan(0.005)
+  })
 })

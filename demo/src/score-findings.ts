@@ -20,7 +20,12 @@ export interface Scored {
   readonly seed: number
   readonly findings: readonly ScoredFinding[]
   /** Per fault: its place in the list from 1, or null when it was not found. */
-  readonly places: readonly { readonly fault: Planted; readonly place: number | null }[]
+  readonly places: readonly {
+    readonly fault: Planted
+    readonly place: number | null
+    /** Whether it is among what was measured, with or without a move that is worth it. */
+    readonly isMeasured: boolean
+  }[]
   /** Findings that answer no fault. */
   readonly others: number
 }
@@ -64,27 +69,33 @@ export function scoreFindings(
 }
 
 /**
- * Looks a table of faults up in what was found.
+ * Looks a table of faults up in what is offered of what was found.
  * @param tracks all of them, whose places in the list are the ids that findings name.
  */
 export function scoreAgainst(
   table: readonly Planted[],
   tracks: readonly { readonly name: string }[],
-  found: readonly Finding[],
+  all: readonly Finding[],
 ): Omit<Scored, 'seed'> {
-  const findings = found.map((f) => {
-    const named = {
-      ...f,
-      names: f.tracks.length > 0 ? f.tracks.map((id) => tracks[Number(id)].name) : ['mix'],
-    }
-    return { ...named, unplanted: !table.some((fault) => answers(named, fault)) }
+  const named = all.map((f) => {
+    const ids = tracksOf(f)
+    const names = ids.length > 0 ? ids.map((id) => tracks[Number(id)].name) : ['mix']
+    const told = { ...f, names }
+    return { ...told, unplanted: !table.some((fault) => answers(told, fault)) }
   })
+  const findings = named.filter((f) => f.offered)
   const places = table.map((fault) => {
     const index = findings.findIndex((f) => answers(f, fault))
-    return { fault, place: index < 0 ? null : index + 1 }
+    const isMeasured = named.some((f) => answers(f, fault))
+    return { fault, place: index < 0 ? null : index + 1, isMeasured }
   })
   const others = findings.filter((f) => f.unplanted).length
   return { findings, places, others }
+}
+
+/** All tracks that a finding names. */
+function tracksOf({ tracks, evidence }: Finding): string[] {
+  return [...tracks, ...(evidence.kind === 'masking' ? evidence.freed : [])]
 }
 
 /** Right kind, right tracks, right place. */

@@ -3,9 +3,10 @@ import {
   findingTitle,
   moveSentence,
   type NamedFinding,
+  othersOf,
 } from '@sober-prism/core/findings'
 import type { Edit, Session } from '@sober-prism/core/session'
-import { type Measure, MIX } from '@sober-prism/core/treatments'
+import { type Measure, MIX, NO_HUM_DB } from '@sober-prism/core/treatments'
 import type { SessionFinding } from '@sober-prism/engine'
 import { formatHz, formatShare, signed } from '../format'
 import { nodeName } from '../store/selectors'
@@ -15,6 +16,7 @@ export function findingWords(session: Session, finding: SessionFinding) {
   const named: NamedFinding = {
     ...finding,
     names: finding.tracks.map((t) => nodeName(session, t)),
+    othersNamed: othersOf(finding.evidence).map((t) => nodeName(session, t)),
   }
   return {
     title: findingTitle(named),
@@ -38,12 +40,15 @@ export function measureName(session: Session, measure: Measure): string {
       return `${formatHz(measure.fromHz)} to ${formatHz(measure.toHz)} in ${name(measure.track)}, relative to ${measure.against === 'beside' ? 'neighbouring bands' : 'the whole track'}`
     case 'sides':
       return `sides of ${name(measure.track)} below ${formatHz(measure.belowHz)}`
+    case 'hum':
+      return `hum in ${name(measure.track)}, relative to the track`
     case 'cancelled':
       return `lost when ${measure.tracks.map(name).join(' and ')} are summed`
   }
 }
 
 export function measureFigure(measure: Measure, value: number | null): string {
+  if (measure.of === 'hum' && value !== null && value <= NO_HUM_DB) return 'none'
   if (value === null || !Number.isFinite(value)) return '–'
   const isShare = measure.of === 'heard' || measure.of === 'sides'
   return isShare ? formatShare(value, 1) : `${signed(value, 1)} dB`

@@ -1,15 +1,18 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import type { Session } from '@sober-prism/core/session'
-import type { Covering } from '@sober-prism/engine'
+import type { Covering, SessionFinding } from '@sober-prism/engine'
 import { useMemo, useState } from 'react'
 import { Badge } from '../controls/badge'
 import { Entry, Pane, Row } from '../controls/layout'
 import { Term } from '../controls/term'
-import { formatShare } from '../format'
+import { findingWords } from '../findings/named-finding'
+import { capital, formatShare } from '../format'
 import { useAnalysis } from '../shell/desk-context'
+import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, nodeName, nodeOf, useRouting } from '../store/selectors'
-import { useAppSelector } from '../store/store'
+import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
+import { editsOf } from '../survey/move-edits'
 import { LineUpTracks } from './line-up'
 import { RoomRound } from './room-round'
 import { YieldOptions } from './yield-options'
@@ -22,16 +25,27 @@ const MOST_PAIRS = 8
 export function MakeRoomPane() {
   const session = useRouting()
   const node = useAppSelector(chosenNode)
-  const { covering, heard, work } = useAnalysis('covering', 'heard', 'work')
+  const { covering, heard, work, cancelled, findings } = useAnalysis(
+    'covering',
+    'heard',
+    'work',
+    'cancelled',
+    'findings',
+  )
   const [all, setAll] = useState(false)
   const [opened, setOpened] = useState('')
   const pairs = useMemo(
     () =>
       (all ? covering : covering.filter((c) => concerns(session, node, c)))
         .filter((c) => c.share >= LEAST_SHARE && mayYield(session, c))
+        // Two microphones on one source add up: neither makes room for the other.
+        .filter(
+          ({ targetId: a, maskerId: b }) =>
+            !cancelled.has(`${a} ${b}`) && !cancelled.has(`${b} ${a}`),
+        )
         .sort((a, b) => rank(session, b) - rank(session, a))
         .slice(0, MOST_PAIRS),
-    [covering, session, node, all],
+    [covering, cancelled, session, node, all],
   )
   return (
     <>
@@ -69,6 +83,7 @@ export function MakeRoomPane() {
               {formatShare(share)} of {target.name} is masked by {masker.name};{' '}
               {formatShare(heard.get(targetId)?.share ?? 1)} of it is heard.
             </Typography>
+            <OfferedMove finding={offeredFor(findings ?? [], pair)} />
             {opened === key ? (
               <YieldOptions
                 key={key}
@@ -90,6 +105,45 @@ export function MakeRoomPane() {
       })}
       <LineUpTracks node={node} />
       <RoomRound />
+    </>
+  )
+}
+
+/** What is offered for a pair: the same move as everywhere. */
+function offeredFor(
+  findings: readonly SessionFinding[],
+  { targetId, maskerId }: Covering,
+): SessionFinding | undefined {
+  return findings.find(
+    ({ offered, evidence }) =>
+      offered &&
+      evidence.kind === 'masking' &&
+      evidence.masker === maskerId &&
+      [evidence.target, ...evidence.freed].includes(targetId),
+  )
+}
+
+function OfferedMove({ finding }: { finding: SessionFinding | undefined }) {
+  const session = useRouting()
+  const dispatch = useAppDispatch()
+  const edit = useEdit()
+  if (!finding) return null
+  const words = findingWords(session, finding)
+  return (
+    <>
+      <Typography>{words.moves.map(capital).join('. ')}.</Typography>
+      <Button
+        variant="contained"
+        sx={{ justifySelf: 'start' }}
+        onClick={() => {
+          edit(editsOf(finding, words.title))
+          dispatch(
+            interfaceActions.noticeShown(`Applied: ${words.moves.join('; ')}.`, 'info', 'edit'),
+          )
+        }}
+      >
+        Apply
+      </Button>
     </>
   )
 }

@@ -1,3 +1,4 @@
+import { guessRole } from '@sober-prism/core/session'
 import {
   type FileStage,
   fileSource,
@@ -8,7 +9,7 @@ import {
   Signal,
 } from '@sober-prism/engine'
 import { openSession } from '../store/selectors'
-import { guessRole, sessionActions } from '../store/session-slice'
+import { sessionActions } from '../store/session-slice'
 import { store } from '../store/store'
 
 /** One file on its way in. */

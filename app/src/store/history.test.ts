@@ -1,9 +1,9 @@
 import { newBand } from '@sober-prism/core/filters'
-import { type Edit, MOST, type Session } from '@sober-prism/core/session'
+import { type Edit, guessRole, MOST, type Session } from '@sober-prism/core/session'
 import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import { describe, expect, it } from 'vitest'
 import { type EditMeta, type History, historyRestored, redo, undo } from './history'
-import { guessRole, newSession, sessionActions, sessionReducer } from './session-slice'
+import { newSession, sessionActions, sessionReducer } from './session-slice'
 
 const audio = { hash: 'd'.repeat(64), channels: 1, frames: 48000 }
 const arrival = (name: string) => ({

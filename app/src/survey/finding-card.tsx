@@ -112,15 +112,30 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
             <DismissForm onCancel={() => setDismissing(false)} onDismiss={dismiss} />
           ) : (
             <Row>
-              <Button
-                variant="contained"
-                data-command="apply-finding"
-                disabled={finding.moves.length === 0}
-                onClick={apply}
-              >
-                Apply
-              </Button>
-              {!amending.moves && <Button onClick={amending.begin}>Adjust</Button>}
+              {proposed.moves.length > 0 ? (
+                <Button
+                  variant="contained"
+                  data-command="apply-finding"
+                  disabled={finding.moves.length === 0}
+                  onClick={apply}
+                >
+                  Apply
+                </Button>
+              ) : (
+                <Button
+                  variant="contained"
+                  data-command="apply-finding"
+                  component={Link}
+                  to="../clean"
+                  relative="path"
+                  onClick={() => dispatch(interfaceActions.nodeChosen(finding.tracks[0]))}
+                >
+                  Hunt in Clean
+                </Button>
+              )}
+              {proposed.moves.length > 0 && !amending.moves && (
+                <Button onClick={amending.begin}>Adjust</Button>
+              )}
               <Button data-command="dismiss-finding" onClick={() => setDismissing(true)}>
                 Dismiss
               </Button>
@@ -159,7 +174,11 @@ function Proposal({
   const { predicted, times } = finding
   return (
     <>
-      <Typography>{moves.map((sentence) => `${capital(sentence)}.`).join(' ')}</Typography>
+      <Typography>
+        {moves.length > 0
+          ? moves.map((sentence) => `${capital(sentence)}.`).join(' ')
+          : 'Too uncertain to be cut unheard: listen, and hunt for it if you hear it.'}
+      </Typography>
       {measured && (
         <Typography>
           {capital(measureName(session, measured.measure))}:{' '}

@@ -2,11 +2,12 @@ import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { SMALL_SONE } from '@sober-prism/core/findings'
 import type { Session } from '@sober-prism/core/session'
-import { measureNow } from '@sober-prism/engine'
+import { measureNow, type SessionFinding } from '@sober-prism/engine'
 import { useCallback } from 'react'
-import { Entry, Pane, Row } from '../controls/layout'
-import { measureFigure, measureName } from '../findings/named-finding'
+import { Entry, EntryHead, Pane, Row } from '../controls/layout'
+import { findingWords, measureFigure, measureName } from '../findings/named-finding'
 import { capital } from '../format'
+import { plumb } from '../plot/plumb'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName } from '../store/selectors'
@@ -16,23 +17,22 @@ import { type AppliedMove, appliedMoves, removalOf } from './applied-moves'
 import { FindingCard } from './finding-card'
 import { selectSurvey, surveyActions } from './survey-slice'
 
-/** All findings in order of harm, small ones folded away, and what was made of earlier ones. */
+/** What is offered in order of harm, on request what was only measured, and what was made of earlier findings. */
 export function FindingList() {
   const session = useSettledSession()
   const { findings, fresh } = useAnalysis('findings', 'fresh')
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const open = useAppSelector((root) => root.interface.finding)
-  const { showSmall } = useAppSelector(selectSurvey)
+  const { showMeasured } = useAppSelector(selectSurvey)
   const onOpen = useCallback(
     (key: string) => void dispatch(interfaceActions.findingOpened(key)),
     [dispatch],
   )
   const applied = appliedMoves(session)
-  const large = (findings ?? []).filter((f) => f.severity >= SMALL_SONE)
-  const small = (findings ?? []).filter((f) => f.severity < SMALL_SONE)
-  const shown = showSmall ? [...large, ...small] : large
-  const opened = open ?? shown[0]?.key
+  const offered = (findings ?? []).filter((f) => f.offered)
+  const measured = (findings ?? []).filter((f) => !f.offered)
+  const opened = open ?? offered[0]?.key
   return (
     <>
       {findings === null && (
@@ -40,12 +40,13 @@ export function FindingList() {
           Findings appear here once measured, worst first.
         </Typography>
       )}
-      {findings && large.length === 0 && fresh && (
-        <Typography color="textSecondary" sx={{ p: '10px 14px' }}>
-          No finding is worth a move.
+      {findings && fresh && offered.every((f) => f.severity < SMALL_SONE) && (
+        <Typography sx={{ p: '10px 14px' }}>
+          The session is in order
+          {offered.length > 0 ? '; what follows is small.' : ': no finding is worth a move.'}
         </Typography>
       )}
-      {shown.map((finding) => (
+      {offered.map((finding) => (
         <FindingCard
           key={finding.key}
           finding={finding}
@@ -55,14 +56,14 @@ export function FindingList() {
         />
       ))}
       <Pane>
-        {small.length > 0 && (
+        {measured.length > 0 && (
           <Button
             variant="text"
             sx={{ justifySelf: 'start' }}
-            onClick={() => dispatch(surveyActions.smallShown())}
+            aria-expanded={showMeasured}
+            onClick={() => dispatch(surveyActions.measuredShown())}
           >
-            {showSmall ? 'Hide' : 'Show'} {small.length} smaller{' '}
-            {small.length === 1 ? 'finding' : 'findings'}
+            {showMeasured ? 'Hide' : 'Show'} all that was measured ({measured.length})
           </Button>
         )}
         {session.dismissed.length > 0 && (
@@ -73,12 +74,39 @@ export function FindingList() {
             </Button>
           </Typography>
         )}
-        {applied.length > 0 && <Typography variant="h2">Moves made</Typography>}
+        {showMeasured && measured.length > 0 && (
+          <Typography variant="body2" color="textSecondary">
+            No move would change enough of these to be heard.
+          </Typography>
+        )}
       </Pane>
+      {showMeasured &&
+        measured.map((f) => <MeasuredCard key={f.key} finding={f} session={session} />)}
+      <Pane>{applied.length > 0 && <Typography variant="h2">Moves made</Typography>}</Pane>
       {applied.map((move) => (
         <AppliedCard key={move.id} move={move} session={session} />
       ))}
     </>
+  )
+}
+
+/** What was measured and is not worth a move. */
+function MeasuredCard({ finding, session }: { finding: SessionFinding; session: Session }) {
+  const { title, evidence } = findingWords(session, finding)
+  return (
+    <Entry onPointerEnter={() => plumb.set(finding.hz)} onPointerLeave={() => plumb.set(null)}>
+      <EntryHead>
+        <Typography variant="h3" color="textSecondary">
+          {title}
+        </Typography>
+        <Typography variant="figure" color="textSecondary" sx={{ flex: 'none' }}>
+          {finding.severity.toFixed(2)} sone
+        </Typography>
+      </EntryHead>
+      <Typography variant="body2" color="textSecondary">
+        {evidence}
+      </Typography>
+    </Entry>
   )
 }
 

@@ -35,8 +35,10 @@ const covers = (severity: number, hz = 1500): SessionFinding => ({
     lostShare: 0.4,
     where: 'middle',
     timeShare: 0.7,
+    freed: [],
   },
   times: [],
+  offered: true,
   moves: [cut],
   predicted: { measure: { of: 'heard', track: 't0' }, before: 0.5, after: 0.6 },
   state: 'x',
@@ -51,7 +53,7 @@ describe('findings', () => {
     screen.getByText(/Findings appear here once measured/)
     unmount()
     show(<FindingsPane />, session(), found())
-    screen.getByText('No finding is worth a move.')
+    screen.getByText('The session is in order: no finding is worth a move.')
   })
 
   it('say what is being measured, and stop it', async () => {
@@ -69,16 +71,21 @@ describe('findings', () => {
     expect(desk.analyser.restart).toHaveBeenCalled()
   })
 
-  it('are told with their figures, worst open, small ones folded away', async () => {
-    const { user } = show(<FindingsPane />, session(), found(covers(2), covers(0.1, 400)))
+  it('are told with their figures, worst open, and what was only measured on request, without moves', async () => {
+    const { user } = show(
+      <FindingsPane />,
+      session(),
+      found(covers(2), { ...covers(0.1, 400), offered: false, moves: [], predicted: null }),
+    )
     expect(screen.getAllByRole('article').length).toBe(1)
     const card = within(screen.getByRole('article'))
     card.getByText('2.00 sone')
     card.getByText(/Cut Guitar at 1.50 kHz by 3.5 dB, Q 1/)
     expect(screen.getByRole('article').textContent).toContain('50.0 % → 60.0 %')
-    await user.click(screen.getByRole('button', { name: 'Show 1 smaller finding' }))
-    expect(screen.getAllByRole('article').length).toBe(2)
-    await user.click(screen.getByRole('button', { name: 'Hide 1 smaller finding' }))
+    await user.click(screen.getByRole('button', { name: 'Show all that was measured (1)' }))
+    const [, measured] = screen.getAllByRole('article')
+    expect(within(measured).queryByRole('button')).toBeNull()
+    await user.click(screen.getByRole('button', { name: 'Hide all that was measured (1)' }))
   })
 
   it('are applied as one step that carries its reason and can be taken back', async () => {

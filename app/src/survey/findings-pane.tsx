@@ -25,7 +25,7 @@ export function FindingsPane() {
     <>
       <Leads />
       <WorkRow />
-      <PaneTabs tab={tab} findings={findings?.length ?? null} />
+      <PaneTabs tab={tab} findings={findings?.filter((f) => f.offered).length ?? null} />
       <div
         id="survey-panel"
         data-skip="panel"

@@ -1,4 +1,4 @@
-import { type Plan, planEdits } from '@sober-prism/core/findings'
+import type { Plan } from '@sober-prism/core/findings'
 import { type Edit, type MoveNote, withIdentities } from '@sober-prism/core/session'
 import type { SessionFinding } from '@sober-prism/engine'
 
@@ -20,21 +20,36 @@ export function editsOf(finding: SessionFinding, reason: string): Edit[] {
   )
 }
 
-/** What applying the first steps of a plan does. */
-export function editsOfPlan(plan: Plan, count: number, leadId: string | null): Edit[] {
+/**
+ * What applying the first steps of a plan does. A step that makes room, or raises a lead, is for the lead; any other stands
+ * on the prediction of the finding that offers it.
+ */
+export function editsOfPlan(
+  plan: Plan,
+  count: number,
+  leadId: string | null,
+  findings: readonly SessionFinding[],
+): Edit[] {
   return plan.steps.slice(0, count).flatMap((step, index) => {
+    const { group, findingKey, heard, moves } = step
     const earlier = index === 0 ? plan.heardBefore : plan.steps[index - 1].heard
-    const evidence =
-      leadId === null
-        ? null
-        : {
-            findingKey: 'plan',
-            measure: { of: 'heard' as const, track: leadId },
-            before: earlier.get(leadId) ?? 0,
-            predicted: step.heard.get(leadId) ?? 0,
-          }
-    return withIdentities(planEdits(step), newId, () =>
-      note(`step ${index + 1} of the plan`, evidence),
+    const own = findings.find((f) => f.key === findingKey)?.predicted
+    const isForLead = leadId !== null && (group === 'room' || group === 'boosts')
+    const evidence = isForLead
+      ? {
+          findingKey: 'plan',
+          measure: { of: 'heard' as const, track: leadId },
+          before: earlier.get(leadId) ?? 0,
+          predicted: heard.get(leadId) ?? 0,
+        }
+      : own && {
+          findingKey: findingKey ?? 'plan',
+          measure: own.measure,
+          before: own.before,
+          predicted: own.after,
+        }
+    return withIdentities(moves, newId, (edit) =>
+      note(`step ${index + 1} of the plan`, edit === moves[0] ? (evidence ?? null) : null),
     )
   })
 }

@@ -1,8 +1,8 @@
 // @vitest-environment happy-dom
 import { newBand } from '@sober-prism/core/filters'
-import type { Plan } from '@sober-prism/core/findings'
+import { type Plan, USUAL_GROUPS } from '@sober-prism/core/findings'
 import type { Edit } from '@sober-prism/core/session'
-import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
+import { newChainBand, newFollowBand, newTreatment } from '@sober-prism/core/treatments'
 import type { Analysis, SessionFinding } from '@sober-prism/engine'
 import { act, fireEvent, screen, waitFor, within } from '@testing-library/react'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
@@ -16,25 +16,32 @@ import { surveyActions } from './survey-slice'
 vi.mock('./plan-curve', () => ({ default: () => <div role="img" aria-label="curve" /> }))
 
 const heardAs = (share: number) => new Map([['t0', share]])
-const step = (hz: number, share: number, change: object = {}): Plan['steps'][number] => ({
+const bandOn = (hz: number): Edit => ({
+  kind: 'add-band',
   node: 't1',
   stage: 'fit',
-  band: { ...newBand('bell', hz), db: -4, q: 1 },
-  follows: null,
-  outputDb: 0,
-  findingKey: null,
+  treatment: null,
+  newTreatment: 'proposed',
+  chainBand: newChainBand('proposed', { ...newBand('bell', hz), db: -4, q: 1 }),
+})
+const raised: Edit = { kind: 'change-output-gain', node: 't1', db: 0.4 }
+const step = (hz: number, share: number, change: object = {}): Plan['steps'][number] => ({
+  group: 'room',
+  findingKey: `masking ${hz}`,
+  moves: [bandOn(hz)],
+  nodes: ['t1'],
   gainSone: 1,
   costSone: 0.25,
-  worth: 1,
   heard: heardAs(share),
-  levelLu: -0.8,
+  levelsLu: [-0.8],
   ...change,
 })
 const plan: Plan = {
-  end: 'bends',
+  groups: USUAL_GROUPS,
+  isCutShort: false,
   fadersDb: 2.5,
   heardBefore: heardAs(0.5),
-  steps: [step(800, 0.6), step(2500, 0.65, { outputDb: 0.4 }), step(5000, 0.67)],
+  steps: [step(800, 0.6), step(2500, 0.65, { moves: [bandOn(2500), raised] }), step(5000, 0.67)],
 }
 const names = ['Voice', 'Guitar', 'Keys']
 
@@ -51,7 +58,7 @@ describe('the plan', () => {
     waiting.unmount()
     const { user, desk } = show(<PlanList />, sessionOf(names), { fresh: true })
     await user.click(button())
-    expect(desk.analyser.plan).toHaveBeenCalledTimes(1)
+    expect(desk.analyser.plan).toHaveBeenCalledExactlyOnceWith(USUAL_GROUPS)
     desk.analyser.plan.mockRejectedValueOnce(new Error('A worker stopped.'))
     await user.click(button())
     await waitFor(() =>
@@ -61,25 +68,36 @@ describe('the plan', () => {
 
   it('says so where no move is worth making', () => {
     show(<PlanList />, sessionOf(names), { plan: { ...plan, steps: [] } })
-    screen.getByText('No move would gain the leads enough to be worth making.')
+    const apply = screen.getByRole<HTMLButtonElement>('button', { name: 'Nothing to apply' })
+    expect(apply.disabled).toBe(true)
+    // Boosts of leads can still be asked for.
+    screen.getByRole('checkbox', { name: 'Boosts of leads' })
   })
 
   it('makes a move that follows a lead as a treatment with that lead as its key', async () => {
-    const steps = [step(800, 0.6, { follows: 't0' })]
+    const follow = newTreatment('follow', 'proposed', 'fit')
+    const bands = [newFollowBand('proposed', { hz: 800, q: 1, rangeDb: -4 })]
+    const treatment = {
+      ...follow,
+      key: { node: 't0', tap: 'after-fader', as: 'mono' } as const,
+      params: { ...follow.params, bands },
+    }
+    const made: Edit = { kind: 'add-treatment', node: 't1', treatment, before: null }
+    const steps = [step(800, 0.6, { moves: [made] })]
     const { user, session } = show(<PlanList />, sessionOf(names), { plan: { ...plan, steps } })
     act(() => void store.dispatch(surveyActions.planCounted(1)))
     expect(screen.getByRole('listitem').textContent).toContain(
       'Cut Guitar at 800 Hz by up to 4 dB, Q 1, while its key sounds (Voice).',
     )
     await user.click(screen.getByRole('button', { name: 'Apply the first move' }))
-    const [made] = session().tracks[1].chain.treatments
-    expect(made).toMatchObject({
+    const [treated] = session().tracks[1].chain.treatments
+    expect(treated).toMatchObject({
       kind: 'follow',
       key: { node: 't0', tap: 'after-fader', as: 'mono' },
       params: { bands: [{ hz: 800, q: 1, rangeDb: -4 }] },
       evidence: { before: 0.5, predicted: 0.6 },
     })
-    expect(made.id).not.toBe('proposed')
+    expect(treated.id).not.toBe('proposed')
   })
 
   it('lists its moves with what each wins and costs, and why it ends', () => {
@@ -89,8 +107,25 @@ describe('the plan', () => {
     expect(items[0].textContent).toContain('Cut Guitar at 800 Hz by 4 dB, Q 1')
     expect(items[0].textContent).toContain('heard 60.0 %')
     expect(items[0].textContent).toContain('0.25 sone')
-    expect(items[1].textContent).toContain('output +0.4 dB')
-    screen.getByText(/The next move would gain little compared with the first.*need −2\.5 dB/)
+    expect(items[1].textContent).toContain('Raise Guitar by 0.4 dB')
+    screen.getByText(/the other tracks would need −2\.5 dB/)
+  })
+
+  it('stands under its groups, of which each is left out or asked for by a press', async () => {
+    const hum = step(50, 0.5, { group: 'noise' })
+    const steps = [hum, ...plan.steps]
+    const { user, desk } = show(<PlanList />, sessionOf(names), { plan: { ...plan, steps } })
+    const noise = screen.getByRole('region', { name: 'Hum and rumble' })
+    expect(within(noise).getAllByRole('listitem')).toHaveLength(1)
+    expect(
+      within(screen.getByRole('region', { name: 'Room for the leads' })).getAllByRole('listitem'),
+    ).toHaveLength(3)
+    await user.click(within(noise).getByRole('checkbox'))
+    expect(desk.analyser.plan).toHaveBeenLastCalledWith(USUAL_GROUPS.filter((g) => g !== 'noise'))
+    const boosts = screen.getByRole<HTMLInputElement>('checkbox', { name: 'Boosts of leads' })
+    expect(boosts.checked).toBe(false)
+    await user.click(boosts)
+    expect(desk.analyser.plan).toHaveBeenLastCalledWith([...USUAL_GROUPS, 'boosts'])
   })
 
   it('is made as far as one wants, as one step', async () => {
@@ -196,8 +231,10 @@ describe('a finding that is amended', () => {
       lostShare: 0.4,
       where: 'middle',
       timeShare: 0.7,
+      freed: [],
     },
     times: [],
+    offered: true,
     moves,
     predicted: { measure: { of: 'heard', track: 't0' }, before: 0.5, after: 0.6 },
     state: 'x',

@@ -10,7 +10,8 @@ interface SurveyState {
   readonly referenceId: string | null
   /** Strips that are drawn as curves, by node. */
   readonly openStrips: readonly string[]
-  readonly showSmall: boolean
+  /** Whether what was only measured is listed too. */
+  readonly showMeasured: boolean
   /** How many moves of the plan are to be made; null for all. */
   readonly planCount: number | null
 }
@@ -19,7 +20,7 @@ const initialState: SurveyState = {
   tab: 'Findings',
   referenceId: null,
   openStrips: [],
-  showSmall: false,
+  showMeasured: false,
   planCount: null,
 }
 
@@ -38,8 +39,8 @@ const surveySlice = createSlice({
         ? state.openStrips.filter((id) => id !== payload)
         : [...state.openStrips, payload]
     },
-    smallShown(state) {
-      state.showSmall = !state.showSmall
+    measuredShown(state) {
+      state.showMeasured = !state.showMeasured
     },
     planCounted(state, { payload }: PayloadAction<number>) {
       state.planCount = payload

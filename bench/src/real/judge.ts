@@ -4,6 +4,7 @@ import {
   type Finding,
   type FindingKind,
   findingTitle,
+  moveSentence,
   type Plan,
   planMoves,
   SMALL_SONE,
@@ -12,6 +13,7 @@ import {
   surveyFindings,
 } from '@sober-prism/core/findings'
 import { longTermPower } from '@sober-prism/core/spectrum'
+import { MIX } from '@sober-prism/core/treatments'
 import { scoreAgainst } from '@sober-prism/demo'
 import { THIRDS } from './fault-measures'
 import { type RealOptions, type RealSession, realReference, realSession } from './session'
@@ -111,7 +113,7 @@ export function judgeReal({ band, many, seeds, list }: JudgeOptions): void {
   for (const line of listed) say(line)
 }
 
-const isLarge = (f: Finding) => f.severity >= SMALL_SONE
+const isLarge = (f: Finding) => f.offered && f.severity >= SMALL_SONE
 
 function survey(session: RealSession, references: readonly Clip[]) {
   const input: SurveyInput = surveyClips(session.tracks, references)
@@ -125,17 +127,15 @@ function told(finding: Finding, session: RealSession): string {
 }
 
 function plannedMoves(plan: Plan, session: RealSession): string[] {
-  const moves = plan.steps.map(
-    ({ node, band, follows, gainSone, costSone }) =>
-      `  plan: ${session.tracks[Number(node)].name} ${band.db} dB at ${Math.round(band.hz)} Hz, Q ${band.q}${follows === null ? '' : `, while ${session.tracks[Number(follows)].name} sounds`}: wins ${gainSone.toFixed(2)}, costs ${costSone.toFixed(2)} sone`,
-  )
+  const nameOf = (node: string) => (node === MIX ? 'the mix' : session.tracks[Number(node)].name)
+  const moves = plan.steps.map(({ group, moves, nodes, gainSone, costSone }) => {
+    const words = moves.map((m) => moveSentence(m, nameOf('node' in m ? m.node : nodes[0])))
+    return `  plan, ${group}: ${words.join('; ')}: wins ${gainSone.toFixed(2)}, costs ${costSone.toFixed(2)} sone`
+  })
   const heard = [plan.heardBefore, plan.steps.at(-1)?.heard ?? plan.heardBefore].map((shares) =>
     session.tracks.flatMap(({ isLead }, t) =>
       isLead ? [Math.round(100 * (shares.get(String(t)) ?? 0))] : [],
     ),
   )
-  return [
-    ...moves,
-    `  plan ends: ${plan.end}, lead heard ${heard.join(' to ')} %, by faders ${plan.fadersDb} dB`,
-  ]
+  return [...moves, `  lead heard ${heard.join(' to ')} %, by faders ${plan.fadersDb} dB`]
 }

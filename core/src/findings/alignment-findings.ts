@@ -23,11 +23,12 @@ export function alignmentFindings(
         tracks[b].gainDb - tracks[a].gainDb,
       )
       if (!pair || pair.coherence < LEAST_COHERENCE) continue
-      if (pair.lostDb < LEAST_CANCELLED_DB) continue
+      // What carries one source and adds up is measured: after a move that lined it up one sees by how much.
+      const isOffered = pair.lostDb >= LEAST_CANCELLED_DB
       const delayFrames = pair.delaySeconds * trial.sampleRateHz
       const indices = [a, b] as const
       const ids = [tracks[a].id, tracks[b].id] as [string, string]
-      const moves = [treatmentMove(ids[1], lineUp(delayFrames, pair.turnDeg))]
+      const moves = isOffered ? [treatmentMove(ids[1], lineUp(delayFrames, pair.turnDeg))] : []
       const lostAlignedDb = lostInSum(
         tracks[a].reading.outline,
         tracks[b].reading.outline,
@@ -42,7 +43,9 @@ export function alignmentFindings(
         hz: Math.sqrt(pair.fromHz * pair.toHz),
         fromHz: pair.fromHz,
         toHz: pair.toHz,
-        severity: trial.together(indices, pair.bestRatio) - trial.together(indices, pair.nowRatio),
+        severity: !isOffered
+          ? 0
+          : trial.together(indices, pair.bestRatio) - trial.together(indices, pair.nowRatio),
         evidence: {
           kind: 'alignment',
           delayFrames,
@@ -51,12 +54,15 @@ export function alignmentFindings(
           lostDb: pair.lostDb,
         },
         times: [],
+        offered: isOffered,
         moves,
-        predicted: {
-          measure: { of: 'cancelled', tracks: ids },
-          before: pair.lostDb,
-          after: lostAlignedDb,
-        },
+        predicted: !isOffered
+          ? null
+          : {
+              measure: { of: 'cancelled', tracks: ids },
+              before: pair.lostDb,
+              after: lostAlignedDb,
+            },
       })
     }
   }

@@ -38,6 +38,8 @@ export interface Remainder {
   readonly wouldLeaveDb: number
 }
 
+/** From this likelihood on a resonance is cut by a press; what is less likely is listened to first. */
+export const CUT_LIKELIHOOD = 0.6
 const RING_CUT_SHARE = 0.75
 const MOST_RING_CUT_DB = 12
 /** What is not this likely is cut no deeper at first than a hunt by ear cuts. */

@@ -41,6 +41,8 @@ export type Evidence =
       readonly where: 'middle' | 'sides'
       /** Share of the passage in which it happens, 0 to 1. */
       readonly timeShare: number
+      /** Other tracks that the move gives something back to. */
+      readonly freed: readonly string[]
     }
   | {
       readonly kind: 'pile-up'
@@ -64,6 +66,8 @@ export type Evidence =
       readonly deviationDb: number
       readonly toleranceDb: number
       readonly target: 'slope' | 'references'
+      /** The track that brings most of what is too strong, and its part of the power there; null where none does. */
+      readonly mostly: { readonly track: string; readonly share: number } | null
     }
   | {
       readonly kind: 'rumble'
@@ -118,6 +122,8 @@ export interface Finding {
   readonly severity: number
   readonly evidence: Evidence
   readonly times: readonly Times[]
+  /** Whether it is told as something to act on, by a move or by ear; else it was only measured, and has no moves. */
+  readonly offered: boolean
   /** What answers it: edits whose new bands and treatments get identities when they are made. */
   readonly moves: readonly Edit[]
   readonly predicted: Prediction | null

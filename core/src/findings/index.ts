@@ -56,12 +56,12 @@ export {
   readMixPart,
 } from './mix-reading'
 export {
-  PLAN_LIMITS,
+  PLAN_GROUPS,
   type Plan,
-  type PlanLimits,
+  type PlanGroup,
   type PlanStep,
-  planEdits,
   planMoves,
+  USUAL_GROUPS,
 } from './plan'
 export { bandsOf, predictMoves } from './predict-moves'
 export { type FollowProposal, proposeFollow, usualLevel } from './propose-follow'
@@ -71,17 +71,19 @@ export {
   type YieldOption,
   type YieldProposal,
 } from './propose-yielding'
+export { rankFindings } from './rank-findings'
 export { RING_LEVELS, type Ring } from './rings'
 export {
   findingEvidence,
   findingTitle,
   moveSentence,
   type NamedFinding,
+  othersOf,
 } from './sentence'
 export { readSource, SourceMeter, type SourceReading } from './source-reading'
 export { steadyLoudness } from './steady-loudness'
 export { type ClipTrack, surveyClips, USUAL_HEARING } from './survey-clips'
-export { rankFindings, surveyFindings, surveyMix, surveyTracks } from './survey-findings'
+export { surveyFindings, surveyMix, surveyTracks } from './survey-findings'
 export type { SurveyInput, SurveyTrack, SurveyTracks } from './survey-input'
 export { estimateTempo, type Tempo } from './tempo'
 export { type Effect, Trial, type TrialSettings } from './trial'

@@ -1,8 +1,17 @@
-import { bandEdgeHz, trackMasking } from '../hearing'
+import { bandEdgeHz, FILTER_COUNT, pairMasking, trackMasking } from '../hearing'
 import { type Finding, LEAST_SONE } from './finding'
-import { type MaskingPlace, maskingPlaces, proposeCut } from './masking-places'
-import { bandsOf } from './predict-moves'
-import { areOneSource, bandMove, type Context, placeKey } from './survey-input'
+import { type MaskingPlace, maskingPlaces, sumOf } from './masking-places'
+import {
+  effectIn,
+  LEAD_WEIGHT,
+  makeRoom,
+  proposeRoom,
+  type Room,
+  type RoomQuestion,
+  roomEdits,
+} from './room'
+import { areOneSource, type Context, placeKey } from './survey-input'
+import { Trial } from './trial'
 
 /** Loudness that any company costs: this share of a lead's own, or of another track's, is no fault. */
 const COMPANY = { lead: 0.028, other: 0.06 } as const
@@ -12,140 +21,223 @@ const LEAST_COUNTED = 0.1
 const ASIDE = 0.3
 /** A masker is named for a track that is no lead when at least this part of the loss is its doing. */
 const LEAST_PART = 0.3
-/** A masking move must bring back this much of the target's loudness. */
-const LEAST_GAIN = 0.001
 /** A cut that brings back this part of what is lost makes all of it avoidable; of the rest this part counts. */
 const AVOIDABLE_SHARE = 0.25
 const UNAVOIDABLE = 0.6
-/** Candidates that are tried out with the model, at most. */
+/** Places that are looked at, at most. */
 const MOST_TRIED = 24
+/** Places of one masker that share this part of the narrower one are one trouble. */
+const SAME_RANGE = 0.4
+/** What others of a trouble lose counts this part of what the worst one does. */
+const OTHERS = 0.5
+/** A move is offered where it wins so much in all, in sone, and such a share of the loudness of the track that it is for. */
+export const LEAST_OFFERED = { sone: 0.1, share: 0.005 } as const
+/** For a track that is no lead it must win so many times as much. */
+const ASIDE_TIMES = 2
+/** Below this a range belongs to the track that lives there: that has so many times as much of its loudness in it. */
+const LOW_HZ = 250
+const AT_HOME = 1.5
+/** Harm from which on a cut may cost its masker more: of its tone counts so much of what counts otherwise. */
+const SEVERE_SONE = 0.3
+const SEVERE_TONE = 0.5
+/** ... and is worth this much, what it costs taken off. */
+const LEAST_WORTH = 0.2
+/** Tracks that win this much by a move are named beside the first, in sone. */
+const NAMED_SONE = 0.05
+const MOST_PER_TRACK = 2
+/** Moments on which moves are searched for; what they do is told on more. */
+const SEARCH_FRAMES = 64
 
-/** Masking, where a small move brings something back. */
+/** A place with the harm that is done there. */
+interface Candidate {
+  readonly place: MaskingPlace
+  readonly severity: number
+}
+
+/** What one track does to one or several others in one range. */
+interface Trouble {
+  readonly worst: Candidate
+  readonly others: readonly Candidate[]
+}
+
+/**
+ * Masking: one finding for what one track takes from others in one range. Where a move on it wins something worth having,
+ * on top of the moves of the findings before it, the finding offers that move; else it is only measured.
+ */
 export function maskingFindings(
   context: Context,
   others: readonly Finding[],
   onProgress: (share: number) => void,
 ): Finding[] {
-  const candidates = maskingCandidates(context)
+  const { tracks, masked, settings } = context
+  const candidates = onceEach(maskingCandidates(context), context)
     .filter(({ place }) => !others.some((f) => isSameCrowd(f, place, context)))
-    .sort((a, b) => b.severity - a.severity)
     .slice(0, MOST_TRIED)
     // Two that carry one source do not cover each other: they add up.
     .filter(({ place: { target, masker } }) => !areOneSource(context, target, masker))
-  const { trial, tracks } = context
-  const loudness = trial.loudness
-  const found = candidates.flatMap(({ place, severity }, index) => {
-    onProgress(index / candidates.length)
-    const { target, masker, from, to, hz, lostSone, lostShare, where, timeShare, times } = place
-    const { band, gainSone } = proposeCut(place, trial)
-    const { aloneSone, inMixSone } = loudness[target]
-    const [maskerId, targetId] = [tracks[masker].id, tracks[target].id]
-    if (gainSone < LEAST_GAIN * aloneSone) return []
-    const avoidable = Math.min(1, gainSone / (AVOIDABLE_SHARE * lostSone))
-    return [
-      {
-        key: `masking ${maskerId} ${targetId} ${placeKey(hz)}`,
-        kind: 'masking',
-        tracks: [maskerId, targetId],
-        hz,
-        fromHz: bandEdgeHz(from),
-        toHz: bandEdgeHz(to),
-        severity: severity * (UNAVOIDABLE + (1 - UNAVOIDABLE) * avoidable),
-        evidence: {
-          kind: 'masking',
-          target: targetId,
-          masker: maskerId,
-          lostSone,
-          lostShare,
-          where,
-          timeShare,
-        },
-        times,
-        moves: [bandMove(maskerId, 'fit', band)],
-        predicted: {
-          measure: { of: 'heard', track: targetId },
-          before: inMixSone / aloneSone,
-          after: (inMixSone + gainSone) / aloneSone,
-        },
-      } satisfies Finding,
-    ]
+  const troubles = troublesOf(candidates)
+  const search = new Trial(masked, { ...settings, frames: SEARCH_FRAMES })
+  const leads = tracks.flatMap((t, i) => (t.isLead ? [i] : []))
+  const made = new Map<number, Room[]>()
+  return troubles.map((trouble, index) => {
+    onProgress(index / troubles.length)
+    const { masker } = trouble.worst.place
+    const before = made.get(masker) ?? []
+    const question: RoomQuestion = {
+      owner: masker,
+      kind: 'cut',
+      lost: lostIn(trouble, context),
+      leads,
+      made: before.map((r) => r.band),
+    }
+    // What harms much may cost its masker more of its tone.
+    const weights = trouble.worst.severity >= SEVERE_SONE ? [undefined, SEVERE_TONE] : [undefined]
+    const rooms = before.length >= MOST_PER_TRACK ? [] : weights
+    let [room, answer]: [Room | null, Answer | null] = [null, null]
+    for (const toneWeight of rooms) {
+      room = proposeRoom(search, { ...question, toneWeight })
+      answer = room && room.worth >= LEAST_WORTH ? answerBy(room, trouble, context) : null
+      if (answer) break
+    }
+    if (answer && room) {
+      makeRoom(search, room)
+      made.set(masker, [...before, room])
+    }
+    return findingOf(trouble, answer, context)
   })
-  return mergeMutual(mergeNeighbours(found, context), context)
 }
 
-/** Two tracks that cover each other at one place are one finding: the one that is heard less is its target. */
-function mergeMutual(findings: readonly Finding[], context: Context): Finding[] {
-  const { loudness } = context.trial
-  const share = (id: string) => {
-    const { inMixSone, aloneSone } = loudness[indexOf(context, id)]
-    return inMixSone / Math.max(1e-9, aloneSone)
+/** What of a trouble a move takes away, or null where that is too little to be offered. */
+interface Answer {
+  readonly room: Room
+  /** The track that it is for, and others that win by it. */
+  readonly target: number
+  readonly freed: readonly number[]
+  readonly gainSone: number
+}
+
+function answerBy(room: Room, trouble: Trouble, context: Context): Answer | null {
+  const { tracks, trial, sums } = context
+  const { inMixSone } = effectIn(trial, room)
+  const others = inMixSone.reduce((sum, sone, t) => sum + (t === room.owner ? 0 : sone), 0)
+  const places = [trouble.worst, ...trouble.others].map(({ place }) => place)
+  // What it is for: what the trouble is named for, or another of it that wins where that one does not.
+  const target = places.find((place) => {
+    const times = tracks[place.target].isLead ? 1 : ASIDE_TIMES
+    const share = inMixSone[place.target] / Math.max(1e-9, trial.loudness[place.target].aloneSone)
+    const isEnough = others >= times * LEAST_OFFERED.sone && share >= times * LEAST_OFFERED.share
+    return isEnough && !isAtHome(sums, place)
+  })?.target
+  if (target === undefined) return null
+  const freed = tracks.flatMap((_, t) =>
+    t !== target && t !== room.owner && inMixSone[t] >= NAMED_SONE ? [t] : [],
+  )
+  return { room, target, freed, gainSone: inMixSone[target] }
+}
+
+/** Whether a place lies in lows in which the masker lives and the target does not: a bass owns its range. */
+function isAtHome(sums: Context['sums'], { target, masker, from, to }: MaskingPlace): boolean {
+  if (bandEdgeHz(to) > LOW_HZ) return false
+  const part = (track: number) => {
+    const { alone } = trackMasking(sums, track)
+    return sumOf(alone, from, to) / Math.max(1e-9, sumOf(alone, 0, FILTER_COUNT))
   }
-  const gone = new Set<Finding>()
-  const out: Finding[] = []
-  for (const finding of findings) {
-    if (gone.has(finding)) continue
-    const [masker, target] = finding.tracks
-    const back = findings.find(
-      (f) =>
-        !gone.has(f) &&
-        f.tracks[0] === target &&
-        f.tracks[1] === masker &&
-        f.fromHz < finding.toHz &&
-        finding.fromHz < f.toHz,
-    )
-    if (back) gone.add(back)
-    const kept = back && share(masker) < share(target) ? back : finding
-    const extra = back ? 0.5 * Math.min(back.severity, finding.severity) : 0
-    const most = back ? Math.max(back.severity, finding.severity) : finding.severity
-    out.push({ ...kept, severity: most + extra })
-  }
-  return out
+  return part(masker) >= AT_HOME * part(target)
 }
 
-/** Places next to each other where one track covers another are one finding, with a move for each. */
-function mergeNeighbours(findings: readonly Finding[], context: Context): Finding[] {
-  const out: Finding[] = []
-  for (const finding of findings) {
-    const at = out.findIndex((f) => isNeighbour(f, finding))
-    if (at < 0) out.push(finding)
-    else out[at] = merged(out[at], finding, context)
-  }
-  return out
-}
-
-function isNeighbour(a: Finding, b: Finding): boolean {
-  const touch = Math.min(a.toHz, b.toHz) * 1.06 > Math.max(a.fromHz, b.fromHz)
-  return touch && a.tracks[0] === b.tracks[0] && a.tracks[1] === b.tracks[1]
-}
-
-/** The first is the worse one: its place and times stand for both. */
-function merged(worse: Finding, other: Finding, context: Context): Finding {
-  const { trial } = context
-  const [masker, target] = worse.tracks.map((id) => indexOf(context, id))
-  const moves = [...worse.moves, ...other.moves]
-  const bands = bandsOf(moves, worse.tracks[0])
+function findingOf(
+  { worst, others }: Trouble,
+  answer: Answer | null,
+  { tracks, trial }: Context,
+): Finding {
+  const ids = tracks.map((t) => t.id)
+  const named =
+    [worst, ...others].find(({ place }) => place.target === answer?.target)?.place ?? worst.place
+  const { target, masker, from, to, hz, lostSone, lostShare, where, timeShare, times } = named
   const { aloneSone, inMixSone } = trial.loudness[target]
-  const gained = trial.wonBy(masker, bands, target)
-  const { evidence } = worse
-  if (evidence.kind !== 'masking' || other.evidence.kind !== 'masking') return worse
+  const gainSone = answer?.gainSone ?? 0
+  const avoidable = Math.min(1, gainSone / (AVOIDABLE_SHARE * lostSone))
+  const harm = worst.severity + OTHERS * others.reduce((sum, c) => sum + c.severity, 0)
   return {
-    ...worse,
-    fromHz: Math.min(worse.fromHz, other.fromHz),
-    toHz: Math.max(worse.toHz, other.toHz),
-    severity: worse.severity + other.severity,
-    evidence: { ...evidence, lostSone: evidence.lostSone + other.evidence.lostSone },
-    moves,
-    predicted: {
-      measure: { of: 'heard', track: worse.tracks[1] },
+    key: `masking ${ids[masker]} ${ids[target]} ${placeKey(hz)}`,
+    kind: 'masking',
+    tracks: [ids[masker], ids[target]],
+    hz,
+    fromHz: bandEdgeHz(from),
+    toHz: bandEdgeHz(to),
+    // What a move brings back was lost without need, whatever company costs.
+    severity: Math.max(gainSone, harm * (UNAVOIDABLE + (1 - UNAVOIDABLE) * avoidable)),
+    evidence: {
+      kind: 'masking',
+      target: ids[target],
+      masker: ids[masker],
+      lostSone,
+      lostShare,
+      where,
+      timeShare,
+      freed: answer?.freed.map((t) => ids[t]) ?? [],
+    },
+    times,
+    offered: answer !== null,
+    moves: answer ? roomEdits(answer.room, ids) : [],
+    predicted: answer && {
+      measure: { of: 'heard', track: ids[target] },
       before: inMixSone / aloneSone,
-      after: (inMixSone + gained) / aloneSone,
+      after: (inMixSone + gainSone) / aloneSone,
     },
   }
 }
 
-function maskingCandidates({ tracks, sums }: Context): { place: MaskingPlace; severity: number }[] {
+/** What the tracks of a trouble lose to the masker within its range, per filter: leads count more. */
+function lostIn({ worst, others }: Trouble, { sums, tracks }: Context): Float64Array {
+  const out = new Float64Array(FILTER_COUNT)
+  const { from, to, masker } = worst.place
+  for (const { place } of [worst, ...others]) {
+    const { lost } = pairMasking(sums, place.target, masker)
+    const weight = tracks[place.target].isLead ? LEAD_WEIGHT : 1
+    for (let b = from; b < to; b++) out[b] += weight * lost[b]
+  }
+  return out
+}
+
+/** Places of one masker in one range are one trouble, the worst first. */
+function troublesOf(candidates: readonly Candidate[]): Trouble[] {
+  const troubles: { worst: Candidate; others: Candidate[] }[] = []
+  for (const candidate of candidates) {
+    const same = troubles.find(({ worst }) => isSameRange(worst.place, candidate.place))
+    if (same) same.others.push(candidate)
+    else troubles.push({ worst: candidate, others: [] })
+  }
+  return troubles
+}
+
+function isSameRange(a: MaskingPlace, b: MaskingPlace): boolean {
+  const shared = Math.min(a.to, b.to) - Math.max(a.from, b.from)
+  return a.masker === b.masker && shared >= SAME_RANGE * Math.min(a.to - a.from, b.to - b.from)
+}
+
+/** All places, the worst first; of two tracks that cover each other at one the one that is heard less is the target. */
+function onceEach(candidates: readonly Candidate[], { trial }: Context): Candidate[] {
+  const heard = (t: number) => {
+    const { inMixSone, aloneSone } = trial.loudness[t]
+    return inMixSone / Math.max(1e-9, aloneSone)
+  }
+  const isBack = ({ place: a }: Candidate, { place: b }: Candidate) =>
+    a.masker === b.target && a.target === b.masker && a.from < b.to && b.from < a.to
+  return candidates
+    .flatMap((c) => {
+      const back = candidates.find((other) => isBack(c, other))
+      if (!back) return [c]
+      const [own, other] = [heard(c.place.target), heard(back.place.target)]
+      const isTold = own < other || (own === other && c.place.target < c.place.masker)
+      return isTold ? [{ ...c, severity: c.severity + OTHERS * back.severity }] : []
+    })
+    .sort((a, b) => b.severity - a.severity)
+}
+
+function maskingCandidates({ tracks, sums }: Context): Candidate[] {
   const loudness = tracks.map((_, t) => trackMasking(sums, t).aloneSone)
-  const found: { place: MaskingPlace; severity: number }[] = []
+  const found: Candidate[] = []
   for (let target = 0; target < tracks.length; target++) {
     for (let masker = 0; masker < tracks.length; masker++) {
       if (masker === target || tracks[masker].isLead) continue
@@ -173,8 +265,4 @@ function isSameCrowd(finding: Finding, place: MaskingPlace, { tracks }: Context)
     finding.fromHz < place.hz &&
     place.hz < finding.toHz
   )
-}
-
-function indexOf({ tracks }: Context, id: string): number {
-  return tracks.findIndex((t) => t.id === id)
 }

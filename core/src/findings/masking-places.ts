@@ -8,7 +8,6 @@ import {
   trackMasking,
 } from '../hearing'
 import type { Times } from './finding'
-import type { Trial } from './trial'
 
 /** A stretch of frequency in which one track takes from another. */
 export interface MaskingPlace {
@@ -136,26 +135,6 @@ function busyTimes(when: Float64Array, seconds: number): Pick<MaskingPlace, 'tim
     timeShare: busy.filter(Boolean).length / Math.max(1, busy.length),
     times: runs.slice(0, MOST_TIMES).sort((a, b) => a.fromSeconds - b.fromSeconds),
   }
-}
-
-const CUTS_DB = [-3.5, -5.5] as const
-/** The smallest cut that brings this part of what the deepest would bring is proposed. */
-const ENOUGH = 0.6
-
-/** The bell on the masker that answers a place, tried out with the model. */
-export function proposeCut(place: MaskingPlace, trial: Trial): { band: EqBand; gainSone: number } {
-  const { target, masker, hz } = place
-  const q = Math.min(4, Math.max(0.7, hz / (bandEdgeHz(place.to) - bandEdgeHz(place.from))))
-  const attempt = (db: number) => {
-    const band = roundedBell(hz, db, q)
-    return { band, gainSone: trial.wonBy(masker, [band], target) }
-  }
-  const deepest = attempt(CUTS_DB[CUTS_DB.length - 1])
-  for (const db of CUTS_DB.slice(0, -1)) {
-    const tried = attempt(db)
-    if (tried.gainSone >= ENOUGH * deepest.gainSone) return tried
-  }
-  return deepest
 }
 
 /** Values as an engineer would set them: three figures of frequency, tenths of Q. */

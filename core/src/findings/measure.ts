@@ -11,11 +11,13 @@ export interface MeasureSources {
   readonly tracks: readonly {
     readonly id: string
     readonly reading: Pick<SourceReading, 'levels' | 'bands' | 'heard'>
+    /** Gain at which it stands in the mix, in dB: moves on it change the mix's levels by its part of them. */
+    readonly gainDb?: number
   }[]
   readonly mixLevels: Float64Array | null
 }
 
-/** Edits of a session; of these the bands and treatments that are added to the measured node count. */
+/** Edits of a session; of these the bands and treatments that are added to the measured node count, for the mix those of tracks too. */
 export interface MeasureChange {
   readonly moves: readonly Edit[]
   readonly sampleRateHz: number
@@ -43,7 +45,11 @@ function readLevel(
   const levels = track === MIX ? mixLevels : reading?.levels
   if (!levels) return Number.NaN
   const gains = change && levelGains(addedTreatments(change.moves, track), change, reading)
-  const powers = Array.from(levels, (db, i) => 10 ** (db / 10) * (gains?.[i] ?? 1))
+  const byTracks = change && track === MIX ? gainsByTracks(tracks, change) : null
+  const powers = Array.from(
+    levels,
+    (db, i) => 10 ** (db / 10) * (gains?.[i] ?? 1) * (byTracks?.[i] ?? 1),
+  )
   const first = LEVEL_BANDS.findIndex((b) => b.toHz > fromHz)
   let last = LEVEL_BANDS.length - 1
   while (last > first && LEVEL_BANDS[last].fromHz >= toHz) last--
@@ -57,6 +63,23 @@ function readLevel(
   // Three sixths of an octave on either side, the nearest left out.
   const beside = sum(first - 4, first - 2) + sum(last + 2, last + 4)
   return 10 * Math.log10((here / (last - first + 1) + 1e-20) / (beside / 6 + 1e-20))
+}
+
+/** Power gain of each of the mix's bands by moves on tracks: each changes its part of the power there. */
+function gainsByTracks(tracks: MeasureSources['tracks'], change: MeasureChange): Float64Array {
+  const all = new Float64Array(LEVEL_BANDS.length).fill(1e-20)
+  const changed = new Float64Array(LEVEL_BANDS.length).fill(1e-20)
+  for (const { id, reading, gainDb } of tracks) {
+    if (gainDb === undefined) continue
+    const added = addedTreatments(change.moves, id)
+    const gains = added.length > 0 ? levelGains(added, change, reading) : null
+    reading.levels.forEach((db, i) => {
+      const power = 10 ** ((db + gainDb) / 10)
+      all[i] += power
+      changed[i] += power * (gains?.[i] ?? 1)
+    })
+  }
+  return changed.map((power, i) => power / all[i])
 }
 
 const LEVEL_EDGES = LEVEL_BANDS.map((b) => [b.fromHz, b.toHz] as const)

@@ -1,6 +1,6 @@
 import { FILTER_HZ } from '../hearing'
-import { newChainBand, newTreatment } from '../treatments'
-import { ringCut } from './candidates'
+import { NO_HUM_DB, newChainBand, newTreatment } from '../treatments'
+import { CUT_LIKELIHOOD, ringCut } from './candidates'
 import { decayRatio } from './decay'
 import type { Finding } from './finding'
 import { tamingBand } from './harshness'
@@ -11,6 +11,8 @@ import { bandMove, placeKey, predict, type TracksContext, treatmentMove } from '
 /** Equivalents: what is not the source counts this many sones for each dB it stands over the floor. */
 const RUMBLE_SONE_PER_DB = 0.025
 const RUMBLE_FLOOR_DB = -42
+/** What is softer beside its track than this is measured only. */
+const RUMBLE_OFFERED_DB = -34
 /** Hum is heard in pauses, however soft it is beside the sound. */
 const HUM_SONE_PER_DB = 0.025
 const HUM_FLOOR_DB = -75
@@ -48,7 +50,8 @@ function ringFindings(context: TracksContext, track: number): Finding[] {
     const { inMixSone } = trial.tryMove(track, [cut], 0, [track])
     const [fromHz, toHz] = [ring.hz * 2 ** (-1 / 24), ring.hz * 2 ** (1 / 24)]
     const measure = { of: 'level', track: id, fromHz, toHz, against: 'beside' } as const
-    const moves = [bandMove(id, 'clean', cut)]
+    // What is no likelier than this is asked of the ear: nothing is cut unheard.
+    const moves = ring.likelihood >= CUT_LIKELIHOOD ? [bandMove(id, 'clean', cut)] : []
     return {
       key: `resonance ${id} ${placeKey(ring.hz)}`,
       kind: 'resonance',
@@ -65,8 +68,9 @@ function ringFindings(context: TracksContext, track: number): Finding[] {
         decayRatio: decayRatio(tracks[track].reading.bands, ring.hz),
       },
       times: [],
+      offered: true,
       moves,
-      predicted: predict(context, measure, moves),
+      predicted: moves.length > 0 ? predict(context, measure, moves) : null,
     }
   })
 }
@@ -76,6 +80,7 @@ function rumbleFinding(context: TracksContext, track: number, reading: SourceRea
   const { id } = context.tracks[track]
   if (!rumble) return []
   const { levelDb, toHz, lowestHz, cut } = rumble
+  const isOffered = levelDb >= RUMBLE_OFFERED_DB
   const measure = { of: 'level', track: id, fromHz: 20, toHz, against: 'whole' } as const
   const moves = [bandMove(id, 'clean', cut)]
   return [
@@ -89,8 +94,9 @@ function rumbleFinding(context: TracksContext, track: number, reading: SourceRea
       severity: RUMBLE_SONE_PER_DB * (levelDb - RUMBLE_FLOOR_DB),
       evidence: { kind: 'rumble', lowestHz, levelDb },
       times: [],
-      moves,
-      predicted: predict(context, measure, moves),
+      offered: isOffered,
+      moves: isOffered ? moves : [],
+      predicted: isOffered ? predict(context, measure, moves) : null,
     },
   ]
 }
@@ -115,6 +121,7 @@ function harshFinding(context: TracksContext, track: number, reading: SourceRead
       severity: Math.max(0, -context.trial.tryMove(track, [cut], 0, []).aloneSone),
       evidence: { kind: 'harshness', excessDb, timeShare },
       times: [],
+      offered: true,
       moves,
       predicted: predict(context, measure, moves),
     },
@@ -147,8 +154,9 @@ function humFinding(context: TracksContext, track: number, reading: SourceReadin
         levelDb,
       },
       times: [],
+      offered: true,
       moves: [treatmentMove(id, newTreatment('equaliser', 'proposed', 'clean', params))],
-      predicted: null,
+      predicted: { measure: { of: 'hum', track: id }, before: levelDb, after: NO_HUM_DB },
     },
   ]
 }
@@ -182,6 +190,7 @@ function wideFinding(context: TracksContext, track: number, reading: SourceReadi
         highestCorrelation,
       },
       times: [],
+      offered: true,
       moves,
       predicted: predict(context, measure, moves),
     },

@@ -19,6 +19,9 @@ export interface PileUp {
 }
 
 const LEAST_TRACKS = 3
+/** Where one track, or the leads, bring this part of the power, it is theirs and no crowd's. */
+const MOST_OF_ONE = 0.6
+const MOST_OF_LEADS = 0.78
 const MOST_TRACKS = 4
 /** A track takes part with this share of the power. */
 const LEAST_SHARE = 0.04
@@ -45,6 +48,10 @@ export function findPileUp(
   const to = FILTER_HZ.findIndex((hz) => hz > region.toHz)
   const powers = candidates.map((t) => powerBetween(tracks[t], region.fromHz, region.toHz))
   const whole = powers.reduce((a, b) => a + b, 0)
+  const everyone = tracks.map((track) => powerBetween(track, region.fromHz, region.toHz))
+  const all = everyone.reduce((a, b) => a + b, 0)
+  if (powers.some((power) => power > MOST_OF_ONE * all)) return null
+  if (all - whole > MOST_OF_LEADS * all) return null
   const strong = candidates
     .map((track, i) => ({ track, share: powers[i] / Math.max(1e-20, whole) }))
     .filter((p) => p.share >= LEAST_SHARE)

@@ -1,11 +1,12 @@
 import type { EqBand } from '../filters'
 import type { Edit } from '../session'
-import type { Measure } from '../treatments'
+import { type Measure, NO_HUM_DB, respondChain } from '../treatments'
 import { lostInSum } from './alignment'
 import { addedTreatments } from './effects'
 import type { Prediction } from './finding'
 import { readMeasure } from './measure'
 import { makeContext, type SurveyTracks } from './survey-input'
+import { makeMoves } from './trial-moves'
 
 /** What other edits than the proposed ones would do to the measure of a finding: the model is run on them. */
 export function predictMoves(
@@ -18,6 +19,8 @@ export function predictMoves(
       return predictHeard(survey, measure, moves)
     case 'cancelled':
       return predictSum(survey, measure, moves)
+    case 'hum':
+      return predictHum(survey, measure, moves)
     case 'level':
     case 'sides': {
       const { sampleRateHz } = survey.settings
@@ -47,11 +50,31 @@ function predictHeard(
     return aloneSone > 0 ? inMixSone / aloneSone : 1
   }
   const before = share()
-  for (const [index, { id }] of survey.tracks.entries()) {
-    const bands = bandsOf(moves, id)
-    if (bands.length > 0) trial.apply(index, bands)
-  }
+  makeMoves(
+    trial,
+    survey.tracks.map((t) => t.id),
+    moves,
+  )
   return { measure, before, after: share() }
+}
+
+/** Lines that lose so much are under what lies beside them. */
+const TAKEN_DB = 20
+
+function predictHum(
+  { tracks, settings }: SurveyTracks,
+  measure: Extract<Measure, { of: 'hum' }>,
+  moves: readonly Edit[],
+): Prediction {
+  const hum = tracks.find((t) => t.id === measure.track)?.reading.hum
+  if (!hum) return { measure, before: NO_HUM_DB, after: NO_HUM_DB }
+  const lines = hum.harmonics.map((h) => h.number * hum.hz)
+  const left = respondChain(addedTreatments(moves, measure.track), settings.sampleRateHz, 'mid')
+    .db(lines)
+    .reduce((sum, db) => sum + 10 ** (db / 10) / lines.length, 0)
+  const changeDb = 10 * Math.log10(left + 1e-12)
+  const after = changeDb < -TAKEN_DB ? NO_HUM_DB : hum.levelDb + changeDb
+  return { measure, before: hum.levelDb, after }
 }
 
 function predictSum(

@@ -7,6 +7,8 @@ import type { Evidence, FindingKind } from './finding'
 export interface NamedFinding {
   readonly kind: FindingKind
   readonly names: readonly string[]
+  /** Names of the other tracks that its evidence tells of, in its order. */
+  readonly othersNamed?: readonly string[]
   readonly fromHz: number
   readonly toHz: number
   readonly hz: number
@@ -43,17 +45,18 @@ export function findingTitle({ kind, names, hz, toHz, evidence }: NamedFinding):
 }
 
 /** Where it was found and by which figures. */
-export function findingEvidence({ fromHz, toHz, names, evidence }: NamedFinding): string {
+export function findingEvidence(finding: NamedFinding): string {
+  const { fromHz, toHz, names, othersNamed = [], evidence } = finding
   const span = `${hertz(fromHz)} to ${hertz(toHz)}`
   switch (evidence.kind) {
     case 'masking':
-      return `${span}, ${evidence.where === 'sides' ? 'at the sides' : 'in the centre'}; ${percent(evidence.lostShare)} of ${names[1]} is masked there, in ${percent(evidence.timeShare)} of the passage`
+      return `${span}, ${evidence.where === 'sides' ? 'at the sides' : 'in the centre'}; ${percent(evidence.lostShare)} of ${names[1]} is masked there, in ${percent(evidence.timeShare)} of the passage${othersNamed.length > 0 ? `; the move also frees ${list(othersNamed)}` : ''}`
     case 'pile-up':
       return `${span}: ${list(names)}; ${decibel(evidence.excessDb)} above the target; they mask ${evidence.lostSone.toFixed(1)} sone of each other`
     case 'resonance':
       return `${decibel(evidence.heightDb)} above neighbouring bands whatever is played, Q about ${evidence.q.toFixed(0)}${slower(evidence.decayRatio)}; ${likely(evidence.likelihood)}`
     case 'balance':
-      return `${span}, ${decibel(Math.abs(evidence.deviationDb))} ${evidence.deviationDb > 0 ? 'above' : 'below'} ${evidence.target === 'slope' ? 'the slope' : 'the references'}, ±${evidence.toleranceDb.toFixed(1)} dB is normal`
+      return `${span}, ${decibel(Math.abs(evidence.deviationDb))} ${evidence.deviationDb > 0 ? 'above' : 'below'} ${evidence.target === 'slope' ? 'the slope' : 'the references'}, ±${evidence.toleranceDb.toFixed(1)} dB is normal${evidence.mostly ? `; ${percent(evidence.mostly.share)} of it is ${othersNamed[0]}` : ''}${evidence.target === 'slope' ? '; without references this is a weak sign' : ''}`
     case 'rumble':
       return `below ${hertz(toHz)}, ${decibel(evidence.levelDb)} relative to the track; the lowest note is ${hertz(evidence.lowestHz)}`
     case 'harshness':
@@ -65,6 +68,12 @@ export function findingEvidence({ fromHz, toHz, names, evidence }: NamedFinding)
     case 'alignment':
       return `${span}: ${decibel(evidence.lostDb)} lost when summed; ${names[1]} is ${Math.abs(evidence.delayFrames).toFixed(1)} samples ${evidence.delayFrames >= 0 ? 'late' : 'early'}, phase ${signed(evidence.turnDeg, 0)}°`
   }
+}
+
+/** The tracks that a finding's evidence tells of besides those it is about, by id. */
+export function othersOf(evidence: Evidence): readonly string[] {
+  if (evidence.kind === 'masking') return evidence.freed
+  return evidence.kind === 'balance' && evidence.mostly ? [evidence.mostly.track] : []
 }
 
 /** What an edit does, with the name of its node: `cut Accordion at 2.3 kHz by 4 dB, Q 1.2`. */

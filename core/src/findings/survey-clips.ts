@@ -19,6 +19,7 @@ export interface ClipTrack {
   readonly clip: Clip
   readonly gainDb: number
   readonly isLead: boolean
+  readonly isVoice?: boolean
 }
 
 /** Over loudspeakers, both channels, at the usual level. */
@@ -42,11 +43,12 @@ export function surveyClips(
   const { sampleRateHz } = tracks[0].clip
   const activities = tracks.map((t) => activityOf(t.clip.channels))
   const moments = planMoments(sampleRateHz, longest, activities)
-  const read = tracks.map(({ id, clip, gainDb, isLead }) => ({
+  const read = tracks.map(({ id, clip, gainDb, isLead, isVoice = false }) => ({
     id,
     reading: readSource(clip, longest, moments),
     gainDb,
     isLead,
+    isVoice,
   }))
   const masked = read.map(({ reading, gainDb }) => ({ heard: reading.heard, gainDb }))
   return {

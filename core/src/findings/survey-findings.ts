@@ -1,9 +1,10 @@
 import { alignmentFindings } from './alignment-findings'
 import { readBalance } from './balance'
 import { balanceFindings } from './balance-findings'
-import { type Finding, LEAST_SONE } from './finding'
+import type { Finding } from './finding'
 import { maskingFindings } from './masking-findings'
 import { ownFindings } from './own-findings'
+import { rankFindings } from './rank-findings'
 import { makeContext, type SurveyInput, type SurveyTracks } from './survey-input'
 
 type Progress = (share: number) => void
@@ -29,13 +30,10 @@ export function surveyTracks(input: SurveyTracks, onProgress: Progress = () => {
 export function surveyMix(input: SurveyInput, onProgress: Progress = () => {}): Finding[] {
   const context = makeContext(input)
   onProgress(0.2)
-  const balance = input.mixLevels && readBalance(input.mixLevels, input.target)
+  // A slope is what finished music has: it says nothing of speech.
+  const isSpeech = input.target.kind === 'slope' && input.tracks.every((t) => t.isVoice)
+  const balance = isSpeech ? null : input.mixLevels && readBalance(input.mixLevels, input.target)
   const whole = balance ? balanceFindings(context, balance) : []
   onProgress(0.3)
   return [...whole, ...maskingFindings(context, whole, (share) => onProgress(0.3 + 0.7 * share))]
-}
-
-/** Findings that matter at all, worst first. */
-export function rankFindings(findings: readonly Finding[]): Finding[] {
-  return findings.filter((f) => f.severity >= LEAST_SONE).sort((a, b) => b.severity - a.severity)
 }

@@ -17,6 +17,8 @@ export interface SurveyTrack {
   readonly gainDb: number
   /** Whether others make room for it. */
   readonly isLead: boolean
+  /** Whether it is a voice, spoken or sung. */
+  readonly isVoice: boolean
 }
 
 /** What was measured of the tracks of a session. */

@@ -55,8 +55,10 @@ describe('trying moves out', () => {
     const survey = (list: readonly Float32Array[]) =>
       surveyClips(list.map((s, i) => ({ id: `${i}`, clip: mono(s), gainDb: 0, isLead: i === 0 })))
     const found = surveyFindings(survey(clips)).find((f) => f.kind === 'masking')
-    const bands = bandsOf(found?.moves ?? [], '1')
-    const treated = survey([voice, filtered(cover, ...bands)])
+    const moves = found?.moves ?? []
+    const gainDb = moves.reduce((sum, m) => sum + (m.kind === 'change-output-gain' ? m.db : 0), 0)
+    const made = filtered(cover, ...bandsOf(moves, '1')).map((v) => v * 10 ** (gainDb / 20))
+    const treated = survey([voice, made])
     const after = new Trial(
       treated.tracks.map(({ reading, gainDb }) => ({ heard: reading.heard, gainDb })),
       settings,

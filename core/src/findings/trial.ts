@@ -224,6 +224,17 @@ export class Trial {
     this.#beside = besideEachOther(this.#patterns)
   }
 
+  /** Makes what changes the power of a track by so much, per auditory filter. */
+  applyGains(track: number, gains: Float64Array): void {
+    const { mid, side } = this.#made[track]
+    this.#made[track] = {
+      mid: mid.map((g, b) => g * gains[b]),
+      side: side.map((g, b) => g * gains[b]),
+    }
+    this.#patterns[track] = this.#madeOn(track, this.#tracks[track].heard)
+    this.#beside = besideEachOther(this.#patterns)
+  }
+
   /** What a track is heard as with all moves that were made on it. */
   #madeOn(track: number, heard: HeardMoments): TrackPatterns {
     const { mid, side } = this.#made[track]

@@ -3,7 +3,7 @@ import { endOfStage, kindOf, MIX, MOST_BANDS, newTreatment, type Treatment } fro
 import { chainOf, freeLetter, newGroup, newTrack, routedNode } from './defaults'
 import { DocumentError, describeIssue } from './document-error'
 import { type Edit, type EditOf, editSchema } from './edit'
-import { MOST, type Role } from './names'
+import { isVoice, MOST } from './names'
 import { placeOnTimeLine } from './place'
 import { cycleSentence, findCycle } from './routing'
 import { type Chain, type Session, tooLong } from './schema'
@@ -141,7 +141,7 @@ function addTracks(session: Session, { tracks }: EditOf<'add-tracks'>): Session 
       tracks: [...moved, newTrack(id, name, role, letter, audio, place.offsetFrames)],
     }
   }
-  return tracks.reduce((at, { id, role }) => (leadsByRole(role) ? withLead(at, id) : at), made)
+  return tracks.reduce((at, { id, role }) => (isVoice(role) ? withLead(at, id) : at), made)
 }
 
 function addReferences(session: Session, { references }: EditOf<'add-references'>): Session {
@@ -163,7 +163,6 @@ function addPassage(session: Session, { passage }: EditOf<'add-passage'>): Sessi
 }
 
 /** What leads unless somebody says otherwise: singing and speech. */
-const leadsByRole = (role: Role) => role === 'voice' || role === 'speech'
 
 /** Leads are tracks of the session. */
 function withoutLostLeads(session: Session): Session {
@@ -237,8 +236,8 @@ function setNode(session: Session, { node, change }: EditOf<'set-node'>): Sessio
     tracks: session.tracks.map((t) => (t.id === node ? { ...t, ...given } : t)),
     groups: session.groups.map((g) => (g.id === node ? { ...g, ...forGroup } : g)),
   }
-  if (!before || !role || leadsByRole(before) === leadsByRole(role)) return changed
-  return leadsByRole(role)
+  if (!before || !role || isVoice(before) === isVoice(role)) return changed
+  return isVoice(role)
     ? withLead(changed, node)
     : { ...changed, leadIds: session.leadIds.filter((id) => id !== node) }
 }

@@ -25,7 +25,8 @@ export {
   withIdentities,
 } from './edit'
 export { parseEqFile, writeEqFile } from './eq-file'
-export { LISTENING, MOST, ROLES, type Role, SESSION_VERSION } from './names'
+export { guessRole } from './guess-role'
+export { isVoice, LISTENING, MOST, ROLES, type Role, SESSION_VERSION } from './names'
 export { placeOnTimeLine } from './place'
 export {
   PRESET_SCOPES,

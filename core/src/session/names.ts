@@ -13,6 +13,9 @@ export const ROLES = [
 ] as const
 export type Role = (typeof ROLES)[number]
 
+/** Whether a role is that of a voice, spoken or sung. */
+export const isVoice = (role: Role): boolean => role === 'voice' || role === 'speech'
+
 /** Version of the session document written by this code. */
 export const SESSION_VERSION = 10
 

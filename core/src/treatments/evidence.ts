@@ -5,6 +5,9 @@ export const nodeId = z.string().min(1).max(64)
 /** The node that everything flows into; no track or group may take this id. */
 export const MIX = 'mix'
 
+/** What is told of a hum where there is none, in dB. */
+export const NO_HUM_DB = -120
+
 /** A figure that a finding's move was to change; nodes by id. */
 const measureSchema = z.discriminatedUnion('of', [
   /** Share of a track's loudness that survives in the mix, 0 to 1. */
@@ -19,6 +22,8 @@ const measureSchema = z.discriminatedUnion('of', [
   }),
   /** Share of the power below a frequency that lies in the sides, 0 to 1. */
   z.strictObject({ of: z.literal('sides'), track: nodeId, belowHz: z.number().positive() }),
+  /** Level of the lines of a hum, in dB against the whole track; {@link NO_HUM_DB} where there is none. */
+  z.strictObject({ of: z.literal('hum'), track: nodeId }),
   /** Energy that two tracks lose in their sum, in dB; 0 when they add as if unrelated or better. */
   z.strictObject({ of: z.literal('cancelled'), tracks: z.tuple([nodeId, nodeId]) }),
 ])

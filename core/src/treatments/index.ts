@@ -28,6 +28,7 @@ export {
   type Measure,
   MIX,
   type MoveEvidence,
+  NO_HUM_DB,
   nodeId,
   reason,
 } from './evidence'

@@ -301,7 +301,7 @@ describe('the analyser', () => {
     expect(plan?.steps.length).toBeGreaterThan(0)
     for (const step of plan?.steps ?? []) {
       expect(step.heard.get('t0')).toBeGreaterThan(start)
-      expect(Math.abs(step.levelLu)).toBeLessThan(1.6)
+      for (const level of step.levelsLu) expect(Math.abs(level)).toBeLessThan(1.6)
     }
   })
 

@@ -1,3 +1,4 @@
+import { type PlanGroup, USUAL_GROUPS } from '@sober-prism/core/findings'
 import type { Edit, Session } from '@sober-prism/core/session'
 import { errorSentence, isCancel } from '../engine-error'
 import { Signal } from '../signal'
@@ -85,11 +86,11 @@ export class Analyser {
     this.restart()
   }
 
-  /** Searches the plan for the session as it stands. @throws EngineError when it cannot be computed. */
-  async plan(): Promise<void> {
+  /** Makes the plan for the session as it stands, of what is wanted. @throws EngineError when it cannot be computed. */
+  async plan(groups: readonly PlanGroup[] = USUAL_GROUPS): Promise<void> {
     const survey = this.#measurement
     if (!survey || !this.state.value.fresh) return
-    const plan = await survey.plan()
+    const plan = await survey.plan(groups)
     if (survey === this.#measurement && this.state.value.fresh) this.#show({ plan, work: null })
   }
 

@@ -1,6 +1,7 @@
 import {
   type Finding,
   type Plan,
+  type PlanGroup,
   rankFindings,
   readBalance,
   referenceTarget,
@@ -21,6 +22,7 @@ import {
 import {
   type Edit,
   groupsAbove,
+  isVoice,
   type Session,
   sessionFrames,
   type Track,
@@ -56,6 +58,7 @@ import {
   type Shares,
   shifted,
   toSessionFinding,
+  withSessionKey,
 } from './session-finding'
 import { trackPath } from './track-path'
 
@@ -147,7 +150,16 @@ export class Measurement {
       hashOf(target),
     ])
     // Beside each other: each of them runs in one worker.
-    const findings = rankFindings((await Promise.all([own, this.#run(whole)])).flat())
+    const all = (await Promise.all([own, this.#run(whole)])).flat().map(withSessionKey)
+    const findings = rankFindings(all)
+    // Also of pairs that add up by now: a move that lined them up is measured by it.
+    this.show({
+      cancelled: new Map(
+        all.flatMap((f) =>
+          f.evidence.kind === 'alignment' ? [[f.tracks.join(' '), f.evidence.lostDb]] : [],
+        ),
+      ),
+    })
     const mixLevels = reading.levels
     this.#survey = { ...surveyTracks(measured, settings), sums, mixLevels, target }
     this.#findings = findings
@@ -334,6 +346,7 @@ export class Measurement {
       id: track.id,
       gainDb: this.#gainDb(track),
       isLead: this.session.leadIds.includes(track.id),
+      isVoice: isVoice(track.role),
     }))
     return { ...this.#tools, ...this.#hearing, tracks }
   }
@@ -344,22 +357,15 @@ export class Measurement {
     const all = findings.map((f) => toSessionFinding(f, session, fromSeconds, this.#heard))
     const dismissed = ({ key, state }: SessionFinding) =>
       session.dismissed.some((d) => d.key === key && d.state === state)
-    this.show({
-      findings: all.filter((f) => !dismissed(f)),
-      cancelled: new Map(
-        all.flatMap((f) =>
-          f.evidence.kind === 'alignment' ? [[f.tracks.join(' '), f.evidence.lostDb]] : [],
-        ),
-      ),
-    })
+    this.show({ findings: all.filter((f) => !dismissed(f)) })
   }
 
   /** The plan for what was surveyed; worker and search can be given up like any measuring. */
-  async plan() {
+  async plan(groups: readonly PlanGroup[]) {
     if (!this.#survey) return null
     const { plan } = await this.around.pool.run(
       'plan',
-      { survey: this.#survey, findings: this.#findings },
+      { survey: this.#survey, findings: this.#findings, groups },
       {
         signal: this.around.signal,
         onProgress: (share) => this.show({ work: { what: 'Planning moves', share } }),

@@ -221,6 +221,7 @@ export interface SurveySettings extends Tools, Hearing {
     readonly id: string
     readonly gainDb: number
     readonly isLead: boolean
+    readonly isVoice: boolean
   }[]
 }
 
@@ -238,7 +239,7 @@ export function surveyTracks(
 /** What tracks have by themselves, and pairs that carry one source. */
 export const trackFindingsNode: NodeKind<SurveySettings, readonly MeasuredTrack[], Finding[]> = {
   name: 'track findings',
-  version: 11,
+  version: 12,
   label: 'Listening to each track',
   keep: 'stored',
   async run(measured, settings, { signal }) {
@@ -263,7 +264,7 @@ export const mixFindingsNode: NodeKind<
   Finding[]
 > = {
   name: 'mix findings',
-  version: 13,
+  version: 14,
   label: 'Testing moves',
   keep: 'stored',
   async run([sums, mix, ...measured], settings, { signal, onProgress }) {

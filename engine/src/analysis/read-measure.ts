@@ -1,5 +1,5 @@
 import { readMeasure } from '@sober-prism/core/findings'
-import type { Measure } from '@sober-prism/core/treatments'
+import { type Measure, NO_HUM_DB } from '@sober-prism/core/treatments'
 import type { Analysis } from './analysis'
 
 /** What a move was to change, as it is measured now; null where it is not known. */
@@ -10,6 +10,10 @@ export function measureNow(
   switch (measure.of) {
     case 'heard':
       return analysis.heard.get(measure.track)?.share ?? null
+    case 'hum': {
+      const result = analysis.tracks.get(measure.track)
+      return result ? (result.reading.hum?.levelDb ?? NO_HUM_DB) : null
+    }
     case 'cancelled':
       return analysis.cancelled.get(measure.tracks.join(' ')) ?? null
     case 'level':

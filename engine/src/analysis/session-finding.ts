@@ -27,6 +27,12 @@ export function shifted(share: number, by: number): number {
   return Math.max(0, Math.min(1, share + by))
 }
 
+/** A finding under the key that it has in a session: the same for one fault while its place changes little. */
+export function withSessionKey(finding: Finding): Finding {
+  const { kind, tracks, hz } = finding
+  return { ...finding, key: `${kind} ${tracks.join(' ')} ${Math.round(8 * Math.log2(hz))}` }
+}
+
 export function toSessionFinding(
   finding: Finding,
   session: Session,
@@ -36,7 +42,6 @@ export function toSessionFinding(
   return {
     ...finding,
     predicted: anchored(finding.predicted, heard),
-    key: `${finding.kind} ${finding.tracks.join(' ')} ${Math.round(8 * Math.log2(finding.hz))}`,
     state: soundState(session, finding.tracks),
     times: finding.times.map((t) => ({
       fromSeconds: t.fromSeconds + fromSeconds,

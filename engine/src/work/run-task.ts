@@ -196,8 +196,8 @@ const runners: { [N in TaskName]: Runner<N> } = {
   predict({ survey, measure: of, moves }) {
     return { prediction: predictMoves(survey, of, moves) }
   },
-  plan({ survey, findings }, onProgress) {
-    return { plan: planMoves(survey, findings, undefined, onProgress) }
+  plan({ survey, findings, groups }, onProgress) {
+    return { plan: planMoves(survey, findings, groups, onProgress) }
   },
   async renderMix(input, onProgress) {
     const { normalise } = input

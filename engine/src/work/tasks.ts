@@ -11,6 +11,7 @@ import type {
   MixPart,
   MixPartReading,
   Plan,
+  PlanGroup,
   Prediction,
   SourceReading,
   SurveyInput,
@@ -269,7 +270,10 @@ export interface Tasks {
     }
     out: { prediction: Prediction }
   }
-  plan: { in: { survey: SurveyInput; findings: readonly Finding[] }; out: { plan: Plan } }
+  plan: {
+    in: { survey: SurveyInput; findings: readonly Finding[]; groups: readonly PlanGroup[] }
+    out: { plan: Plan }
+  }
   renderMix: {
     in: MixInput & { bits: WavBits; normalise: Normalise | null }
     out: WrittenFile

@@ -1,0 +1,18 @@
+import type { Role } from './names'
+
+const ROLE_WORDS: readonly (readonly [RegExp, Role])[] = [
+  [/speech|voice-?over|(?<![a-z])vo(?![a-z])|dialog|narrat|announce|host|talk/i, 'speech'],
+  [/voice|voc|vox|(?<![a-z])sing|choir|lead v/i, 'voice'],
+  [/piano|key|organ|synth|accordion|harmonium/i, 'keys'],
+  [/bass|tuba|(?<![a-z])sub(?![a-z])/i, 'bass'],
+  [/drum|kick|snare|hi-?hat|(?<![a-z])hats?(?![a-z])|perc|(?<![a-z])tom|cymbal/i, 'drums'],
+  [/violin|cello|viola|string|zither|harp/i, 'strings'],
+  [/flute|clarinet|horn|trumpet|sax|oboe|brass/i, 'winds'],
+  [/guitar|gtr/i, 'guitar'],
+  [/noise|ambien|room|atmos/i, 'ambience'],
+]
+
+/** A first guess from the name; the user sets it right. */
+export function guessRole(name: string): Role {
+  return ROLE_WORDS.find(([words]) => words.test(name))?.[1] ?? 'other'
+}
