@@ -1,7 +1,7 @@
 import { type Clip, makeClip, resample } from '@sober-prism/core/audio'
 import type { ClipTrack } from '@sober-prism/core/findings'
 import { designNow, pathPlan, renderMix, renderPlan, withoutSilent } from '@sober-prism/core/mix'
-import { groupsAbove, guessRole, isVoice, sessionFrames } from '@sober-prism/core/session'
+import { groupsAbove, guessRole, sessionFrames } from '@sober-prism/core/session'
 import { FileError } from './cli-error'
 import { cutSeconds, readClip } from './files'
 import { openRecordings, openSession } from './session-files'
@@ -37,7 +37,7 @@ export async function readTracks(
     clip: resample(clip, rate),
     gainDb: 0,
     isLead: leads.includes(files[i]),
-    isVoice: isVoice(guessRole(files[i])),
+    role: guessRole(files[i]),
   }))
   return { names: files, tracks }
 }
@@ -85,7 +85,7 @@ export async function readSessionTracks(
         clip: cutSeconds(clip, name, from, to),
         gainDb,
         isLead,
-        isVoice: isVoice(role),
+        role,
       })
     }
     const references = session.references.flatMap(({ audio }) => {

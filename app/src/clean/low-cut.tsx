@@ -1,20 +1,23 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
-import { type EqBand, magnitudeDb, newBand } from '@sober-prism/core/filters'
+import { magnitudeDb } from '@sober-prism/core/filters'
 import {
+  isLowCutMade,
   LEVEL_BANDS,
+  lowCutMade,
   lowestSource,
+  proposeLowCut,
   type SourceReading,
   steadyLoudness,
-  UNDER_NOTE,
 } from '@sober-prism/core/findings'
+import { chainOf } from '@sober-prism/core/session'
 import { newChainBand } from '@sober-prism/core/treatments'
 import { memo } from 'react'
 import { Pane } from '../controls/layout'
 import { formatHz, formatHzWithNote, formatShare } from '../format'
 import { interfaceActions } from '../store/interface-slice'
-import { useRouting } from '../store/selectors'
-import { useAppDispatch, useEdit } from '../store/store'
+import { openSession, useRouting } from '../store/selectors'
+import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { PitchTrack } from './pitch-track'
 
 /** The lowest note that occurs in the passage, and a low cut placed under it. */
@@ -23,14 +26,16 @@ export const LowCut = memo(function LowCut({
   reading,
 }: {
   node: string
-  reading: Pick<SourceReading, 'lowest' | 'levels'>
+  reading: Pick<SourceReading, 'lowest' | 'levels' | 'rumble'>
 }) {
   const { sampleRateHz, listeningDbSpl } = useRouting()
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const { levels, lowest } = reading
+  const treatments = useAppSelector((root) => chainOf(openSession(root), node)?.treatments) ?? []
   const source = lowestSource(reading)
-  if (!source) {
+  const cut = proposeLowCut(reading)
+  if (!source || !cut) {
     return (
       <Pane as="section" aria-label="Low cut">
         <Typography variant="h2">Low cut</Typography>
@@ -41,7 +46,7 @@ export const LowCut = memo(function LowCut({
     )
   }
   const { hz, isNote } = source
-  const cut: EqBand = { ...newBand('low-cut', Math.round(UNDER_NOTE * hz)), slopeDbPerOct: 24 }
+  const madeHz = isLowCutMade(treatments, cut) ? lowCutMade(treatments) : null
   const make = () => {
     const reason = `Below the lowest ${isNote ? 'note' : 'sound'}, ${formatHz(hz)}`
     const chainBand = { ...newChainBand(crypto.randomUUID(), cut), reason }
@@ -71,15 +76,20 @@ export const LowCut = memo(function LowCut({
           ? `The lowest note is ${formatHzWithNote(hz)}; ${formatShare(lowest.pitchedShare)} of the sound is pitched.`
           : `Several notes sound at once; the lowest begins at about ${formatHz(hz)}.`}
       </Typography>
-      <PitchTrack track={lowest.track} hz={hz} cutHz={cut.hz} />
-      <Typography>
-        A low cut at {formatHz(cut.hz)} costs {Math.abs(ofNote).toFixed(1)} dB at {formatHz(hz)} and{' '}
-        {(powerDb(before) - powerDb(after)).toFixed(2)} dB overall (
-        {(sones[0] - sones[1]).toFixed(2)} of {sones[0].toFixed(1)} sone).
-      </Typography>
-      <Button data-command="low-cut" sx={{ justifySelf: 'start' }} onClick={make}>
-        Low cut at {formatHz(cut.hz)}, 24 dB/oct
-      </Button>
+      <PitchTrack track={lowest.track} hz={hz} cutHz={madeHz ?? cut.hz} />
+      {madeHz !== null && <Typography>A low cut at {formatHz(madeHz)} is in the chain.</Typography>}
+      {madeHz === null && (
+        <>
+          <Typography>
+            A low cut at {formatHz(cut.hz)} costs {Math.abs(ofNote).toFixed(1)} dB at {formatHz(hz)}{' '}
+            and {(powerDb(before) - powerDb(after)).toFixed(2)} dB overall (
+            {(sones[0] - sones[1]).toFixed(2)} of {sones[0].toFixed(1)} sone).
+          </Typography>
+          <Button data-command="low-cut" sx={{ justifySelf: 'start' }} onClick={make}>
+            Low cut at {formatHz(cut.hz)}, 24 dB/oct
+          </Button>
+        </>
+      )}
     </Pane>
   )
 })

@@ -1,7 +1,7 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { readVoice, type SourceReading, voiceMoves } from '@sober-prism/core/findings'
-import type { Edit } from '@sober-prism/core/session'
+import { chainOf, type Edit } from '@sober-prism/core/session'
 import { newChainBand } from '@sober-prism/core/treatments'
 import { useMemo, useState } from 'react'
 import { Pane } from '../controls/layout'
@@ -9,11 +9,12 @@ import { TickBox } from '../controls/tick-box'
 import { VOICE_MOVE_NAMES, voiceMoveText } from '../findings/voice-words'
 import { capital, signed } from '../format'
 import { interfaceActions } from '../store/interface-slice'
-import { useAppDispatch, useEdit } from '../store/store'
+import { openSession } from '../store/selectors'
+import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 
 interface VoiceMovesProps {
   readonly node: string
-  readonly reading: Pick<SourceReading, 'levels' | 'lowest' | 'bands'>
+  readonly reading: Pick<SourceReading, 'levels' | 'lowest' | 'bands' | 'rumble'>
 }
 
 /** What a voice's microphone did, and small moves that answer it. */
@@ -21,7 +22,8 @@ export function VoiceMoves({ node, reading }: VoiceMovesProps) {
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const voice = useMemo(() => readVoice(reading), [reading])
-  const moves = useMemo(() => voiceMoves(voice), [voice])
+  const treatments = useAppSelector((root) => chainOf(openSession(root), node)?.treatments)
+  const moves = useMemo(() => voiceMoves(voice, treatments), [voice, treatments])
   const [left, setLeft] = useState<readonly string[]>([])
   const chosen = moves.filter((m) => !left.includes(m.what))
   const make = () => {

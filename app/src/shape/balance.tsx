@@ -26,6 +26,7 @@ import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
 import { stretchOf } from '../transport/kept-passages'
+import { LeadHeard } from './lead-heard'
 import { targetsOf } from './targets'
 
 const SLOPE = 'slope'
@@ -105,14 +106,8 @@ export function BalanceAgainst({
       setTrouble(isCancel(error) || signal.aborted ? 'Stopped.' : errorSentence(error))
     }
   }
-  const take = ({ against, read: all }: Found) => {
-    const bands = all.map((r) => r.region.band).filter((b) => b.db !== 0)
-    const chainBands = bands.map((band) => newChainBand(crypto.randomUUID(), band))
-    const params = { phase: 'minimum', bands: chainBands } as const
-    const treatment = {
-      ...newTreatment('equaliser', crypto.randomUUID(), 'shape', params),
-      reason: `Half the deviation from ${against}`,
-    }
+  const take = (found: Found) => {
+    const treatment = treatmentOf(found, () => crypto.randomUUID())
     edit([{ kind: 'add-treatment', node, treatment, before: null }])
     dispatch(interfaceActions.treatmentChosen({ node, treatmentId: treatment.id, stage: 'shape' }))
     dispatch(interfaceActions.noticeShown(`Balance applied to ${name}.`, 'info', 'edit'))
@@ -181,12 +176,33 @@ export function BalanceAgainst({
                 </Column>
               ))}
             </PlainList>
+            <LeadHeard
+              edits={[
+                {
+                  kind: 'add-treatment',
+                  node,
+                  treatment: treatmentOf(shown, (i) => `${i}`),
+                  before: null,
+                },
+              ]}
+            />
             <Button onClick={() => take(shown)}>Apply</Button>
           </>
         )}
       </div>
     </Entry>
   )
+}
+
+/** What answers the regions, as one equaliser. @param newId of the equaliser, and of each of its bands from 1. */
+function treatmentOf({ against, read }: Found, newId: (index: number) => string) {
+  const bands = read.map((r) => r.region.band).filter((b) => b.db !== 0)
+  const chainBands = bands.map((band, i) => newChainBand(newId(i + 1), band))
+  const params = { phase: 'minimum', bands: chainBands } as const
+  return {
+    ...newTreatment('equaliser', newId(0), 'shape', params),
+    reason: `Half the deviation from ${against}`,
+  }
 }
 
 function balanceOf(own: Profile, other: Profile | null) {

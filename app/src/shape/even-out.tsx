@@ -39,7 +39,9 @@ export function EvenOut({ node }: { node: string }) {
         setTrouble(`${name} is too quiet here for ${atMostDb} dB of reduction.`)
       } else {
         const { thresholdDb, reading } = found
-        const params = { ...settings, thresholdDb }
+        // What it takes of the loudness it gives back.
+        const outputDb = Math.round(-10 * reading.loudnessDb) / 10
+        const params = { ...settings, thresholdDb, outputDb }
         const treatment = {
           ...newTreatment('leveller', crypto.randomUUID(), 'shape', params),
           reason: `Max reduction ${atMostDb} dB; average ${signed(reading.meanDb)} dB`,
@@ -61,7 +63,7 @@ export function EvenOut({ node }: { node: string }) {
         <Term word="Leveller">Leveller</Term>
       </Typography>
       <Typography variant="body2" color="textSecondary">
-        Gentle levelling; the threshold is found from the passage.
+        Gentle levelling; the threshold is found from the passage, and the loudness is kept.
       </Typography>
       <Row>
         <DbField

@@ -16,6 +16,7 @@ import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { drawMatch } from './draw-match'
+import { LeadHeard } from './lead-heard'
 import { type Comparison, selectShape, shapeActions } from './shape-slice'
 
 const SIGNALS = [plumb]
@@ -130,6 +131,19 @@ function Take({ comparison, bands }: { comparison: Comparison; bands: number }) 
         options={options}
         onChange={(n) => dispatch(shapeActions.bandsCounted(n))}
       />
+      {bands > 0 && (
+        <LeadHeard
+          edits={[
+            {
+              kind: 'add-treatment',
+              node,
+              treatment: equaliserOf(comparison, way, (i) => `${i}`),
+              before: null,
+            },
+            { kind: 'change-output-gain', node, db: way.outputDb },
+          ]}
+        />
+      )}
       <Button
         disabled={bands === 0}
         onClick={() => take(equaliserOf(comparison, way), way.outputDb)}
@@ -152,11 +166,15 @@ function countOf(bands: number): string {
   return bands === 0 ? 'no band' : bands === 1 ? '1 band' : `${bands} bands`
 }
 
-function equaliserOf({ target }: Comparison, { bands, rmsErrorDb }: MatchByBands): Treatment {
-  const chainBands = bands.map((band) => newChainBand(crypto.randomUUID(), band))
+function equaliserOf(
+  { target }: Comparison,
+  { bands, rmsErrorDb }: MatchByBands,
+  newId: (index: number) => string = () => crypto.randomUUID(),
+): Treatment {
+  const chainBands = bands.map((band, i) => newChainBand(newId(i + 1), band))
   const params = { phase: 'minimum', bands: chainBands } as const
   return {
-    ...newTreatment('equaliser', crypto.randomUUID(), 'shape', params),
+    ...newTreatment('equaliser', newId(0), 'shape', params),
     reason: `Match to ${target}; ${rmsErrorDb.toFixed(1)} dB RMS error`,
   }
 }

@@ -51,7 +51,7 @@ function shown(profiles: Readonly<Record<string, Profile>> = { t0: dark, t1: bri
     ),
     levelling: vi.fn(async () => ({
       thresholdDb: -27.5,
-      reading: { deepestDb: -4, meanDb: -1.8 },
+      reading: { deepestDb: -4, meanDb: -1.8, loudnessDb: -2.1 },
     })),
   })
   return made
@@ -212,7 +212,10 @@ describe('a voice’s chain', () => {
       tracks: new Map([['t0', { levels, lufs: -20, reading }]]),
     } as never)
     Object.assign(made.desk.ask, {
-      levelling: vi.fn(async () => ({ thresholdDb: -30, reading: null })),
+      levelling: vi.fn(async () => ({
+        thresholdDb: -30,
+        reading: { deepestDb: -4, meanDb: -1.8, loudnessDb: -2.1 },
+      })),
     })
     act(() => {
       const change = { role: 'voice' as const }
@@ -238,10 +241,11 @@ describe('a voice’s chain', () => {
     expect(treatments.map((t) => t.stage)[0]).toBe('clean')
     expect(treatments.at(-1)).toMatchObject({
       kind: 'leveller',
-      params: { thresholdDb: -30, atMostDb: 4 },
+      params: { thresholdDb: -30, atMostDb: 4, outputDb: 2.1 },
     })
-    // What is left out stays out.
-    await made.user.click(chain.getByLabelText(/^Leveller/))
+    // What stands in the chain is not offered again.
+    expect(chain.queryByLabelText(/^Leveller/)).toBeNull()
+    expect(chain.queryByLabelText(/^Low cut/)).toBeNull()
     await made.user.click(chain.getByRole('button', { name: 'Apply chain to Voice' }))
     const levellers = treatmentsOf(made.session()).filter((t) => t.kind === 'leveller')
     expect(levellers).toHaveLength(1)

@@ -14,6 +14,7 @@ import { useAnalysis, useDesk, useHeard } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
+import { LeadHeard } from './lead-heard'
 
 /** What the chain is called while it is heard before it is made. */
 export const PROPOSED_CHAIN = 'the proposed chain'
@@ -39,9 +40,14 @@ export function VoiceChain({ node }: { node: string }) {
   useEffect(() => () => running.current?.abort(), [])
   const track = session.tracks.find((t) => t.id === node)
   const reading = tracks.get(node)?.reading ?? null
-  const moves = useMemo(() => (reading ? voiceMoves(readVoice(reading)) : []), [reading])
+  const treatments = track?.chain.treatments
+  const moves = useMemo(
+    () => (reading ? voiceMoves(readVoice(reading), treatments) : []),
+    [reading, treatments],
+  )
+  const hasLeveller = treatments?.some((t) => t.kind === 'leveller' && t.on) ?? false
   if (!track || (track.role !== 'voice' && track.role !== 'speech')) return null
-  const isLeft = (what: string) => left.includes(what)
+  const isLeft = (what: string) => left.includes(what) || (what === LEVEL && hasLeveller)
   const part = (what: string, label: string, why: string) => (
     <div key={what}>
       <TickBox
@@ -53,6 +59,12 @@ export function VoiceChain({ node }: { node: string }) {
         {why}
       </Typography>
     </div>
+  )
+  // The leveller keeps the loudness: bands decide.
+  const foreseenEdits = bandEdits(
+    node,
+    moves.filter((m) => !isLeft(m.what)),
+    (index) => `${index}`,
   )
   const isHeard = heard?.kind === 'chain' && heard.node === node && heard.name === PROPOSED_CHAIN
   /** Finds what is left to be found, then does something with all parts that are chosen. */
@@ -67,7 +79,7 @@ export function VoiceChain({ node }: { node: string }) {
         moves.filter((m) => !isLeft(m.what)),
       )
       const chain = chainOf(applyEdits(session, edits), node)
-      if (!isLeft(LEVEL) && chain) {
+      if (!isLeft(LEVEL) && !hasLeveller && chain) {
         edits.push(...(await levelEdits(desk, node, chain, controller.signal)))
       }
       await use(edits)
@@ -100,11 +112,13 @@ export function VoiceChain({ node }: { node: string }) {
       {reading && (
         <>
           {moves.map((m) => part(m.what, voiceMoveText(m), `${capital(m.why)}.`))}
-          {part(
-            LEVEL,
-            `Leveller: max reduction ${AT_MOST_DB} dB`,
-            'The threshold is found from the passage.',
-          )}
+          <LeadHeard edits={foreseenEdits} />
+          {!hasLeveller &&
+            part(
+              LEVEL,
+              `Leveller: max reduction ${AT_MOST_DB} dB`,
+              'The threshold is found from the passage; it keeps the loudness.',
+            )}
           {part(
             NORMALISE,
             `Rendered mix: peak at ${signed(PEAK_DBTP)} dBTP`,
@@ -134,12 +148,16 @@ export function VoiceChain({ node }: { node: string }) {
 }
 
 /** The roll-off belongs to Clean, tone to Shape. */
-function bandEdits(node: string, moves: readonly VoiceMove[]): Edit[] {
-  const ids = { clean: crypto.randomUUID(), shape: crypto.randomUUID() }
-  return moves.map(({ what, band, why }) => {
+function bandEdits(
+  node: string,
+  moves: readonly VoiceMove[],
+  newId: (index: number) => string = () => crypto.randomUUID(),
+): Edit[] {
+  const ids = { clean: newId(0), shape: newId(1) }
+  return moves.map(({ what, band, why }, i) => {
     const stage = what === 'roll-off' ? 'clean' : 'shape'
     const chainBand = {
-      ...newChainBand(crypto.randomUUID(), band),
+      ...newChainBand(newId(2 + i), band),
       reason: `${VOICE_MOVE_NAMES[what]}: ${why}`,
     }
     return {
@@ -166,7 +184,9 @@ async function levelEdits(
   }
   const found = await desk.ask.levelling(node, settings, { signal, chain })
   if (found?.thresholdDb == null) return []
-  const params = { ...settings, thresholdDb: found.thresholdDb }
+  // What it takes of the loudness it gives back.
+  const outputDb = Math.round(-10 * (found.reading?.loudnessDb ?? 0)) / 10
+  const params = { ...settings, thresholdDb: found.thresholdDb, outputDb }
   const treatment = {
     ...newTreatment('leveller', crypto.randomUUID(), 'shape', params),
     reason: `Max reduction ${AT_MOST_DB} dB`,

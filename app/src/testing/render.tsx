@@ -43,6 +43,7 @@ export function fakeOpen(analysis: Partial<Analysis> = {}) {
       restart: vi.fn(),
       plan: vi.fn(async () => {}),
       predict: vi.fn(async () => null),
+      foreseeHeard: vi.fn(async (): Promise<unknown> => null),
     },
     player: {
       playing: false,

@@ -168,10 +168,18 @@ export interface LevellerReading {
   readonly deepestDb: number
   /** Over the steps in which something sounds. */
   readonly meanDb: number
+  /** What it takes of the power of all that stands above a gate 10 dB under the mean, as loudness is measured. */
+  readonly loudnessDb: number
 }
 
 /** Steps this far below the loudest count as pauses. */
 const PAUSE_DB = 40
+
+/** Power 10 dB under the mean of what is there at all: the relative gate of ITU-R BS.1770-4, on short steps. */
+function gateOf(levels: Float32Array): number {
+  const there = levels.filter((power) => power > 1e-7)
+  return there.length > 0 ? (0.1 * there.reduce((a, b) => a + b, 0)) / there.length : 0
+}
 
 /** What settings do to the powers of {@link levelsOf}. */
 export function readLeveller(
@@ -185,14 +193,24 @@ export function readLeveller(
   let deepestDb = 0
   let sum = 0
   let count = 0
+  const loud = gateOf(levels)
+  let [before, after] = [0, 0]
   for (const power of levels) {
     const db = gain.next(power)
     deepestDb = Math.min(deepestDb, db)
+    if (power > loud) {
+      before += power
+      after += power * 10 ** (db / 10)
+    }
     if (power <= least) continue
     sum += db
     count++
   }
-  return { deepestDb, meanDb: count > 0 ? sum / count : 0 }
+  return {
+    deepestDb,
+    meanDb: count > 0 ? sum / count : 0,
+    loudnessDb: before > 0 ? 10 * Math.log10(after / before) : 0,
+  }
 }
 
 const [LOWEST_DB, HIGHEST_DB] = [-80, 0]

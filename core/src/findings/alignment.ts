@@ -70,7 +70,15 @@ export function outlineOf(signal: Float32Array, rateHz: number): Outline {
  */
 export function alignPair(a: Outline, b: Outline, gainDb: number): Alignment | null {
   const cross = crossSpectrum(a, b, 10 ** (gainDb / 20))
-  return cross && judge(cross, peakDelay(cross, a.rateHz))
+  if (!cross) return null
+  const { turned, plain } = peakDelays(cross, a.rateHz)
+  const full = judge(cross, turned)
+  // The simplest that does as well: a delay and a polarity before a turn of phase.
+  const simple = judge(cross, plain)
+  const inverted = Math.abs(simple.turnDeg) > 90
+  const loss = lossOf(cross, turned, (full.turnDeg * Math.PI) / 180)
+  const isAsGood = simple.lostAlignedDb <= loss + SIMPLE_DB
+  return isAsGood ? { ...simple, turnDeg: inverted ? 180 : 0 } : full
 }
 
 /**
@@ -87,11 +95,15 @@ export function lostInSum(
 ): number {
   const cross = crossSpectrum(a, b, 10 ** (gainDb / 20))
   if (!cross) return 0
-  const turn = (turnDeg * Math.PI) / 180
+  return lossOf(cross, -laterSeconds, (turnDeg * Math.PI) / 180)
+}
+
+/** What the sum loses against the best one once a delay and a turn of phase, in radians, are undone. */
+function lossOf(cross: Cross, delaySeconds: number, turn: number): number {
   let now = 0
   let best = 0
   for (let k = Math.ceil(FROM_HZ / cross.binHz); k * cross.binHz <= TO_HZ; k++) {
-    const w = -2 * Math.PI * k * cross.binHz * laterSeconds - turn
+    const w = 2 * Math.PI * k * cross.binHz * delaySeconds - turn
     const re = cross.re[k] * Math.cos(w) - cross.im[k] * Math.sin(w)
     const single = cross.aa[k] + cross.bb[k]
     now += single + 2 * re
@@ -155,8 +167,11 @@ function accumulate(
   }
 }
 
-/** Top of the envelope of the weighted cross-correlation. */
-function peakDelay(cross: Cross, rateHz: number): number {
+/** A turn of phase that wins less than this beside a delay and a polarity is none, in dB. */
+const SIMPLE_DB = 0.15
+
+/** Delays at the top of the weighted cross-correlation's envelope, whatever the turn, and at its own, of either sign. */
+function peakDelays(cross: Cross, rateHz: number): { turned: number; plain: number } {
   const fft = realFft(SEGMENT)
   const real = new Float32Array(SEGMENT + 2)
   const imaginary = new Float32Array(SEGMENT + 2)
@@ -177,12 +192,17 @@ function peakDelay(cross: Cross, rateHz: number): number {
   fft.inverse(imaginary, h)
   const reach = Math.round(LONGEST_SECONDS * rateHz)
   const at = (lag: number) => (lag + SEGMENT) % SEGMENT
-  const envelope = (lag: number) => Math.hypot(c[at(lag)], h[at(lag)])
-  let best = 0
-  for (let lag = -reach; lag <= reach; lag++) if (envelope(lag) > envelope(best)) best = lag
-  const [p, q, r] = [envelope(best - 1), envelope(best), envelope(best + 1)]
-  const shift = p - 2 * q + r === 0 ? 0 : (0.5 * (p - r)) / (p - 2 * q + r)
-  return (best + shift) / rateHz
+  const top = (height: (lag: number) => number) => {
+    let best = 0
+    for (let lag = -reach; lag <= reach; lag++) if (height(lag) > height(best)) best = lag
+    const [p, q, r] = [height(best - 1), height(best), height(best + 1)]
+    const shift = p - 2 * q + r === 0 ? 0 : (0.5 * (p - r)) / (p - 2 * q + r)
+    return (best + shift) / rateHz
+  }
+  return {
+    turned: top((lag) => Math.hypot(c[at(lag)], h[at(lag)])),
+    plain: top((lag) => Math.abs(c[at(lag)])),
+  }
 }
 
 /** Energies of the sum as it is, lined up, and at best, over the range in which both matter. */

@@ -2,7 +2,7 @@ import { designBand, type EqBand, sectionsResponse } from '../filters'
 import type { FollowBand, Treatment } from '../treatments'
 import { tamingBand } from './harshness'
 import { roundedBell } from './masking-places'
-import { RING_LEVELS, type Ring } from './rings'
+import type { Ring } from './rings'
 import type { SourceReading } from './source-reading'
 
 /** Something in a sound that may not belong to its source, with the bands that would take it out. */
@@ -125,7 +125,7 @@ export function cleaningCandidates({
       q: ring.q,
       db: ring.db,
       likelihood: ring.likelihood,
-      isFinding: ring.score >= RING_LEVELS.finding,
+      isFinding: ring.likelihood >= CUT_LIKELIHOOD,
       bands: [ringCut(ring)],
       drawn: null,
       remains: null,

@@ -37,9 +37,9 @@ const ASIDE_TIMES = 2
 /** Below this a range belongs to the track that lives there: that has so many times as much of its loudness in it. */
 const LOW_HZ = 250
 const AT_HOME = 1.5
-/** Harm from which on a cut may cost its masker more: of its tone counts so much of what counts otherwise. */
+/** Harm from which on a cut may cost its masker more: what that pays counts so much. */
 const SEVERE_SONE = 0.3
-const SEVERE_TONE = 0.5
+const SEVERE_COST = 0
 /** ... and is worth this much, what it costs taken off. */
 const LEAST_WORTH = 0.2
 /** Tracks that win this much by a move are named beside the first, in sone. */
@@ -91,11 +91,11 @@ export function maskingFindings(
       made: before.map((r) => r.band),
     }
     // What harms much may cost its masker more of its tone.
-    const weights = trouble.worst.severity >= SEVERE_SONE ? [undefined, SEVERE_TONE] : [undefined]
-    const rooms = before.length >= MOST_PER_TRACK ? [] : weights
+    const costs = trouble.worst.severity >= SEVERE_SONE ? [1, SEVERE_COST] : [1]
+    const rooms = before.length >= MOST_PER_TRACK ? [] : costs
     let [room, answer]: [Room | null, Answer | null] = [null, null]
-    for (const toneWeight of rooms) {
-      room = proposeRoom(search, { ...question, toneWeight })
+    for (const cost of rooms) {
+      room = proposeRoom(search, { ...question, cost })
       answer = room && room.worth >= LEAST_WORTH ? answerBy(room, trouble, context) : null
       if (answer) break
     }

@@ -43,15 +43,16 @@ export function ownFindings(
 
 function ringFindings(context: TracksContext, track: number): Finding[] {
   const { tracks, trial } = context
-  const { id } = tracks[track]
+  const { id, role } = tracks[track]
   const likely = tracks[track].reading.rings.filter((r) => r.score >= RING_LEVELS.finding)
   return likely.map((ring) => {
     const cut = ringCut(ring)
     const { inMixSone } = trial.tryMove(track, [cut], 0, [track])
     const [fromHz, toHz] = [ring.hz * 2 ** (-1 / 24), ring.hz * 2 ** (1 / 24)]
     const measure = { of: 'level', track: id, fromHz, toHz, against: 'beside' } as const
-    // What is no likelier than this is asked of the ear: nothing is cut unheard.
-    const moves = ring.likelihood >= CUT_LIKELIHOOD ? [bandMove(id, 'clean', cut)] : []
+    // What is no likelier than this is asked of the ear, and what may be the pitch of a drum: nothing is cut unheard.
+    const isSure = ring.likelihood >= CUT_LIKELIHOOD && role !== 'drums'
+    const moves = isSure ? [bandMove(id, 'clean', cut)] : []
     return {
       key: `resonance ${id} ${placeKey(ring.hz)}`,
       kind: 'resonance',

@@ -180,11 +180,12 @@ class PlanMaking {
 
   /** By how much all other faders would have to go down for the leads to be heard as well, in dB; null beyond 12. */
   fadersFor(): number | null {
-    const wanted = this.#leadSone
+    // On fewer moments, from where the leads stand in those.
     const heard = (db: number) => {
       const lowered = this.#ids.map((_, i) => (this.#leads.includes(i) ? 0 : -db))
-      return leadSone(trialOf(this.#input, lowered), this.#leads)
+      return leadSone(trialOf(this.#input, lowered, FADER_FRAMES), this.#leads)
     }
+    const wanted = heard(0) * (this.#leadSone / Math.max(1e-9, this.#leadAtFirst))
     let [low, high] = [0, MOST_FADER_DB]
     if (heard(high) < wanted) return null
     for (let i = 0; i < 6; i++) {
@@ -264,12 +265,16 @@ class PlanMaking {
   }
 }
 
-function trialOf({ tracks, settings }: SurveyInput, fadersDb: readonly number[] = []): Trial {
+function trialOf(
+  { tracks, settings }: SurveyInput,
+  fadersDb: readonly number[] = [],
+  frames = settings.frames,
+): Trial {
   const masked = tracks.map(({ reading, gainDb }, i) => ({
     heard: reading.heard,
     gainDb: gainDb + (fadersDb[i] ?? 0),
   }))
-  return new Trial(masked, settings)
+  return new Trial(masked, { ...settings, frames })
 }
 
 /** What a track loses to all others, per filter. */
@@ -295,3 +300,4 @@ function leadSone(trial: Trial, leads: readonly number[]): number {
 }
 
 const MOST_FADER_DB = 12
+const FADER_FRAMES = 64

@@ -86,6 +86,17 @@ describe('findings in order', () => {
     expect(keysOffered([thin, bright])).toEqual(['balance 0.9'])
   })
 
+  it('are few where little is wrong: three, or twice as many as are not small', () => {
+    const small = Array.from({ length: 9 }, (_, i) =>
+      finding(masks, 0.3 - i / 100, [100 * 1.6 ** i, 150 * 1.6 ** i]),
+    )
+    const large = Array.from({ length: 3 }, (_, i) =>
+      finding(masks, 2 + i, [100 * 1.6 ** i, 150 * 1.6 ** i], { tracks: ['c', 'a'] }),
+    )
+    expect(keysOffered(small)).toHaveLength(3)
+    expect(keysOffered([...large, ...small])).toHaveLength(6)
+  })
+
   it('lose nothing: whatever comes in above the least harm comes out, offered or measured', () => {
     const anyFinding = fc
       .record({

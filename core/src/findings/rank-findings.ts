@@ -1,5 +1,8 @@
-import { type Finding, LEAST_SONE } from './finding'
+import { type Finding, LEAST_SONE, SMALL_SONE } from './finding'
 
+/** A session in order has so many findings at most; another so many for each that is not small. */
+const MOST_IN_ORDER = 3
+const TO_LARGE = 2
 /** Ranges that share this part of the narrower one, in octaves, are at one place. */
 const SAME_RANGE = 0.5
 /** What is harsh for longer than this part of the time is sharp, and not only in its sibilants. */
@@ -19,10 +22,17 @@ export function rankFindings(findings: readonly Finding[]): Finding[] {
     const isTold = (worse: Finding) => isTwice(worse, finding) || isAgainst(worse, finding)
     const isLeftOut = offered.some(isTold) || sorted.some((f) => isRest(f, finding))
     if (!finding.offered) measured.push(finding)
-    else if (isLeftOut) measured.push({ ...finding, offered: false, moves: [], predicted: null })
+    else if (isLeftOut) measured.push(onlyMeasured(finding))
     else offered.push(finding)
   }
-  return [...offered, ...measured]
+  // A list is read as far as it is worth it: beside few that matter few small ones are told.
+  const large = offered.filter((f) => f.severity >= SMALL_SONE).length
+  const most = Math.max(MOST_IN_ORDER, TO_LARGE * large)
+  return [...offered.slice(0, most), ...offered.slice(most).map(onlyMeasured), ...measured]
+}
+
+function onlyMeasured(finding: Finding): Finding {
+  return { ...finding, offered: false, moves: [], predicted: null }
 }
 
 /** Whether two tell of one place in one sound. */

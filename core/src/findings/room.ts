@@ -24,7 +24,7 @@ export interface Room {
 /** Widths that are tried; gains of cuts and of boosts: the one that is tried first for each place and width, and the others. */
 const QS = [0.5, 0.7, 1, 1.4, 2] as const
 const CUTS_DB = [-3, -1.5, -4.5, -6] as const
-const BOOSTS_DB = [2, 1, 1.5, 2.5, 3] as const
+const BOOSTS_DB = [1, 1.5, 2, 2.5, 3] as const
 /** Places that are tried for each width, and how many of place and width are tried at other depths. */
 const MOST_PLACES = 2
 const MOST_DEEPER = 2
@@ -41,11 +41,13 @@ const CLEARLY_LESS = 0.7
 /** What a move brings, leads counted more, less what it does to the tone of what is treated. */
 function worthOf(
   { inMixSone, toneSone }: Effect,
-  { leads, toneWeight = TONE_WEIGHT }: Pick<RoomQuestion, 'leads' | 'toneWeight'>,
+  { owner, leads, cost = 1 }: Pick<RoomQuestion, 'owner' | 'leads' | 'cost'>,
 ): number {
   let won = 0
-  for (const [t, sone] of inMixSone.entries()) won += (leads.includes(t) ? LEAD_WEIGHT : 1) * sone
-  return won - toneWeight * toneSone
+  for (const [t, sone] of inMixSone.entries()) {
+    won += (leads.includes(t) ? LEAD_WEIGHT : t === owner ? cost : 1) * sone
+  }
+  return won - cost * TONE_WEIGHT * toneSone
 }
 
 /** What the treated track pays: sones of its loudness in the mix, and of its tone moved elsewhere. */
@@ -70,8 +72,8 @@ export interface RoomQuestion {
   readonly leads: readonly number[]
   /** Bands that the track has by moves before. */
   readonly made: readonly EqBand[]
-  /** What a sone of tone that moves elsewhere counts; by default {@link TONE_WEIGHT}. */
-  readonly toneWeight?: number
+  /** What the treated track pays counts so much of what it does otherwise. */
+  readonly cost?: number
 }
 
 /** The band on one track that is worth most, on top of what was made in the trial before; null where none is worth anything. */

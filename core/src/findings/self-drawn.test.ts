@@ -30,7 +30,13 @@ const sound = (() => {
   return low.map((v, i) => v + ((i / RATE) % 1 < 0.25 ? 1 : 0.02) * high[i])
 })()
 const clip = makeClip(RATE, [sound])
-const track = { id: 't', reading: readSource(clip), gainDb: 0, isLead: false, isVoice: false }
+const track = {
+  id: 't',
+  reading: readSource(clip),
+  gainDb: 0,
+  isLead: false,
+  role: 'other' as const,
+}
 const survey = {
   tracks: [track],
   mixLevels: null,

@@ -7,6 +7,7 @@ import {
   planMoments,
 } from '../hearing'
 import { panGains } from '../mix'
+import type { Role } from '../session'
 import { longTermLevels } from '../spectrum'
 import { referenceTarget, slopeTarget } from './balance'
 import { LEVEL_BANDS } from './level-bands'
@@ -19,7 +20,8 @@ export interface ClipTrack {
   readonly clip: Clip
   readonly gainDb: number
   readonly isLead: boolean
-  readonly isVoice?: boolean
+  /** What it carries; `other` where that is not known. */
+  readonly role?: Role
 }
 
 /** Over loudspeakers, both channels, at the usual level. */
@@ -43,12 +45,12 @@ export function surveyClips(
   const { sampleRateHz } = tracks[0].clip
   const activities = tracks.map((t) => activityOf(t.clip.channels))
   const moments = planMoments(sampleRateHz, longest, activities)
-  const read = tracks.map(({ id, clip, gainDb, isLead, isVoice = false }) => ({
+  const read = tracks.map(({ id, clip, gainDb, isLead, role = 'other' }) => ({
     id,
     reading: readSource(clip, longest, moments),
     gainDb,
     isLead,
-    isVoice,
+    role,
   }))
   const masked = read.map(({ reading, gainDb }) => ({ heard: reading.heard, gainDb }))
   return {

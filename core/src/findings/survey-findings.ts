@@ -1,3 +1,4 @@
+import { isVoice } from '../session'
 import { alignmentFindings } from './alignment-findings'
 import { readBalance } from './balance'
 import { balanceFindings } from './balance-findings'
@@ -31,7 +32,7 @@ export function surveyMix(input: SurveyInput, onProgress: Progress = () => {}): 
   const context = makeContext(input)
   onProgress(0.2)
   // A slope is what finished music has: it says nothing of speech.
-  const isSpeech = input.target.kind === 'slope' && input.tracks.every((t) => t.isVoice)
+  const isSpeech = input.target.kind === 'slope' && input.tracks.every((t) => isVoice(t.role))
   const balance = isSpeech ? null : input.mixLevels && readBalance(input.mixLevels, input.target)
   const whole = balance ? balanceFindings(context, balance) : []
   onProgress(0.3)

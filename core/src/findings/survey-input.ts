@@ -1,6 +1,6 @@
 import type { EqBand } from '../filters'
 import type { MaskingSums, MaskingTrack } from '../hearing'
-import type { Edit } from '../session'
+import type { Edit, Role } from '../session'
 import { newChainBand, type StageName, type Treatment } from '../treatments'
 import { alignPair } from './alignment'
 import type { BalanceTarget } from './balance'
@@ -17,8 +17,7 @@ export interface SurveyTrack {
   readonly gainDb: number
   /** Whether others make room for it. */
   readonly isLead: boolean
-  /** Whether it is a voice, spoken or sung. */
-  readonly isVoice: boolean
+  readonly role: Role
 }
 
 /** What was measured of the tracks of a session. */

@@ -1,6 +1,6 @@
 import type { EqBand } from '../filters'
 import type { Edit } from '../session'
-import { activeBands, type FollowBand } from '../treatments'
+import { activeBands, type FollowBand, MIX } from '../treatments'
 import { roundedBell } from './masking-places'
 import type { Trial } from './trial'
 
@@ -15,7 +15,7 @@ export interface TrackMoves {
 
 /**
  * Edits by the track that they treat. What a trial cannot run is not among them: bands that hear their own track, shifts
- * and turns of phase, the mix's treatments.
+ * and turns of phase, filters that are no bands.
  */
 export function trackMoves(edits: readonly Edit[]): TrackMoves[] {
   const byNode = new Map<string, TrackMoves>()
@@ -47,6 +47,7 @@ export function trackMoves(edits: readonly Edit[]): TrackMoves[] {
 /** Makes edits in a trial, as far as it can run them. @param ids of its tracks. */
 export function makeMoves(trial: Trial, ids: readonly string[], edits: readonly Edit[]): void {
   for (const { node, bands, followed, gainDb } of trackMoves(edits)) {
+    if (node === MIX) trial.applyToAll(bands, gainDb)
     const track = ids.indexOf(node)
     if (track < 0) continue
     if (bands.length > 0 || gainDb !== 0) trial.apply(track, bands, gainDb)

@@ -224,6 +224,16 @@ export class Trial {
     this.#beside = besideEachOther(this.#patterns)
   }
 
+  /** Makes a move on every track: what is done to their mix. */
+  applyToAll(bands: readonly EqBand[], gainDb = 0): void {
+    for (const track of this.#everybody) {
+      const { mid, side } = this.#treatment(track, bands, gainDb)
+      this.#made[track] = { mid, side }
+      this.#patterns[track] = this.#madeOn(track, this.#tracks[track].heard)
+    }
+    this.#beside = besideEachOther(this.#patterns)
+  }
+
   /** Makes what changes the power of a track by so much, per auditory filter. */
   applyGains(track: number, gains: Float64Array): void {
     const { mid, side } = this.#made[track]

@@ -2,10 +2,11 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import { makeClip } from '../audio'
 import { designBand, newBand, sectionsDb } from '../filters'
 import { gaussianNoise } from '../testing/signals'
+import { newChainBand, newTreatment } from '../treatments'
 import { LEVEL_BANDS } from './level-bands'
 import { readSource } from './source-reading'
 import { steadyLoudness } from './steady-loudness'
-import { readVoice, UNDER_NOTE, type VoiceReading, voiceMoves } from './voice'
+import { readVoice, type VoiceReading, voiceMoves } from './voice'
 
 const RATE = 48000
 const SECONDS = 4
@@ -62,7 +63,26 @@ describe('a voice', () => {
     expect(Math.abs(usual.clarityDb ?? 99)).toBeLessThan(3)
     expect(voiceMoves(usual).map((m) => m.what)).toEqual(['roll-off'])
     expect((usual.lowestHz ?? 0) / 100).toBeCloseTo(1, 1)
-    expect(voiceMoves(usual)[0].band.hz / 100).toBeCloseTo(UNDER_NOTE, 1)
+    expect(voiceMoves(usual)[0].band.hz / 100).toBeCloseTo(0.62, 1)
+  })
+
+  it('is not given again what stands in its chain', () => {
+    const near = voice((hz) => sectionsDb(shelf, hz, RATE) + sectionsDb(dull, hz, RATE))
+    const moves = voiceMoves(near)
+    expect(moves.map((m) => m.what)).toEqual(['roll-off', 'nearness', 'clarity'])
+    for (const { what, band } of moves) {
+      const bands = [newChainBand('b', band)]
+      const made = [newTreatment('equaliser', 'e', 'clean', { phase: 'minimum', bands })]
+      expect(voiceMoves(near, made).map((m) => m.what)).toEqual(
+        moves.map((m) => m.what).filter((w) => w !== what),
+      )
+      expect(voiceMoves(near, [{ ...made[0], on: false }])).toHaveLength(3)
+    }
+  })
+
+  it('that was recorded up to 10 kHz is not lifted above', () => {
+    const short = voice((hz) => (hz > 10_200 ? -60 : sectionsDb(dull, hz, RATE)))
+    expect(voiceMoves(short).map((m) => m.what)).not.toContain('clarity')
   })
 
   it('near the microphone has half of what is too much taken away', () => {

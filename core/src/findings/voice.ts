@@ -1,6 +1,8 @@
-import { type EqBand, newBand } from '../filters'
+import { type EqBand, hasGain, newBand } from '../filters'
 import { FILTER_COUNT, FILTER_HZ } from '../hearing'
+import { activeBands, type Treatment } from '../treatments'
 import { LEVEL_BANDS } from './level-bands'
+import { isLowCutMade, proposeLowCut } from './low-cut'
 import { lowestSource } from './lowest-source'
 import type { SourceReading } from './source-reading'
 
@@ -15,6 +17,8 @@ export interface VoiceReading {
   readonly clarityDb: number | null
   /** The lowest fundamental in Hz; null where none can be followed. */
   readonly lowestHz: number | null
+  /** The low cut that is proposed for it, here and elsewhere; null where none can be. */
+  readonly lowCut: EqBand | null
 }
 
 /** One small edit of three, and why. */
@@ -61,10 +65,13 @@ const HIGHEST_LOW_HZ = 220
 const LEAST_RISE_DB = 9
 /** Further under the range below it, the top has nothing to be lifted. */
 const LEAST_TOP_DB = -45
+/** The end of what a shelf there lifts, and how far under it may be. */
+const EDGE = [12_500, 16_000] as const
+const LEAST_EDGE_DB = -55
 
 /** Nearness and clarity of a voice, against speech as it is from a metre away. */
 export function readVoice(
-  reading: Pick<SourceReading, 'levels' | 'lowest' | 'bands'>,
+  reading: Pick<SourceReading, 'levels' | 'lowest' | 'bands' | 'rumble'>,
 ): VoiceReading {
   const { levels } = reading
   const source = lowestSource(reading)
@@ -77,13 +84,16 @@ export function readVoice(
       : null
   const presence = meanLevel(levels, PRESENCE)
   const top = meanLevel(levels, TOP)
-  const isThere = top - presence > LEAST_TOP_DB && topRise(reading) >= LEAST_RISE_DB
+  // A recording that ends at 10 kHz has nothing above to be lifted, whatever its edge lets through.
+  const edge = meanLevel(levels, EDGE)
+  const isThere =
+    top - presence > LEAST_TOP_DB &&
+    edge - presence > LEAST_EDGE_DB &&
+    topRise(reading) >= LEAST_RISE_DB
   const clarityDb = isThere ? top - presence - (meanSpeech(TOP) - meanSpeech(PRESENCE)) : null
-  return { nearnessDb, clarityDb, lowestHz }
+  return { nearnessDb, clarityDb, lowestHz, lowCut: proposeLowCut(reading) }
 }
 
-/** Roll-off under most low voices lies at 65 Hz, under high ones at 130 to 140: so much of the lowest fundamental. */
-export const UNDER_NOTE = 0.62
 const LEAST_NEAR_DB = 3
 const MOST_SHELF_DB = 4
 const LEAST_DULL_DB = -4
@@ -92,23 +102,41 @@ const MOST_LIFT_DB = 3
 /**
  * Three small edits at most: a roll-off under the lowest fundamental, half of what nearness adds taken away, half of
  * what the top lacks given, above the sibilants.
+ * @param treatments of the chain that the voice was read behind: what stands there already is not proposed again.
  */
-export function voiceMoves({ nearnessDb, clarityDb, lowestHz }: VoiceReading): VoiceMove[] {
+export function voiceMoves(
+  { nearnessDb, clarityDb, lowestHz, lowCut }: VoiceReading,
+  treatments: readonly Treatment[] = [],
+): VoiceMove[] {
   const moves: VoiceMove[] = []
-  if (lowestHz !== null) {
-    const band = {
-      ...newBand('low-cut', Math.round(UNDER_NOTE * lowestHz)),
-      slopeDbPerOct: 24,
-    } as const
+  if (lowestHz !== null && lowCut && !isLowCutMade(treatments, lowCut)) {
     const why = `the lowest fundamental is ${lowestHz.toFixed(0)} Hz; nothing of the voice is below it`
-    moves.push({ what: 'roll-off', band, why })
+    moves.push({ what: 'roll-off', band: lowCut, why })
   }
-  if (nearnessDb !== null && nearnessDb >= LEAST_NEAR_DB) {
+  const isMade = (type: EqBand['type'], sign: number, [fromHz, toHz]: readonly [number, number]) =>
+    treatments.some(
+      (t) =>
+        t.kind === 'equaliser' &&
+        t.on &&
+        activeBands(t.params).some(
+          ({ band }) =>
+            band.type === type &&
+            hasGain(band.type) &&
+            Math.sign(band.db) === sign &&
+            band.hz >= fromHz &&
+            band.hz <= toHz,
+        ),
+    )
+  if (nearnessDb !== null && nearnessDb >= LEAST_NEAR_DB && !isMade('low-shelf', -1, [120, 500])) {
     const db = -Math.min(MOST_SHELF_DB, halfSteps(nearnessDb / 2))
     const why = `${nearnessDb.toFixed(1)} dB more below 300 Hz than speech from one metre: ${howMuch(nearnessDb, MOST_SHELF_DB)}`
     moves.push({ what: 'nearness', band: { ...newBand('low-shelf', 250), db, q: 0.6 }, why })
   }
-  if (clarityDb !== null && clarityDb <= LEAST_DULL_DB) {
+  if (
+    clarityDb !== null &&
+    clarityDb <= LEAST_DULL_DB &&
+    !isMade('high-shelf', 1, [6000, 16_000])
+  ) {
     const db = Math.min(MOST_LIFT_DB, halfSteps(-clarityDb / 2))
     const why = `${(-clarityDb).toFixed(1)} dB less above 10 kHz than speech from one metre: ${howMuch(-clarityDb, MOST_LIFT_DB)}, above the sibilants`
     moves.push({ what: 'clarity', band: { ...newBand('high-shelf', 11_000), db, q: 0.7 }, why })

@@ -5,7 +5,10 @@ const ROLE_WORDS: readonly (readonly [RegExp, Role])[] = [
   [/voice|voc|vox|(?<![a-z])sing|choir|lead v/i, 'voice'],
   [/piano|key|organ|synth|accordion|harmonium/i, 'keys'],
   [/bass|tuba|(?<![a-z])sub(?![a-z])/i, 'bass'],
-  [/drum|kick|snare|hi-?hat|(?<![a-z])hats?(?![a-z])|perc|(?<![a-z])tom|cymbal/i, 'drums'],
+  [
+    /drum|kick|snare|hi-?hat|(?<![a-z])hats?(?![a-z])|perc|(?<![a-z])tom|cymbal|conga|bongo|tabla|djembe|cajon|woodblock|cowbell|gong|timpani|tambourine|shaker/i,
+    'drums',
+  ],
   [/violin|cello|viola|string|zither|harp/i, 'strings'],
   [/flute|clarinet|horn|trumpet|sax|oboe|brass/i, 'winds'],
   [/guitar|gtr/i, 'guitar'],

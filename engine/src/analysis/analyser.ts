@@ -105,6 +105,14 @@ export class Analyser {
     return (await this.#measurement?.predict(finding, moves)) ?? null
   }
 
+  /**
+   * What moves would do to the share of a track that is heard; null while nothing is measured to go by.
+   * @throws EngineError when it cannot be computed.
+   */
+  async foreseeHeard(track: string, moves: readonly Edit[]): Promise<SessionFinding['predicted']> {
+    return (await this.#measurement?.foresee({ of: 'heard', track }, moves)) ?? null
+  }
+
   /** Gives up what is being measured; figures stay as they are until the next change or {@link restart}. */
   cancel(): void {
     this.#run?.abort(new DOMException('Measuring was cancelled.', 'AbortError'))

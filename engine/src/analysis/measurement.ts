@@ -22,12 +22,12 @@ import {
 import {
   type Edit,
   groupsAbove,
-  isVoice,
   type Session,
   sessionFrames,
   type Track,
   trimmedChain,
 } from '@sober-prism/core/session'
+import type { Measure } from '@sober-prism/core/treatments'
 import { EngineError } from '../engine-error'
 import type { RecordingShelf } from '../storage/recording-access'
 import { PEAK_FRAMES } from '../storage/recordings'
@@ -346,7 +346,7 @@ export class Measurement {
       id: track.id,
       gainDb: this.#gainDb(track),
       isLead: this.session.leadIds.includes(track.id),
-      isVoice: isVoice(track.role),
+      role: track.role,
     }))
     return { ...this.#tools, ...this.#hearing, tracks }
   }
@@ -382,9 +382,13 @@ export class Measurement {
     finding: SessionFinding,
     moves: readonly Edit[],
   ): Promise<SessionFinding['predicted']> {
+    return finding.predicted ? this.foresee(finding.predicted.measure, moves) : null
+  }
+
+  /** What moves would do to a measure; null while nothing was surveyed. @throws EngineError when it cannot be computed. */
+  async foresee(measure: Measure, moves: readonly Edit[]): Promise<SessionFinding['predicted']> {
     const survey = this.#survey
-    if (!survey || !finding.predicted) return null
-    const { measure } = finding.predicted
+    if (!survey) return null
     const { tracks, settings, mixLevels } = survey
     const { prediction } = await this.around.pool.run(
       'predict',

@@ -17,7 +17,7 @@ import {
   type TrackPatterns,
 } from '@sober-prism/core/hearing'
 import { isPlain, type MixPlan, type NodePlan, type Stretch } from '@sober-prism/core/mix'
-import type { TrimmedChain } from '@sober-prism/core/session'
+import type { Role, TrimmedChain } from '@sober-prism/core/session'
 import { isCancel } from '../engine-error'
 import type { RecordingAccess } from '../storage/recording-access'
 import type { Measured, MeasuredTrack, RecordingMap } from '../work/tasks'
@@ -221,7 +221,7 @@ export interface SurveySettings extends Tools, Hearing {
     readonly id: string
     readonly gainDb: number
     readonly isLead: boolean
-    readonly isVoice: boolean
+    readonly role: Role
   }[]
 }
 
