@@ -71,6 +71,42 @@ describe('balance', () => {
     expect(plain).toBeLessThan(nobody)
   })
 
+  it('is answered on the track that brings the excess', () => {
+    const tilt = { ...newBand('tilt', 800), db: -12 }
+    const plain = [61, 62, 63, 64, 65].map((seed) =>
+      filtered(whiteNoise(3 * RATE, seed, 0.1), tilt),
+    )
+    const usual = mono(mixed(...plain.map((s) => [s, 1] as const)))
+    const boomy = [filtered(plain[0], bell(2500, 18, 0.7)), ...plain.slice(1)]
+    const tracks = boomy.map((s, i) => ({ id: `${i}`, clip: mono(s), gainDb: 0, isLead: i === 1 }))
+    const finding = surveyFindings(surveyClips(tracks, [usual])).find(
+      (f) => f.kind === 'balance' && f.offered && f.fromHz < 2500 && f.toHz > 2500,
+    )
+    expect(finding?.evidence).toMatchObject({ mostly: { track: '0' } })
+    expect(finding?.moves).toMatchObject([{ kind: 'add-band', node: '0' }])
+    const { before, after } = finding?.predicted ?? { before: 0, after: 0 }
+    expect(after).toBeLessThan(before - 0.3)
+  })
+
+  it('has no slope to go by in speech, of few sounds, or where one makes the range', () => {
+    const dark = { ...newBand('tilt', 800), db: -40 }
+    const survey = (count: number, role: 'speech' | 'other') => {
+      const tracks = Array.from({ length: count }, (_, i) => ({
+        id: `${i}`,
+        clip: mono(filtered(whiteNoise(3 * RATE, 71 + i, 0.1), dark)),
+        gainDb: 0,
+        isLead: i === 0,
+        role,
+      }))
+      return surveyFindings(surveyClips(tracks)).filter((f) => f.kind === 'balance')
+    }
+    const many = survey(6, 'other')
+    expect(many.length).toBeGreaterThan(0)
+    for (const { severity } of many) expect(severity).toBeLessThanOrEqual(0.3)
+    expect(survey(6, 'speech')).toEqual([])
+    expect(survey(3, 'other')).toEqual([])
+  })
+
   describe('under the tolerance', () => {
     const tilt = { ...newBand('tilt', 800), db: -12 }
     const sounds = (db: number) =>
