@@ -213,22 +213,16 @@ describe('the plan', () => {
     const names = await groups.evaluateAll((all) => all.map((g) => g.getAttribute('aria-label')))
     expect(names[0]).toBe('Alignment and mono low end')
     expect(names.at(-1)).toBe('Boosts of leads')
-    const only = async (group: string, on: boolean) => {
-      await page.getByRole('checkbox', { name: group }).click()
-      await expect
-        .poll(() => page.getByRole('checkbox', { name: group }).isChecked(), { timeout: 30_000 })
-        .toBe(on)
-    }
-    await only('Boosts of leads', true)
-    for (const name of names) {
-      if (name !== 'Room for the leads' && name !== 'Boosts of leads') await only(name ?? '', false)
-    }
-    const shares = (
-      await page.getByRole('tabpanel').locator('li p:last-child').allTextContents()
-    ).map((t) => Number(/heard ([\d.]+) %/.exec(t)?.[1]))
-    expect(shares.length).toBeGreaterThan(1)
+    await page.getByRole('checkbox', { name: 'Boosts of leads' }).click()
+    const lines = page
+      .getByRole('tabpanel')
+      .locator('[aria-label="Room for the leads"] li, [aria-label="Boosts of leads"] li')
+    await expect.poll(() => lines.count(), { timeout: 30_000 }).toBeGreaterThan(1)
+    const shares = (await lines.locator('p:last-child').allTextContents()).map((t) =>
+      Number(/heard ([\d.]+) %/.exec(t)?.[1]),
+    )
     expect(shares).toEqual([...shares].sort((a, b) => a - b))
-    await page.getByRole('button', { name: `Apply the first ${shares.length}` }).click()
+    await page.getByRole('button', { name: /^Apply the first/ }).click()
     await measured(page)
     await expect.poll(() => heard('Singer'), { timeout: 30_000 }).toBeGreaterThan(before + 1)
     expect(Math.abs((await heard('Singer')) - shares[shares.length - 1])).toBeLessThan(2)

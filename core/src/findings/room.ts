@@ -94,11 +94,21 @@ export function proposeRoom(trial: Trial, question: RoomQuestion): Room | null {
   const others = first
     .slice(0, MOST_DEEPER)
     .flatMap(({ band: { hz, q } }) => othersDb.flatMap((db) => attempt(hz, db, q) ?? []))
-  const best = [...first, ...others].reduce<Room | null>(
+  const all = [...first, ...others]
+  const any = bestOf(all)
+  // A cut that must be made up for by a gain takes too much at rest: only where it follows, or nothing else is there.
+  const resting = bestOf(all.filter((room) => room.outputDb === 0)) ?? any
+  return (
+    (any && followInstead(trial, any, question)) ??
+    (resting && (followInstead(trial, resting, question) ?? resting))
+  )
+}
+
+function bestOf(rooms: readonly Room[]): Room | null {
+  return rooms.reduce<Room | null>(
     (most, room) => (room.worth > (most?.worth ?? 0) ? room : most),
     null,
   )
-  return best && (followInstead(trial, best, question) ?? best)
 }
 
 /**
