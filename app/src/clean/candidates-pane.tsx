@@ -187,14 +187,7 @@ function editOf(candidate: Candidate, node: string, treatments: readonly Treatme
   if (chainBands.length === 1) {
     const [chainBand] = chainBands
     const newTreatment = crypto.randomUUID()
-    return {
-      kind: 'add-band',
-      node,
-      stage: 'clean',
-      treatment: null,
-      newTreatment,
-      chainBand: chainBand,
-    }
+    return { kind: 'add-band', node, stage: 'clean', treatment: null, newTreatment, chainBand }
   }
   const params = { phase: 'minimum' as const, bands: chainBands }
   const treatment = newTreatment('equaliser', crypto.randomUUID(), 'clean', params)

@@ -51,16 +51,7 @@ export const LowCut = memo(function LowCut({
     const reason = `Below the lowest ${isNote ? 'note' : 'sound'}, ${formatHz(hz)}`
     const chainBand = { ...newChainBand(crypto.randomUUID(), cut), reason }
     const newTreatment = crypto.randomUUID()
-    edit([
-      {
-        kind: 'add-band',
-        node,
-        stage: 'clean',
-        treatment: null,
-        newTreatment,
-        chainBand: chainBand,
-      },
-    ])
+    edit([{ kind: 'add-band', node, stage: 'clean', treatment: null, newTreatment, chainBand }])
     dispatch(interfaceActions.stageChosen('clean'))
     dispatch(interfaceActions.bandChosen(chainBand.id))
   }

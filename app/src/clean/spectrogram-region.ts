@@ -64,16 +64,7 @@ export function regionUseEdits(
     const newTreatment = crypto.randomUUID()
     return {
       id,
-      edits: [
-        {
-          kind: 'add-band',
-          node,
-          stage: 'clean',
-          treatment: null,
-          newTreatment,
-          chainBand: chainBand,
-        },
-      ],
+      edits: [{ kind: 'add-band', node, stage: 'clean', treatment: null, newTreatment, chainBand }],
     }
   }
   const count = use === 'series' ? HARMONICS : 1

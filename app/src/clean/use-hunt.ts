@@ -137,16 +137,7 @@ export function useHunt(): Hunt {
       const chainBand = { ...newChainBand(crypto.randomUUID(), band), reason }
       dispatch(cleanActions.huntSwitched(false))
       const newTreatment = crypto.randomUUID()
-      edit([
-        {
-          kind: 'add-band',
-          node,
-          stage: 'clean',
-          treatment: null,
-          newTreatment,
-          chainBand: chainBand,
-        },
-      ])
+      edit([{ kind: 'add-band', node, stage: 'clean', treatment: null, newTreatment, chainBand }])
       const ring = chosen ? null : (passed.find((r) => isOn(place.current, r, q)) ?? null)
       dispatch(cleanActions.cutMade({ node, band: chainBand.id, hz, ring }))
       dispatch(interfaceActions.stageChosen('clean'))

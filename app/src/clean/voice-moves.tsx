@@ -40,7 +40,7 @@ export function VoiceMoves({ node, reading }: VoiceMovesProps) {
           stage: 'clean',
           treatment: null,
           newTreatment,
-          chainBand: chainBand,
+          chainBand,
         }),
       ),
     )

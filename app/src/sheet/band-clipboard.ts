@@ -49,7 +49,7 @@ export function pasteBands({ getState, dispatch }: AppStore, text = copied): voi
         stage,
         treatment: into ?? (i === 0 ? null : newTreatment),
         newTreatment,
-        chainBand: chainBand,
+        chainBand,
       }),
     )
     dispatch(sessionActions.edited(edits))

@@ -35,7 +35,7 @@ export function useBands(node: string, stage: StageName, treatment: string | nul
         const band = { ...newBand(type, clampHz(hz)), ...(hasGain(type) && { db: clampDb(db) }) }
         const chainBand = newChainBand(crypto.randomUUID(), band)
         const newTreatment = crypto.randomUUID()
-        edit([{ kind: 'add-band', node, stage, treatment, newTreatment, chainBand: chainBand }])
+        edit([{ kind: 'add-band', node, stage, treatment, newTreatment, chainBand }])
         dispatch(interfaceActions.bandChosen(chainBand.id))
       },
       change(chainBand, change, gesture) {

@@ -80,14 +80,7 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     const chainBand = newChainBand(crypto.randomUUID(), newBand(type, plumb.value ?? 1000))
     const treatment = shown?.kind === 'equaliser' ? shown.id : null
     edit([
-      {
-        kind: 'add-band',
-        node,
-        stage,
-        treatment,
-        newTreatment: crypto.randomUUID(),
-        chainBand: chainBand,
-      },
+      { kind: 'add-band', node, stage, treatment, newTreatment: crypto.randomUUID(), chainBand },
     ])
     dispatch(interfaceActions.bandChosen(chainBand.id))
   }

@@ -83,14 +83,7 @@ describe('undo and redo', () => {
     const chainBand = newChainBand('m', newBand('bell', 500))
     const params = { delayFrames: -149, polarity: -1, turnDeg: 0 } as const
     const h = made(before, [
-      {
-        kind: 'add-band',
-        node: 'a',
-        stage: 'fit',
-        treatment: null,
-        newTreatment: 'e',
-        chainBand: chainBand,
-      },
+      { kind: 'add-band', node: 'a', stage: 'fit', treatment: null, newTreatment: 'e', chainBand },
       { kind: 'change-output-gain', node: 'a', db: 1.5 },
       {
         kind: 'add-treatment',

@@ -108,7 +108,9 @@ async function readSession(
     say(
       `${i + 1}. ${title(f, session)} (${f.severity.toFixed(2)} sone)${f.unplanted ? '' : ' [planted]'}`,
     )
-    say(`     ${findingEvidence({ ...f, names: namesOf(f, session), othersNamed: othersOf(f.evidence).map((id) => session.tracks[Number(id)].name) })}`)
+    say(
+      `     ${findingEvidence({ ...f, names: namesOf(f, session), othersNamed: othersOf(f.evidence).map((id) => session.tracks[Number(id)].name) })}`,
+    )
     for (const move of f.moves) say(`     > ${moveWords(move, session)}`)
     const p = f.predicted
     if (p) say(`     ${p.measure.of}: ${p.before.toFixed(3)} -> ${p.after.toFixed(3)}`)

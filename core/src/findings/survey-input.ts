@@ -68,14 +68,7 @@ export function placeKey(hz: number): number {
 /** A band as a proposed edit; it gets identities when it is made. */
 export function bandMove(node: string, stage: StageName, band: EqBand): Edit {
   const chainBand = newChainBand('proposed', band)
-  return {
-    kind: 'add-band',
-    node,
-    stage,
-    treatment: null,
-    newTreatment: 'proposed',
-    chainBand: chainBand,
-  }
+  return { kind: 'add-band', node, stage, treatment: null, newTreatment: 'proposed', chainBand }
 }
 
 /** A treatment as a proposed edit. */

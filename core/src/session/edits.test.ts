@@ -219,7 +219,7 @@ describe('edits', () => {
       treatment: null,
       newTreatment: 'e',
     } as const
-    const one = applyEdits(start, [{ ...add, chainBand: chainBand }])
+    const one = applyEdits(start, [{ ...add, chainBand }])
     expect(one.tracks[0].chain.treatments).toMatchObject([
       { id: 'e', kind: 'equaliser', stage: 'fit' },
     ])

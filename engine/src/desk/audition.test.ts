@@ -126,7 +126,7 @@ describe('hearing a hunt, a band or a range', () => {
     stage: 'fit',
     treatment: null,
     newTreatment: 'e',
-    chainBand: chainBand,
+    chainBand,
   })
 
   it('lets a band’s range alone be heard, its node alone, no narrower than a sound', () => {
