@@ -1,6 +1,9 @@
 // @vitest-environment happy-dom
+import { newBand } from '@sober-prism/core/filters'
 import type { Tempo } from '@sober-prism/core/findings'
-import { newFollowBand, newTreatment } from '@sober-prism/core/treatments'
+import type { Edit } from '@sober-prism/core/session'
+import { newChainBand, newFollowBand, newTreatment } from '@sober-prism/core/treatments'
+import type { Analysis, SessionFinding } from '@sober-prism/engine'
 import { act, screen, within } from '@testing-library/react'
 import { describe, expect, it, vi } from 'vitest'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
@@ -48,8 +51,44 @@ const proposal = {
     { kind: 'aside' as const, pan: -0.35, after: { keyHeard: 0.66, yieldingSone: 12.1 } },
   ],
 }
-const shown = () => {
-  const made = show(<MakeRoomPane />, sessionOf(['Voice', 'Guitar', 'Keys']), { covering, heard })
+const cut: Edit = {
+  kind: 'add-band',
+  node: 't1',
+  stage: 'fit',
+  treatment: null,
+  newTreatment: 'proposed',
+  chainBand: newChainBand('proposed', { ...newBand('bell', 1500), db: -3, q: 1 }),
+}
+const finding: SessionFinding = {
+  key: 'masking t1 t2 84',
+  kind: 'masking',
+  tracks: ['t1', 't2'],
+  hz: 1500,
+  fromHz: 1000,
+  toHz: 2000,
+  severity: 1,
+  evidence: {
+    kind: 'masking',
+    target: 't2',
+    masker: 't1',
+    lostSone: 2,
+    lostShare: 0.4,
+    where: 'middle',
+    timeShare: 0.7,
+    freed: ['t0'],
+  },
+  times: [],
+  offered: true,
+  moves: [cut],
+  predicted: { measure: { of: 'heard', track: 't2' }, before: 0.5, after: 0.55 },
+  state: 'x',
+}
+const shown = (more: Partial<Analysis> = {}) => {
+  const made = show(<MakeRoomPane />, sessionOf(['Voice', 'Guitar', 'Keys']), {
+    covering,
+    heard,
+    ...more,
+  })
   Object.assign(made.desk.ask, {
     proposeYielding: vi.fn(async () => proposal),
     lineUp: vi.fn(async () => ({
@@ -81,6 +120,23 @@ describe('making room', () => {
     expect(titles).toEqual(['Guitar masks Keys', 'Guitar masks Voice'])
     act(() => void store.dispatch(interfaceActions.nodeChosen('t0')))
     expect(screen.getAllByRole('heading', { level: 3 })).toHaveLength(1)
+  })
+
+  it('offers the move of the finding once, and names whom else it frees', async () => {
+    const { user, session } = shown({ findings: [finding] })
+    const card = (text: string) => within(screen.getByText(text).closest('article') as HTMLElement)
+    card('Guitar masks Voice').getByText('The move for Keys also frees it.')
+    expect(card('Guitar masks Voice').queryByRole('button', { name: 'Apply' })).toBeNull()
+    card('Guitar masks Keys').getByText('Cut Guitar at 1.50 kHz by 3 dB, Q 1.')
+    await user.click(card('Guitar masks Keys').getByRole('button', { name: 'Apply' }))
+    const [made] = treatmentsOf(session(), 1)
+    expect(made).toMatchObject({ kind: 'equaliser', stage: 'fit' })
+  })
+
+  it('asks no microphone to make room for another on the same source', () => {
+    shown({ cancelled: new Map([['t1 t2', 0.1]]) })
+    const titles = screen.getAllByRole('heading', { level: 3 }).map((h) => h.textContent)
+    expect(titles).toEqual(['Guitar masks Voice'])
   })
 
   it('tries ways on both, tells what each does, and takes one with the lead as its key', async () => {

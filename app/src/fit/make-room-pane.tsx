@@ -83,7 +83,7 @@ export function MakeRoomPane() {
               {formatShare(share)} of {target.name} is masked by {masker.name};{' '}
               {formatShare(heard.get(targetId)?.share ?? 1)} of it is heard.
             </Typography>
-            <OfferedMove finding={offeredFor(findings ?? [], pair)} />
+            <OfferedMove finding={offeredFor(findings ?? [], pair)} target={targetId} />
             {opened === key ? (
               <YieldOptions
                 key={key}
@@ -123,12 +123,20 @@ function offeredFor(
   )
 }
 
-function OfferedMove({ finding }: { finding: SessionFinding | undefined }) {
+function OfferedMove({ finding, target }: { finding: SessionFinding | undefined; target: string }) {
   const session = useRouting()
   const dispatch = useAppDispatch()
   const edit = useEdit()
   if (!finding) return null
   const words = findingWords(session, finding)
+  // One trouble has one answer: where it is for another track, that one's entry holds it.
+  if (finding.tracks[1] !== target) {
+    return (
+      <Typography color="textSecondary">
+        The move for {nodeName(session, finding.tracks[1])} also frees it.
+      </Typography>
+    )
+  }
   return (
     <>
       <Typography>{words.moves.map(capital).join('. ')}.</Typography>

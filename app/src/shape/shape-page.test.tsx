@@ -136,11 +136,23 @@ describe('matching', () => {
 
 describe('balance and levelling', () => {
   it('takes half of what stands out of a slope', async () => {
-    const { user, session } = shown({ mix: bright })
+    const { user, session, desk } = shown({ mix: bright })
+    desk.analyser.foreseeHeard.mockResolvedValue({ before: 0.6, after: 0.575 })
+    const { state } = desk.analyser
+    act(() => state.set({ ...state.value, fresh: true }))
     // A single source has a shape of its own.
     pane('Balance').getByText(/A slope suits only a mix or group/)
     act(() => void store.dispatch(interfaceActions.nodeChosen('mix')))
+    act(
+      () =>
+        void store.dispatch(sessionActions.edited([{ kind: 'set-lead', track: 't0', lead: true }])),
+    )
     await user.click(screen.getByRole('button', { name: 'Analyse Mix' }))
+    // Which way the lead's share goes is told before anything is made.
+    await screen.findByText('Voice heard 60.0 % → 57.5 % (predicted).')
+    expect(desk.analyser.foreseeHeard).toHaveBeenLastCalledWith('t0', [
+      expect.objectContaining({ kind: 'add-treatment', node: 'mix' }),
+    ])
     await user.click(await screen.findByRole('button', { name: 'Apply' }))
     const [made] = session().mix.chain.treatments
     expect(made).toMatchObject({

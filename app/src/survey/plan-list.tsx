@@ -109,10 +109,11 @@ function PlanSteps({ plan }: { plan: Plan }) {
             </Suspense>
           </Box>
           <Typography id="plan-count">
-            Moves to apply: <Typography variant="figure">{count}</Typography>; {leadName} heard{' '}
-            <Typography variant="figure">
-              {formatShare(share(-1), 1)} → {formatShare(share(count - 1), 1)}
-            </Typography>
+            Moves to apply: <Typography variant="figure">{count}</Typography>
+          </Typography>
+          <Typography variant="body2" color="textSecondary">
+            {leadName} heard: {formatShare(share(-1), 1)} → {formatShare(share(count - 1), 1)}{' '}
+            (predicted)
           </Typography>
           <Slider
             aria-label="Moves to apply"
