@@ -34,6 +34,7 @@ const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
   balance: async () => (await import('./balance')).balance,
   level: async () => (await import('./level')).level,
   chain: async () => (await import('./chain')).chain,
+  intelligibility: async () => (await import('./intelligibility')).intelligibility,
 }
 const USAGE = `usage: prism COMMAND …, with COMMAND one of ${Object.keys(COMMANDS).join(', ')}`
 

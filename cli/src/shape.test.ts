@@ -163,6 +163,39 @@ describe('prism profile', () => {
   })
 })
 
+describe('prism intelligibility', () => {
+  it('tells how well a voice is understood beside others, by word and by band', async () => {
+    const { json: alone } = await prism('intelligibility', 'words.wav', '--json')
+    const { json } = await prism('intelligibility', 'words.wav', 'changed.wav', '--json')
+    expect(json.sii).toBeLessThan(alone.sii)
+    expect(json.sii).toBeGreaterThan(0)
+    expect(json.bands).toHaveLength(18)
+    const sum = json.bands.reduce(
+      (total: number, b: { importance: number; audibility: number }) =>
+        total + b.importance * b.audibility,
+      0,
+    )
+    expect(sum).toBeCloseTo(json.sii, 6)
+    for (const { seconds, sii } of json.overTime) {
+      expect(seconds).toBeLessThan(9)
+      expect(sii).toBeLessThanOrEqual(1)
+    }
+    const { json: part } = await prism(
+      'intelligibility',
+      'words.wav',
+      '--from',
+      '2',
+      '--to',
+      '4',
+      '--json',
+    )
+    expect(part.overTime.length).toBeLessThanOrEqual(5)
+    const silent = await prism('intelligibility', 'silence.wav', 'words.wav')
+    expect(silent.status).toBe(1)
+    expect(silent.error).toContain('silent')
+  })
+})
+
 describe('prism balance', () => {
   it('finds nothing in what stands as its target, and half of what stands out', async () => {
     await prism('profile', 'words.wav', '--out', 'words.json')

@@ -154,6 +154,9 @@ describe('what may not be the source', () => {
     screen.getByRole('img', { name: /Pitch over the passage, from 220 Hz to 247 Hz/ })
     await user.click(screen.getByRole('button', { name: /^Low cut at 136 Hz/ }))
     expect(chainOfVoice()[0]).toMatchObject({ params: { bands: [{ band: { type: 'low-cut' } }] } })
+    // What stands in the chain is not offered again.
+    screen.getByText('A low cut at 136 Hz is in the chain.')
+    expect(screen.queryByRole('button', { name: /^Low cut at/ })).toBeNull()
   })
 
   it('tells of a voice how near and how clear it is, and makes the moves that are ticked', async () => {

@@ -29,6 +29,14 @@ export {
   midAndSide,
 } from './hearing-bands'
 export {
+  type Intelligibility,
+  readIntelligibility,
+  SII_BANDS,
+  type SiiReading,
+  STRETCH_SECONDS,
+  speechIntelligibility,
+} from './intelligibility'
+export {
   type FilterConstants,
   filterConstants,
   inNoise,
