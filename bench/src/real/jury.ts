@@ -102,19 +102,17 @@ async function readSession(
     )
   }
   say(`   offered: ${offered.length}; measured besides: ${findings.length - offered.length}`)
-  offered.forEach((f, i) => {
-    if (i >= FIRST && !isClean && i < 99)
-      return say(`${i + 1}. ${title(f, session)} ${f.severity.toFixed(2)}`)
-    say(
-      `${i + 1}. ${title(f, session)} (${f.severity.toFixed(2)} sone)${f.unplanted ? '' : ' [planted]'}`,
-    )
-    say(
-      `     ${findingEvidence({ ...f, names: namesOf(f, session), othersNamed: othersOf(f.evidence).map((id) => session.tracks[Number(id)].name) })}`,
-    )
+  for (const [i, f] of offered.entries()) {
+    const line = `${i + 1}. ${title(f, session)} (${f.severity.toFixed(2)} sone)`
+    say(f.unplanted ? line : `${line} [planted]`)
+    // The first ones are read, and all of a clean session.
+    if (i >= FIRST && !isClean) continue
+    const othersNamed = othersOf(f.evidence).map((id) => session.tracks[Number(id)].name)
+    say(`     ${findingEvidence({ ...f, names: namesOf(f, session), othersNamed })}`)
     for (const move of f.moves) say(`     > ${moveWords(move, session)}`)
     const p = f.predicted
     if (p) say(`     ${p.measure.of}: ${p.before.toFixed(3)} -> ${p.after.toFixed(3)}`)
-  })
+  }
   say('   plan:')
   for (const step of plan.steps) {
     say(
