@@ -11,7 +11,8 @@ import { preparePlayers } from './real/players'
  * `npm run findings [SEED …]`. Without seeds: the demo's, and ten that were not used to set any constant.
  * `npm run findings -- --real [--tuning | --third] [--many] [--list] [SEED …]`: the same on sampled instruments and
  * synthetic voices, with eight tracks or two dozen; without `--tuning` by players that set no constant. With `--laws` both laws of
- * following across the spectrum instead, on each session's lead and what takes most from it.
+ * following across the spectrum instead, on each session's lead and what takes most from it. With `--jury` each session as a
+ * person reads it: what was planted, what is offered, the plan, and what was measured once all of it was made.
  */
 const REAL_SEEDS = {
   tuning: [1, 2, 3, 4, 5, 6],
