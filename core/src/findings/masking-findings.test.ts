@@ -7,7 +7,7 @@ import { type Finding, surveyClips, surveyFindings } from '.'
 import { LEAST_OFFERED } from './masking-findings'
 
 const RATE = 48000
-const SECONDS = 4
+const SECONDS = 3
 const voice = glidingVoice(13, SECONDS, 150, 300)
 const other = glidingVoice(21, SECONDS, 180, 260)
 const cover = filtered(whiteNoise(SECONDS * RATE, 14, 0.03), bell(1500, 14, 1.2))
@@ -36,19 +36,23 @@ describe('masking', () => {
   it('of several tracks by one in one range is one finding, whose one move names all that it frees', () => {
     const offered = found.filter((f) => f.offered && f.evidence.kind === 'masking')
     const byCover = offered.filter((f) => f.tracks[0] === '2')
-    expect(byCover).toHaveLength(1)
-    const [{ evidence, moves, tracks, hz }] = byCover
-    expect(tracks).toEqual(['2', '0'])
-    expect(evidence.kind === 'masking' && evidence.freed).toEqual(['1'])
-    const [move] = moves
-    const at =
-      move.kind === 'add-band'
-        ? move.chainBand.band.hz
-        : move.kind === 'add-treatment' && move.treatment.kind === 'follow'
-          ? move.treatment.params.bands[0].hz
-          : 0
-    // The move stands where the finding points.
-    expect(Math.abs(Math.log2(at / hz))).toBeLessThan(0.75)
+    expect(byCover.length).toBeGreaterThan(0)
+    for (const { evidence, moves, tracks, hz, fromHz, toHz } of byCover) {
+      // Both singers lose there: it is told of the lead, and what it frees besides is named.
+      expect(tracks).toEqual(['2', '0'])
+      expect(evidence.kind === 'masking' && evidence.freed).toEqual(['1'])
+      const [move] = moves
+      const at =
+        move.kind === 'add-band'
+          ? move.chainBand.band.hz
+          : move.kind === 'add-treatment' && move.treatment.kind === 'follow'
+            ? move.treatment.params.bands[0].hz
+            : 0
+      // The move stands where the finding points, and no other of the same track stands there too.
+      expect(Math.abs(Math.log2(at / hz))).toBeLessThan(0.75)
+      const there = byCover.filter((f) => f.fromHz < toHz && fromHz < f.toHz)
+      expect(there).toHaveLength(1)
+    }
   })
 
   it('is offered where its move wins enough to be told apart, and else is only measured', () => {
