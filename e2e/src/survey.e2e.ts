@@ -110,7 +110,7 @@ describe('the survey sheet', () => {
     await page.getByLabel('Fader of Zither, dB').press('ArrowLeft')
     await page.getByRole('button', { name: 'Stop' }).click()
     await page.getByText(/Measuring stopped/).waitFor()
-    await page.getByRole('button', { name: 'Measure' }).click()
+    await page.getByRole('button', { name: 'Measure', exact: true }).click()
     await measured(page)
   })
 
