@@ -1,6 +1,6 @@
 import Typography from '@mui/material/Typography'
 import type { Edit } from '@sober-prism/core/session'
-import { isCancel, type SessionFinding } from '@sober-prism/engine'
+import type { SessionFinding } from '@sober-prism/engine'
 import { useEffect, useState } from 'react'
 import { formatShare } from '../format'
 import { useAnalysis, useDesk } from '../shell/desk-context'
@@ -32,10 +32,8 @@ export function LeadHeard({ edits }: { edits: readonly Edit[] }) {
       }
       if (!stale) setForeseen(all)
     }
-    ask().catch((error) => {
-      // A figure beside a proposal: where it cannot be had the proposal stands without it.
-      if (!isCancel(error)) setForeseen([])
-    })
+    // A figure beside a proposal: where it cannot be had the proposal stands without it.
+    ask().catch(() => {})
     return () => {
       stale = true
     }

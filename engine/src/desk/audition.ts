@@ -11,7 +11,7 @@ import {
   sessionWithChain,
   withIdentities,
 } from '@sober-prism/core/session'
-import { MIX, newChainBand, newTreatment } from '@sober-prism/core/treatments'
+import { type ChainBand, MIX, newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import type { SessionFinding } from '../analysis/session-finding'
 import type { FrequencyRange, HuntPlace, Rendition } from './desk'
 
@@ -57,7 +57,6 @@ function heardThrough(
   const treatments = [...chain.treatments, newTreatment('equaliser', id, 'shape', params)]
   return sessionWithChain(session, node, { ...chain, treatments })
 }
-type ChainBand = ReturnType<typeof newChainBand>
 
 /** A session in which one node alone is heard. */
 function alone(session: Session, node: string): Session {
