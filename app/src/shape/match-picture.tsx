@@ -58,7 +58,7 @@ export function MatchPicture() {
         <Typography variant="h3">
           {name} to {comparison.target}
         </Typography>
-        <Take comparison={comparison} bands={bands} />
+        <Take comparison={comparison} bands={bands} isPast={isPast} />
         {isPast && (
           <Typography variant="body2">
             The chain has changed. Compare again to see the error.
@@ -101,8 +101,15 @@ function Reading({ way }: { way: MatchByBands }) {
   )
 }
 
+interface TakeProps {
+  readonly comparison: Comparison
+  readonly bands: number
+  /** Whether the chain is another one since: what is foreseen would stand on top of it. */
+  readonly isPast: boolean
+}
+
 /** Number of bands, what then remains, and both ways to take it. */
-function Take({ comparison, bands }: { comparison: Comparison; bands: number }) {
+function Take({ comparison, bands, isPast }: TakeProps) {
   const { node, target, ways } = comparison
   const edit = useEdit()
   const dispatch = useAppDispatch()
@@ -131,7 +138,7 @@ function Take({ comparison, bands }: { comparison: Comparison; bands: number }) 
         options={options}
         onChange={(n) => dispatch(shapeActions.bandsCounted(n))}
       />
-      {bands > 0 && (
+      {bands > 0 && !isPast && (
         <LeadHeard
           edits={[
             {
