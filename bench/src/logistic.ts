@@ -38,7 +38,7 @@ export function fitLogistic(
 }
 
 /** Gauss elimination with pivots. */
-function solve(matrix: Float64Array[], right: Float64Array): Float64Array {
+export function solve(matrix: Float64Array[], right: Float64Array): Float64Array {
   const n = right.length
   const a = matrix.map((row, i) => Float64Array.from([...row, right[i]]))
   for (let i = 0; i < n; i++) {

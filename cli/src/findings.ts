@@ -127,6 +127,10 @@ function moveJson(move: Edit, files: readonly string[]): object[] {
   if (move.kind === 'add-band') {
     return [{ track: nameOf(move.node, files), eq: eqOf([move.chainBand.band]) }]
   }
+  // Files come at the levels that they have in the mix: a fader is told as what to add.
+  if (move.kind === 'set-node' && move.change.faderDb !== undefined) {
+    return [{ track: nameOf(move.node, files), eq: eqOf([]), faderDb: move.change.faderDb }]
+  }
   if (move.kind !== 'add-treatment') return []
   const { node, treatment } = move
   const track = nameOf(node, files)

@@ -23,7 +23,6 @@ import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, nodeName, openSession, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { LowCut } from './low-cut'
-import { useRecorded } from './use-source'
 import { VoiceMoves } from './voice-moves'
 
 const KIND_NAMES: Readonly<Record<Candidate['kind'], string>> = {
@@ -47,14 +46,13 @@ export function CandidatesPane() {
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const reading = tracks.get(node)?.reading ?? null
-  const recorded = useRecorded(node)
   const track = session.tracks.find((t) => t.id === node)
   const treatments = useAppSelector((root) => chainOf(openSession(root), node)?.treatments)
   const candidates = useMemo(() => {
     if (!reading || !treatments) return []
     const response = respondChain(treatments, session.sampleRateHz, 'mid')
-    return candidatesBehind(reading, recorded ?? reading, (hz) => response.db(hz))
-  }, [reading, recorded, treatments, session.sampleRateHz])
+    return candidatesBehind(reading, (hz) => response.db(hz))
+  }, [reading, treatments, session.sampleRateHz])
   const isTrack = track !== undefined
   const isVoice = track?.role === 'voice' || track?.role === 'speech'
   const make = (list: readonly Candidate[]) => {

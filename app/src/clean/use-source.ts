@@ -1,5 +1,5 @@
 import type { SourceReading } from '@sober-prism/core/findings'
-import { errorSentence, isCancel } from '@sober-prism/engine'
+import { errorSentence } from '@sober-prism/engine'
 import { useEffect, useState } from 'react'
 import { useAnalysis, useDesk } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
@@ -31,37 +31,4 @@ export function useSource(node: string, wanted: boolean): SourceReading | null {
   }, [desk, dispatch, node, isTrack, wanted, session])
   if (isTrack) return tracks.get(node)?.reading ?? null
   return made?.of === node ? made.reading : null
-}
-
-/**
- * What was measured of a track ahead of its chain; while nothing in the chain is on, that is the same as behind it.
- * Null until it is known.
- */
-export function useRecorded(node: string): SourceReading | null {
-  const desk = useDesk()
-  const dispatch = useAppDispatch()
-  const session = useSettledSession()
-  const treated = useAnalysis('tracks').tracks.get(node)?.reading ?? null
-  const track = session.tracks.find((t) => t.id === node)
-  const isTreated = track?.chain.treatments.some((t) => t.on) ?? false
-  const { passage } = session
-  const of =
-    track && JSON.stringify([node, track.audio.hash, track.trimDb, track.offsetFrames, passage])
-  const [made, setMade] = useState<{ of: string; reading: SourceReading } | null>(null)
-  useEffect(() => {
-    if (!isTreated || of === undefined) return
-    const controller = new AbortController()
-    desk.ask
-      .source(node, controller.signal, 'recorded')
-      .then((reading) => {
-        if (!controller.signal.aborted && reading) setMade({ of, reading })
-      })
-      .catch((error) => {
-        if (controller.signal.aborted || isCancel(error)) return
-        dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
-      })
-    return () => controller.abort()
-  }, [desk, dispatch, node, of, isTreated])
-  if (!isTreated) return treated
-  return made && made.of === of ? made.reading : null
 }

@@ -34,6 +34,8 @@ export const WORDS = {
   strip:
     'the spectrum of one track or group: what is heard of it stands in ink, what is masked is grey',
   Trim: 'gain ahead of a chain: the working level; no bypass touches it',
+  words:
+    'how well words are understood beside the other tracks, 0 to 1 (Speech Intelligibility Index, ANSI S3.5)',
   'working levels': 'trims that bring all tracks to useful levels, the leads above the rest',
 } as const satisfies Record<string, string>
 

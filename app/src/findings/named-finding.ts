@@ -40,6 +40,10 @@ export function measureName(session: Session, measure: Measure): string {
       return `${formatHz(measure.fromHz)} to ${formatHz(measure.toHz)} in ${name(measure.track)}, relative to ${measure.against === 'beside' ? 'neighbouring bands' : 'the whole track'}`
     case 'sides':
       return `sides of ${name(measure.track)} below ${formatHz(measure.belowHz)}`
+    case 'understood':
+      return `words of ${name(measure.track)} understood (Speech Intelligibility Index)`
+    case 'low-in-mono':
+      return `level of ${name(measure.track)} below ${formatHz(measure.belowHz)} in mono, relative to the whole track`
     case 'hum':
       return `hum in ${name(measure.track)}, relative to the track`
     case 'cancelled':
@@ -50,6 +54,7 @@ export function measureName(session: Session, measure: Measure): string {
 export function measureFigure(measure: Measure, value: number | null): string {
   if (measure.of === 'hum' && value !== null && value <= NO_HUM_DB) return 'none'
   if (value === null || !Number.isFinite(value)) return '–'
+  if (measure.of === 'understood') return value.toFixed(2)
   const isShare = measure.of === 'heard' || measure.of === 'sides'
   return isShare ? formatShare(value, 1) : `${signed(value, 1)} dB`
 }

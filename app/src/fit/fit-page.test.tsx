@@ -29,6 +29,7 @@ const heardOf = (share: number) => ({
   crowded: 1 - share,
   clear: share,
   covered: [],
+  understood: null,
 })
 const heard = new Map([
   ['t0', heardOf(0.6)],

@@ -2,6 +2,7 @@ import Box from '@mui/material/Box'
 import ButtonBase from '@mui/material/ButtonBase'
 import Typography from '@mui/material/Typography'
 import type { Track } from '@sober-prism/core/session'
+import type { HeardTrack } from '@sober-prism/engine'
 import { Fragment, type KeyboardEvent, useMemo, useRef, useState } from 'react'
 import { Badge } from '../controls/badge'
 import { Pane } from '../controls/layout'
@@ -170,11 +171,17 @@ export function CoveringTable() {
             <Badge letter={t.letter} lead={session.leadIds.includes(t.id)} />
             <span className="clip">{t.name}</span>
             <Typography variant="figure">
-              {formatShare(heard.get(t.id)?.share ?? 0)} heard
+              {formatShare(heard.get(t.id)?.share ?? 0)} heard{wordsOf(heard.get(t.id))}
             </Typography>
           </Fragment>
         ))}
       </Box>
     </Pane>
   )
+}
+
+/** How well the words of a voice are understood, behind what of it is heard. */
+function wordsOf(heard: HeardTrack | undefined): string {
+  const understood = heard?.understood ?? null
+  return understood === null ? '' : `, words ${understood.toFixed(2)}`
 }

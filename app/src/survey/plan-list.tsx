@@ -30,6 +30,7 @@ const GROUP_NAMES: Readonly<Record<PlanGroup, string>> = {
   noise: 'Hum and rumble',
   resonances: 'Resonances',
   sibilants: 'Sibilance',
+  faders: 'Faders',
   room: 'Room for the leads',
   tone: 'Tone of the mix',
   boosts: 'Boosts of leads',

@@ -50,7 +50,14 @@ describe('the tracks at the left', () => {
   it('show how much of each is heard, and nothing for one that is muted', () => {
     const muted = { kind: 'set-node', node: 't1', change: { mute: true } } as const
     const parts = { hidden: 0.3, crowded: 0.4, clear: 0.3 }
-    const heard = { share: 0.345, aloneSone: 10, inMixSone: 3.45, ...parts, covered: [] }
+    const heard = {
+      share: 0.345,
+      aloneSone: 10,
+      inMixSone: 3.45,
+      ...parts,
+      covered: [],
+      understood: null,
+    }
     show(<TrackList />, sessionOf(['Voice', 'Kick'], muted), {
       heard: new Map([
         ['t0', heard],

@@ -71,6 +71,7 @@ export function TrackList({ beside, isOpen, children }: TrackListProps) {
                 heard={heardText(heard.get(row.node.id)?.share, isMuted(session, row.node))}
                 hidden={heardPart(heard.get(row.node.id)?.hidden, isMuted(session, row.node))}
                 crowded={heardPart(heard.get(row.node.id)?.crowded, isMuted(session, row.node))}
+                understood={heard.get(row.node.id)?.understood ?? null}
                 chosen={chosen === row.node.id}
                 also={also.includes(row.node.id)}
                 onChoose={choose}

@@ -43,10 +43,12 @@ interface TrackRowProps extends RowProps {
   /** Parts of its loudness that are hidden and crowded; null where nothing is known. */
   readonly hidden: number | null
   readonly crowded: number | null
+  /** Speech Intelligibility Index of a voice; null for what is none. */
+  readonly understood: number | null
 }
 
 export const TrackRow = memo(function TrackRow(props: TrackRowProps) {
-  const { lead, heard, hidden, crowded, ...row } = props
+  const { lead, heard, hidden, crowded, understood, ...row } = props
   const parts =
     hidden === null || crowded === null ? null : { hidden, crowded, clear: 1 - hidden - crowded }
   return (
@@ -59,7 +61,7 @@ export const TrackRow = memo(function TrackRow(props: TrackRowProps) {
           {parts && <HeardBar {...parts} />}
         </>
       }
-      figureWords={`${meaningOf('share heard')}${parts ? `: ${heardWords(parts)}` : ''}`}
+      figureWords={`${meaningOf('share heard')}${parts ? `: ${heardWords(parts)}` : ''}${understood === null ? '' : `; words ${understood.toFixed(2)} (${meaningOf('words')})`}`}
     />
   )
 })

@@ -1,5 +1,4 @@
 import type { Clip } from '@sober-prism/core/audio'
-import type { EqBand } from '@sober-prism/core/filters'
 import {
   type Band,
   erbBands,
@@ -8,7 +7,7 @@ import {
   type StftSettings,
   sumIntoBands,
 } from '@sober-prism/core/spectrum'
-import { RATE_HZ, shape } from '@sober-prism/demo'
+import { RATE_HZ } from '@sober-prism/demo'
 
 /** A bed covers a lead where it takes this part of what is there of it. */
 export const LEAST_COVERED = 0.1
@@ -69,10 +68,14 @@ export const LEAST_RISING = 0.3
 export const HEARD_DB = 2
 const FRAMES: StftSettings = { size: 4096, hop: 4096, window: 'hann' }
 
-/** The share of sounding frames in which a bell raises a filter of the ear nearby that is heard there, by so many dB. */
-export function risingShare({ channels: [first] }: Clip, bell: EqBand, byDb: number): number {
-  const rise = 10 ** (byDb / 10)
-  const near = erbBands(0.5).filter((b) => Math.abs(Math.log2(b.hz / bell.hz)) < 0.25)
+/** The share of sounding frames in which what was put in raises a filter of the ear near a frequency by so many dB; each of `byDb`. */
+export function risingShares(
+  before: Float32Array,
+  after: Float32Array,
+  hz: number,
+  byDb: readonly number[],
+): number[] {
+  const near = erbBands(0.5).filter((b) => Math.abs(Math.log2(b.hz / hz)) < 0.25)
   const powersOf = (sound: Float32Array) => {
     const frames: { near: Float64Array; whole: number }[] = []
     forEachSpectrum(sound, FRAMES, (power) => {
@@ -81,16 +84,19 @@ export function risingShare({ channels: [first] }: Clip, bell: EqBand, byDb: num
     })
     return frames
   }
-  const [before, after] = [first, shape(first.slice(), bell)].map(powersOf)
-  const loudest = before.reduce((most, f) => Math.max(most, f.whole), 0)
-  const sounding = before.flatMap((f, i) => (f.whole > 1e-4 * loudest ? [i] : []))
-  const rising = sounding.filter((i) =>
-    before[i].near.some(
-      // What lies 50 dB under the frame's whole is not heard beside it.
-      (power, b) => after[i].near[b] > rise * power && power > 1e-5 * before[i].whole,
-    ),
-  )
-  return rising.length / Math.max(1, sounding.length)
+  const [untouched, ringing] = [before, after].map(powersOf)
+  const loudest = untouched.reduce((most, f) => Math.max(most, f.whole), 0)
+  const sounding = untouched.flatMap((f, i) => (f.whole > 1e-4 * loudest ? [i] : []))
+  return byDb.map((db) => {
+    const rise = 10 ** (db / 10)
+    const rising = sounding.filter((i) =>
+      untouched[i].near.some(
+        // What lies 50 dB under the frame's whole is not heard beside it.
+        (power, b) => ringing[i].near[b] > rise * power && power > 1e-5 * untouched[i].whole,
+      ),
+    )
+    return rising.length / Math.max(1, sounding.length)
+  })
 }
 
 /** Sibilants are a fault where they are so much stronger than the voice had them. */

@@ -11,7 +11,7 @@ import {
   LEAST_EXCESS_DB,
   LEAST_HISS,
   LEAST_RISING,
-  risingShare,
+  risingShares,
   strongestHiss,
   THIRDS,
 } from './fault-measures'
@@ -177,8 +177,9 @@ function audibleRing(clip: Clip, random: Random) {
   for (let i = 0; i < 20; i++) {
     const hz = Math.exp(Math.log(250) + Math.log(4500 / 250) * random())
     const [db, q] = [10 + 5 * random(), 10 + 15 * random()]
-    if (risingShare(clip, band('bell', hz, { db, q }), HEARD_DB) >= LEAST_RISING)
-      return { hz, db, q }
+    const ringing = shape(clip.channels[0].slice(), band('bell', hz, { db, q }))
+    const [share] = risingShares(clip.channels[0], ringing, hz, [HEARD_DB])
+    if (share >= LEAST_RISING) return { hz, db, q }
   }
   return null
 }

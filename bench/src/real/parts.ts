@@ -83,7 +83,7 @@ export const BANDS: Readonly<Record<'tuning' | 'judging' | 'third', Players>> = 
   },
 }
 
-const SENTENCES = [
+export const SENTENCES = [
   'Bring the lanterns down to the water before the evening boat comes in.',
   'Nobody told the harbour master that the bell had gone to sea.',
   'Seven slow waves and a silver morning, and the kettle still warm.',

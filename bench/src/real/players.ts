@@ -22,6 +22,8 @@ export interface Instrument {
   readonly kit?: boolean
   /** Whether the player adds its room. */
   readonly room?: boolean
+  /** How far its wheel of modulation is turned, 0 to 127. */
+  readonly vibrato?: number
 }
 
 /** Debian's packages that these players need. */
@@ -63,11 +65,17 @@ export function preparePlayers(): void {
   }
 }
 
-/** Strokes as an instrument plays them, both sides, from 0 to `seconds`. */
-export function play(instrument: Instrument, strokes: readonly Stroke[], seconds: number): Clip {
+/** Strokes as an instrument plays them, both sides, from 0 to `seconds`; kept on disk where they will be asked for again. */
+export function play(
+  instrument: Instrument,
+  strokes: readonly Stroke[],
+  seconds: number,
+  isKept = true,
+): Clip {
   const midi = Buffer.from(midiOf(instrument, strokes))
   const { font, room = false } = instrument
-  const clip = keptClip([font, String(room), midi.toString('base64')], (wav, scratch) => {
+  const made = isKept ? keptClip : madeClip
+  const clip = made([font, String(room), midi.toString('base64')], (wav, scratch) => {
     const file = join(scratch, 'part.mid')
     writeFileSync(file, midi)
     const sound = ['-R', room ? '1' : '0', '-C', '0', '-g', '0.4', '-r', String(RATE_HZ)]
@@ -94,19 +102,26 @@ export function speak(voice: string, sentence: string, wordsPerMinute: number, p
   return resample(clip, RATE_HZ)
 }
 
+type Maker = (wav: string, scratch: string) => void
+
 /** What was made once from the same words is not made again. */
-function keptClip(of: readonly string[], make: (wav: string, scratch: string) => void): Clip {
+function keptClip(of: readonly string[], make: Maker): Clip {
   const name = createHash('sha256').update(of.join('\n')).digest('hex').slice(0, 24)
   const kept = join(KEPT, `${name}.wav`)
-  if (!existsSync(kept)) {
-    mkdirSync(KEPT, { recursive: true })
-    const scratch = join(KEPT, `making-${process.pid}`)
-    mkdirSync(scratch, { recursive: true })
-    const wav = join(scratch, 'made.wav')
-    make(wav, scratch)
-    renameSync(wav, kept)
-  }
+  if (!existsSync(kept)) renameSync(makeFile(make), kept)
   return readWav(new Uint8Array(readFileSync(kept)))
+}
+
+function madeClip(_of: readonly string[], make: Maker): Clip {
+  return readWav(new Uint8Array(readFileSync(makeFile(make))))
+}
+
+function makeFile(make: Maker): string {
+  const scratch = join(KEPT, `making-${process.pid}`)
+  mkdirSync(scratch, { recursive: true })
+  const wav = join(scratch, 'made.wav')
+  make(wav, scratch)
+  return wav
 }
 
 function ofLength(clip: Clip, seconds: number): Clip {
@@ -120,7 +135,10 @@ function ofLength(clip: Clip, seconds: number): Clip {
 }
 
 /** A standard MIDI file with one track, {@link TICKS} ticks a second. */
-export function midiOf({ program, kit }: Instrument, strokes: readonly Stroke[]): number[] {
+export function midiOf(
+  { program, kit, vibrato = 0 }: Instrument,
+  strokes: readonly Stroke[],
+): number[] {
   const channel = kit ? 9 : 0
   const at = (seconds: number) => Math.max(0, Math.round(seconds * TICKS))
   const timed = strokes.flatMap(({ seconds, length, key, velocity }) => {
@@ -137,6 +155,9 @@ export function midiOf({ program, kit }: Instrument, strokes: readonly Stroke[])
   const events: MidiEvent[] = [
     { deltaTime: 0, type: 'setTempo', microsecondsPerBeat: 500_000 },
     { deltaTime: 0, type: 'programChange', channel, programNumber: program },
+    ...(vibrato > 0
+      ? [{ deltaTime: 0, type: 'controller' as const, channel, controllerType: 1, value: vibrato }]
+      : []),
     ...timed.map(({ tick, event }): MidiEvent => {
       const deltaTime = tick - last
       last = tick

@@ -76,9 +76,10 @@ function fadersOf(parts: readonly Part[]): number[] {
 }
 
 function atFaders(parts: readonly Part[], faders: readonly number[]): RealSession['tracks'] {
-  return parts.map(({ name, isLead, pan, clip }, i) => ({
+  return parts.map(({ name, role, isLead, pan, clip }, i) => ({
     id: String(i),
     name,
+    role,
     isLead,
     gainDb: faders[i],
     clip: panned(clip, pan),

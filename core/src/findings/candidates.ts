@@ -1,7 +1,8 @@
-import { designBand, type EqBand, sectionsResponse } from '../filters'
+import type { EqBand } from '../filters'
 import type { FollowBand, Treatment } from '../treatments'
 import { tamingBand } from './harshness'
 import { roundedBell } from './masking-places'
+import { remainingDb } from './ring-meter'
 import type { Ring } from './rings'
 import type { SourceReading } from './source-reading'
 
@@ -118,20 +119,7 @@ export function cleaningCandidates({
       why: `it is below the lowest note, ${rumble.lowestHz.toFixed(0)} Hz, and does not follow the source’s level`,
     })
   }
-  for (const ring of rings) {
-    out.push({
-      kind: 'resonance',
-      hz: ring.hz,
-      q: ring.q,
-      db: ring.db,
-      likelihood: ring.likelihood,
-      isFinding: ring.likelihood >= CUT_LIKELIHOOD,
-      bands: [ringCut(ring)],
-      drawn: null,
-      remains: null,
-      why: 'it stays whatever is played, loud or soft, without the octave and fifth that a note brings',
-    })
-  }
+  out.push(...rings.map(ringCandidate))
   if (harshness) {
     out.push({
       kind: 'harshness',
@@ -149,6 +137,21 @@ export function cleaningCandidates({
   return ranked(out)
 }
 
+function ringCandidate(ring: Ring): Candidate {
+  return {
+    kind: 'resonance',
+    hz: ring.hz,
+    q: ring.q,
+    db: ring.db,
+    likelihood: ring.likelihood,
+    isFinding: ring.likelihood >= CUT_LIKELIHOOD,
+    bands: [ringCut(ring)],
+    drawn: null,
+    remains: null,
+    why: 'it stays whatever is played, loud or soft, without the octave and fifth that a note brings',
+  }
+}
+
 function ranked(list: Candidate[]): Candidate[] {
   const rank = (c: Candidate) => (c.isFinding ? 2 : 0) + (c.likelihood ?? 1)
   return list.sort((a, b) => rank(b) - rank(a))
@@ -159,60 +162,31 @@ type Readings = Parameters<typeof cleaningCandidates>[0]
 /**
  * What may be taken out of a sound as its chain leaves it. A resonance that a cut has lowered stays in the list, with
  * what is left of it, until that is less than {@link GONE_DB}: the cut may stand beside it.
- * @param recorded what was measured ahead of the chain. @param chainDb the chain's response, in dB.
+ * @param treated what was measured behind the chain; its rings are those of the recording. @param chainDb the chain's
+ * response, in dB.
  */
 export function candidatesBehind(
   treated: Readings,
-  recorded: Pick<Readings, 'rings'>,
   chainDb: (hz: Float64Array) => Float64Array,
 ): Candidate[] {
-  const cut = recorded.rings.flatMap((ring) => {
-    const leftDb = remainingDb(ring, chainDb)
-    return leftDb === null ? [] : [{ ring, leftDb }]
-  })
-  const isOfCut = ({ hz }: Ring) => cut.some(({ ring }) => isSamePlace(hz, ring))
-  const rings = treated.rings.filter((ring) => !isOfCut(ring))
-  const left = cut.filter(({ leftDb }) => leftDb >= GONE_DB)
-  const remaining = cleaningCandidates({
-    rings: left.map(({ ring }) => ring),
-    rumble: null,
-    harshness: null,
-    hum: null,
-  }).map((candidate): Candidate => {
-    const { ring, leftDb } = left.find(({ ring: r }) => r.hz === candidate.hz) as (typeof left)[0]
+  const left = treated.rings.map((ring) => remainingDb(ring, chainDb))
+  const untouched = treated.rings.filter((_, i) => left[i] === null)
+  const remaining = treated.rings.flatMap((ring, i): Candidate[] => {
+    const leftDb = left[i]
+    if (leftDb === null || leftDb < GONE_DB) return []
     const full = wholeRingCut(ring)
-    return {
-      ...candidate,
-      db: leftDb,
-      bands: [{ ...full, db: -Math.min(MOST_RING_CUT_DB, Math.round(10 * leftDb) / 10) }],
-      remains: { ofDb: ring.db, leftDb, cut: full, wouldLeaveDb: ring.db + full.db },
-    }
+    const db = -Math.min(MOST_RING_CUT_DB, Math.round(10 * leftDb) / 10)
+    return [
+      {
+        ...ringCandidate(ring),
+        db: leftDb,
+        bands: [{ ...full, db }],
+        remains: { ofDb: ring.db, leftDb, cut: full, wouldLeaveDb: ring.db + full.db },
+      },
+    ]
   })
-  return ranked([...cleaningCandidates({ ...treated, rings }), ...remaining])
+  return ranked([...cleaningCandidates({ ...treated, rings: untouched }), ...remaining])
 }
 
 /** What is less is not told any more. */
 const GONE_DB = 2
-/** A cut that lowers less than this is for something else. */
-const LEAST_CUT_DB = 0.5
-
-/** What a chain leaves of a resonance's height; null where nothing in the chain lowers it. */
-function remainingDb(ring: Ring, chainDb: (hz: Float64Array) => Float64Array): number | null {
-  const { hz, db, q } = ring
-  // Against what the chain does to the octave on either side.
-  const octaves = Float64Array.from({ length: 121 }, (_, i) => hz * 2 ** ((i - 60) / 60))
-  const around = chainDb(octaves).sort()[60]
-  const near = Float64Array.from({ length: 41 }, (_, i) => hz * 2 ** ((i - 20) / (20 * q)))
-  const done = chainDb(near)
-  if (done[20] - around > -LEAST_CUT_DB) return null
-  const own = designBand({ type: 'bell', hz, db, q, slopeDbPerOct: 12, channel: 'stereo' }, 192_000)
-  return near.reduce((most, f, i) => {
-    const { re, im } = sectionsResponse(own, f, 192_000)
-    return Math.max(most, 10 * Math.log10(re * re + im * im) + done[i] - around)
-  }, 0)
-}
-
-/** Whether a frequency lies within a resonance's width. */
-function isSamePlace(hz: number, ring: Ring): boolean {
-  return Math.abs(Math.log2(hz / ring.hz)) < 1 / ring.q
-}

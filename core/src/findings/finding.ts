@@ -4,6 +4,7 @@ import type { Measure } from '../treatments'
 /** Kinds of finding. */
 export const FINDING_KINDS = [
   'masking',
+  'intelligibility',
   'pile-up',
   'resonance',
   'balance',
@@ -51,6 +52,15 @@ export type Evidence =
       /** Share of the power there that each of `tracks` brings, leads left out. */
       readonly shares: readonly number[]
       readonly lostSone: number
+    }
+  | {
+      readonly kind: 'intelligibility'
+      /** Speech Intelligibility Index over the passage, and the least that is asked of such a voice. */
+      readonly sii: number
+      readonly least: number
+      /** The stretch of a word's length in which it is lowest, and when that is, in seconds from the passage's start. */
+      readonly lowest: number
+      readonly lowestSeconds: number
     }
   | {
       readonly kind: 'resonance'

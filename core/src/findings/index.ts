@@ -73,6 +73,7 @@ export {
   type YieldProposal,
 } from './propose-yielding'
 export { rankFindings } from './rank-findings'
+export { RingMeter, ringsBehind } from './ring-meter'
 export { RING_LEVELS, type Ring } from './rings'
 export {
   findingEvidence,
@@ -88,6 +89,7 @@ export { surveyFindings, surveyMix, surveyTracks } from './survey-findings'
 export type { SurveyInput, SurveyTrack, SurveyTracks } from './survey-input'
 export { estimateTempo, type Tempo } from './tempo'
 export { type Effect, Trial, type TrialSettings } from './trial'
+export { understoodIn } from './understood'
 export { readVoice, type VoiceMove, type VoiceReading, voiceMoves } from './voice'
 export { type WinnablePlace, winnablePlaces } from './winnable-places'
 export {

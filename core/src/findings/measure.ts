@@ -23,7 +23,7 @@ export interface MeasureChange {
   readonly sampleRateHz: number
 }
 
-export type ReadableMeasure = Extract<Measure, { of: 'level' | 'sides' }>
+export type ReadableMeasure = Extract<Measure, { of: 'level' | 'sides' | 'low-in-mono' }>
 
 /** A level in dB or a share of sides, as things are or after some edits; NaN where unknown. */
 export function readMeasure(
@@ -31,9 +31,14 @@ export function readMeasure(
   sources: MeasureSources,
   change?: MeasureChange,
 ): number {
-  return measure.of === 'level'
-    ? readLevel(measure, sources, change)
-    : readSides(measure, sources, change)
+  switch (measure.of) {
+    case 'level':
+      return readLevel(measure, sources, change)
+    case 'sides':
+      return readSides(measure, sources, change)
+    case 'low-in-mono':
+      return readLowInMono(measure, sources, change)
+  }
 }
 
 function readLevel(
@@ -119,4 +124,48 @@ function readSides(
     side += bands.side[i] * (sideGains?.[b] ?? 1)
   }
   return mid + side > 0 ? side / (mid + side) : 0
+}
+
+/** Of low ends that are made mono counts what they are made of; no other move. */
+function readLowInMono(
+  { track, belowHz }: Extract<Measure, { of: 'low-in-mono' }>,
+  { tracks }: MeasureSources,
+  change: MeasureChange | undefined,
+): number {
+  const reading = tracks.find((t) => t.id === track)?.reading
+  if (!reading) return Number.NaN
+  const { mid, side } = reading.bands
+  const made = change && addedTreatments(change.moves, track).find((t) => t.kind === 'low-middle')
+  const from = made?.kind === 'low-middle' ? made.params.from : null
+  const highs = made && change ? filterPowerGains([made], 'side', change.sampleRateHz) : null
+  const lean = leanBelow(reading.heard, belowHz)
+  let [inMono, whole] = [1e-20, 1e-20]
+  for (let i = 0; i < mid.length; i++) {
+    const b = i % FILTER_COUNT
+    // Both branches of the crossover have linear phase: what the upper one leaves is the lower one's.
+    const high = Math.sqrt(highs?.[b] ?? 1)
+    const low = 1 - high
+    const across = lean * (mid[i] + side[i])
+    const middle = {
+      both: mid[i],
+      turned: high * high * mid[i] + low * low * side[i],
+      left: mid[i] + low * low * side[i] + low * across,
+      right: mid[i] + low * low * side[i] - low * across,
+    }[from ?? 'both']
+    if (FILTER_HZ[b] < belowHz) inMono += middle
+    whole += middle + high * high * side[i]
+  }
+  return 10 * Math.log10(inMono / whole)
+}
+
+/** By how much left is stronger than right below a frequency, -1 to 1. */
+export function leanBelow({ mid, side, cross }: SourceReading['heard'], belowHz: number): number {
+  if (!side || !cross) return 0
+  let [more, both] = [0, 1e-20]
+  for (let i = 0; i < mid.length; i++) {
+    if (FILTER_HZ[i % FILTER_COUNT] >= belowHz) continue
+    more += cross[i]
+    both += mid[i] + side[i]
+  }
+  return Math.max(-1, Math.min(1, more / both))
 }

@@ -18,6 +18,8 @@ const HUM_SONE_PER_DB = 0.025
 const HUM_FLOOR_DB = -75
 /** A ring is sharper than its loudness: sones it adds count this many times. */
 const RING_WEIGHT = 2
+/** A ring that the chain lowers by this has its answer; what is left of it is told in Clean. */
+const ANSWERED_DB = 3
 
 /** What a mono sum takes is missing altogether there, and its low end carries the rest. */
 const WIDE_WEIGHT = 2
@@ -44,7 +46,9 @@ export function ownFindings(
 function ringFindings(context: TracksContext, track: number): Finding[] {
   const { tracks, trial } = context
   const { id, role } = tracks[track]
-  const likely = tracks[track].reading.rings.filter((r) => r.score >= RING_LEVELS.finding)
+  const likely = tracks[track].reading.rings.filter(
+    (r) => r.score >= RING_LEVELS.finding && r.db - r.leftDb < ANSWERED_DB,
+  )
   return likely.map((ring) => {
     const cut = ringCut(ring)
     const { inMixSone } = trial.tryMove(track, [cut], 0, [track])
@@ -166,9 +170,12 @@ function wideFinding(context: TracksContext, track: number, reading: SourceReadi
   const wide = reading.wideLowEnd
   const { id } = context.tracks[track]
   if (!wide) return []
-  const { fromHz, belowHz, sideShare, monoLossDb, lowestCorrelation, highestCorrelation, hz } = wide
-  const measure = { of: 'sides', track: id, belowHz } as const
-  const params = { hz, slopeDbPerOct: 24 as const }
+  const { fromHz, belowHz, sideShare, monoLossDb, lowestCorrelation, highestCorrelation } = wide
+  const { hz, from } = wide
+  // Where the sides cancel the sum to mono is what is to be won; else it is that nothing wanders.
+  const of = from === 'both' ? ('sides' as const) : ('low-in-mono' as const)
+  const measure = { of, track: id, belowHz }
+  const params = { hz, slopeDbPerOct: 24 as const, from }
   const moves = [treatmentMove(id, newTreatment('low-middle', 'proposed', 'fit', params))]
   // What the mono sum takes from the track's loudness.
   const folded = FILTER_HZ.map((f) => (f >= fromHz && f <= belowHz ? 1 - sideShare : 1))

@@ -15,6 +15,7 @@ export const PLAN_GROUPS = [
   'noise',
   'resonances',
   'sibilants',
+  'faders',
   'room',
   'tone',
   'boosts',
@@ -31,6 +32,7 @@ const GROUP_OF: Readonly<Record<FindingKind, PlanGroup>> = {
   rumble: 'noise',
   resonance: 'resonances',
   harshness: 'sibilants',
+  intelligibility: 'faders',
   masking: 'room',
   'pile-up': 'room',
   balance: 'tone',
@@ -108,6 +110,7 @@ class PlanMaking {
   readonly #input: SurveyInput
   readonly #ids: readonly string[]
   readonly #leads: readonly number[]
+  readonly #faders: ReadonlyMap<string, number>
   readonly #trial: Trial
   /** Share of each track heard, as measured over all moments, and as the trial heard it at first. */
   readonly #measured: readonly number[]
@@ -117,6 +120,7 @@ class PlanMaking {
   constructor(input: SurveyInput) {
     this.#input = input
     this.#ids = input.tracks.map((t) => t.id)
+    this.#faders = new Map(input.tracks.map((t) => [t.id, t.faderDb]))
     this.#leads = input.tracks.flatMap((t, i) => (t.isLead ? [i] : []))
     this.#trial = trialOf(input)
     this.#measured = this.#ids.map((_, i) => trackMasking(input.sums, i).audibleShare)
@@ -133,7 +137,7 @@ class PlanMaking {
   /** Makes what a finding offers on what it is about, whatever others win by it. */
   makeOwn(group: PlanGroup, { key, moves }: Pick<Finding, 'key' | 'moves'>): void {
     this.#step(group, key, moves, () => {
-      makeMoves(this.#trial, this.#ids, moves)
+      makeMoves(this.#trial, this.#ids, moves, this.#faders)
       // Bands that hear their own track: their means over time.
       const { tracks, settings } = this.#input
       for (const [t, { id, reading }] of tracks.entries()) {
@@ -217,7 +221,7 @@ class PlanMaking {
   /** What moves win by now: sones of others, leads counted more. */
   #worthOf(moves: readonly Edit[]): number {
     let worth = 0
-    for (const { node, bands, followed, gainDb } of trackMoves(moves)) {
+    for (const { node, bands, followed, gainDb } of trackMoves(moves, this.#faders)) {
       const owner = this.#ids.indexOf(node)
       if (owner < 0) continue
       // What several moves make of one track stays within what is promised.
@@ -241,7 +245,7 @@ class PlanMaking {
     group: PlanGroup,
     findingKey: string | null,
     moves: readonly Edit[],
-    make = () => makeMoves(this.#trial, this.#ids, moves),
+    make = () => makeMoves(this.#trial, this.#ids, moves, this.#faders),
   ): void {
     const nodes = [...new Set(moves.flatMap((m) => ('node' in m ? [m.node] : [])))]
     const before = this.#trial.loudness.map((l) => l.inMixSone)

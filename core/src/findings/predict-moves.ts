@@ -7,6 +7,7 @@ import type { Prediction } from './finding'
 import { readMeasure } from './measure'
 import { makeContext, type SurveyTracks } from './survey-input'
 import { makeMoves } from './trial-moves'
+import { understoodIn } from './understood'
 
 /** What other edits than the proposed ones would do to the measure of a finding: the model is run on them. */
 export function predictMoves(
@@ -21,8 +22,14 @@ export function predictMoves(
       return predictSum(survey, measure, moves)
     case 'hum':
       return predictHum(survey, measure, moves)
+    case 'understood': {
+      const read = (made: readonly Edit[]) =>
+        understoodIn(survey, measure.track, { moves: made })?.sii ?? Number.NaN
+      return { measure, before: read([]), after: read(moves) }
+    }
     case 'level':
-    case 'sides': {
+    case 'sides':
+    case 'low-in-mono': {
       const { sampleRateHz } = survey.settings
       return {
         measure,
@@ -54,6 +61,7 @@ function predictHeard(
     trial,
     survey.tracks.map((t) => t.id),
     moves,
+    new Map(survey.tracks.map((t) => [t.id, t.faderDb])),
   )
   return { measure, before, after: share() }
 }

@@ -34,6 +34,7 @@ const track = {
   id: 't',
   reading: readSource(clip),
   gainDb: 0,
+  faderDb: 0,
   isLead: false,
   role: 'other' as const,
 }

@@ -1,6 +1,12 @@
 import type { EqBand } from '../filters'
 import type { Edit } from '../session'
-import { activeBands, type FollowBand, kindOf, type Treatment } from '../treatments'
+import {
+  activeBands,
+  type FollowBand,
+  kindOf,
+  type LowEndSource,
+  type Treatment,
+} from '../treatments'
 import type { Evidence, FindingKind } from './finding'
 
 /** What a sentence needs of a finding: names in place of tracks. */
@@ -16,6 +22,13 @@ export interface NamedFinding {
 }
 
 const MINUS = '−'
+/** What a mono low end is made of. */
+const MONO_FROM: Readonly<Record<LowEndSource, string>> = {
+  both: '',
+  turned: ', the right side inverted',
+  left: ', from its left side',
+  right: ', from its right side',
+}
 
 /** What a finding says, in a few words: `Accordion covers Singer`. */
 export function findingTitle({ kind, names, hz, toHz, evidence }: NamedFinding): string {
@@ -23,6 +36,8 @@ export function findingTitle({ kind, names, hz, toHz, evidence }: NamedFinding):
   switch (kind) {
     case 'masking':
       return `${first} masks ${second}`
+    case 'intelligibility':
+      return `Words of ${first} are hard to follow`
     case 'pile-up':
       return `Build-up in ${lowered(regionName(hz))}`
     case 'resonance':
@@ -51,6 +66,8 @@ export function findingEvidence(finding: NamedFinding): string {
   switch (evidence.kind) {
     case 'masking':
       return `${span}, ${evidence.where === 'sides' ? 'at the sides' : 'in the centre'}; ${percent(evidence.lostShare)} of ${names[1]} is masked there, in ${percent(evidence.timeShare)} of the passage${othersNamed.length > 0 ? `; the move also frees ${list(othersNamed)}` : ''}`
+    case 'intelligibility':
+      return `Speech Intelligibility Index ${evidence.sii.toFixed(2)}, ${evidence.least.toFixed(2)} is the least to aim for; lowest ${evidence.lowest.toFixed(2)}, ${evidence.lowestSeconds.toFixed(0)} s into the passage`
     case 'pile-up':
       return `${span}: ${list(names)}; ${decibel(evidence.excessDb)} above the target; they mask ${evidence.lostSone.toFixed(1)} sone of each other`
     case 'resonance':
@@ -83,6 +100,10 @@ export function moveSentence(edit: Edit, name: string): string {
       return bandSentence(edit.chainBand.band, name)
     case 'add-treatment':
       return treatmentSentence(edit.treatment, name)
+    case 'set-node':
+      return edit.change.faderDb === undefined
+        ? `change ${name}`
+        : `set the fader of ${name} to ${signed(edit.change.faderDb, 1)} dB`
     case 'change-output-gain':
     case 'change-trim':
       return `${edit.db > 0 ? 'raise' : 'lower'} ${name} by ${Math.abs(edit.db).toFixed(1)} dB`
@@ -106,7 +127,7 @@ function treatmentSentence(treatment: Treatment, name: string): string {
     case 'drawn-curve':
       return `apply a drawn curve to ${name}`
     case 'low-middle':
-      return `make ${name} mono below ${hertz(treatment.params.hz)}`
+      return `make ${name} mono below ${hertz(treatment.params.hz)}${MONO_FROM[treatment.params.from]}`
     case 'equaliser': {
       const bands = activeBands(treatment.params).map((m) => m.band)
       return bands.length > 2 && bands.every((b) => b.type === 'notch')

@@ -15,8 +15,10 @@ import { findHarshness, type Harshness } from './harshness'
 import { type Hum, HumMeter } from './hum'
 import { LEVEL_BANDS } from './level-bands'
 import { type LowestNote, PitchProfile } from './pitch'
-import { findRings, type Ring } from './rings'
+import { ringsOf } from './ring-meter'
+import type { Ring } from './rings'
 import { findRumble, type Rumble } from './rumble'
+import { Stretch, stretches } from './stretches'
 import { findWideLowEnd, type WideLowEnd } from './wide-low-end'
 
 /** What is measured of one sound by itself: everything that findings need of it but its audio. */
@@ -27,7 +29,7 @@ export interface SourceReading {
   readonly bands: HearingBands
   /** Long-term level of each sixth of an octave in dB, power averaged over channels. */
   readonly levels: Float64Array
-  /** Fixed resonances, those that are most likely first: also such as are only worth a pencil mark. */
+  /** Fixed resonances, those that are most likely first: also such as are only worth a pencil mark, and such as a chain cuts. */
   readonly rings: readonly Ring[]
   /** The lowest note that really occurs. */
   readonly lowest: LowestNote
@@ -45,14 +47,11 @@ const LOW: StftSettings = { size: 2048, hop: 1024, window: 'hann' }
 /** Below this the low spectra count, above it the high ones. */
 const SPLIT_HZ = 600
 const OUTLINE_SECONDS = 24
-/** Of a long passage the low range is read in a few stretches, and rings are looked for in them. */
-const WHOLE_SECONDS = 60
-const STRETCHES = 3
-const STRETCH_SECONDS = 16
-
 /** How a sound is measured. */
 export interface SourceLayout extends HearingLayout {
   readonly moments: Moments
+  /** Rings that are known already, as those of the recording are behind its chain; else they are looked for in the sound. */
+  readonly rings?: readonly Ring[]
 }
 
 /**
@@ -84,7 +83,7 @@ export class SourceMeter {
   readonly #low = new MeanSpectrum()
   /** The middle of the stretches, in which rings are looked for. */
   readonly #middles: Float32Array[] = []
-  readonly #sampleRateHz: number
+  readonly #layout: SourceLayout
   readonly #pitch: PitchProfile
   readonly #hum: HumMeter
   readonly #halvings: number
@@ -108,7 +107,7 @@ export class SourceMeter {
     const end = Math.min(length, Math.floor(middle + OUTLINE_SECONDS * sampleRateHz))
     this.#outline = new Stretch(middle, end, 1)
     // One pass over frames serves what is looked for in short-time spectra, and levels.
-    this.#sampleRateHz = sampleRateHz
+    this.#layout = layout
     this.#hearing = new HearingMeter(layout, (power, binHz, isMid) => {
       this.#high.add(power, binHz, isMid)
     })
@@ -141,7 +140,7 @@ export class SourceMeter {
   #readLow(stretch: Stretch): void {
     const binHz = this.#lowRateHz / LOW.size
     const [mid, side] = stretch.take()
-    this.#middles.push(mid)
+    if (!this.#layout.rings) this.#middles.push(mid)
     const low = decimate(mid, this.#halvings)
     this.#hum.add(low)
     forEachSpectrum(low, LOW, (power) => {
@@ -161,71 +160,21 @@ export class SourceMeter {
     const [outline] = this.#outline.take()
     const levels = joinLevels(this.#low, this.#high)
     const lowest = this.#pitch.lowest()
+    const { rings: known, sampleRateHz } = this.#layout
     const hum = this.#hum.finish(levels.reduce((sum, db) => sum + 10 ** (db / 10), 0))
     return {
       heard,
       bands,
       levels,
-      rings: findRings(joined(this.#middles), this.#sampleRateHz).filter((r) => !isOfHum(r, hum)),
+      rings: known ?? ringsOf(this.#middles, sampleRateHz, hum),
       lowest,
       outline: outlineOf(decimate(outline, this.#halvings), this.#lowRateHz),
       rumble: findRumble({ levels, lowest, bands, hum }),
       harshness: findHarshness({ bands, heard, lowest }),
       hum,
-      wideLowEnd: findWideLowEnd(bands),
+      wideLowEnd: findWideLowEnd(bands, heard),
     }
   }
-}
-
-/** Whether what stands out is a harmonic of hum, which has needles for its answer. */
-function isOfHum({ hz }: Ring, hum: Hum | null): boolean {
-  const near = hum?.harmonics.some(({ number }) => Math.abs(hz / (number * hum.hz) - 1) < 0.02)
-  return near ?? false
-}
-
-/** A part of a sound that is collected while the sound passes by. */
-class Stretch {
-  #signals: Float32Array[] | null = null
-
-  constructor(
-    private readonly from: number,
-    private readonly to: number,
-    private readonly channels: number,
-  ) {}
-
-  /** Takes what of a piece lies in the stretch. @returns true when the stretch is complete with it. */
-  add(piece: readonly Float32Array[], position: number): boolean {
-    const end = position + piece[0].length
-    if (position >= this.to || end <= this.from) return false
-    this.#signals ??= this.#empty()
-    const first = Math.max(this.from, position)
-    const last = Math.min(this.to, end)
-    this.#signals.forEach((signal, i) => {
-      signal.set(piece[i].subarray(first - position, last - position), first - this.from)
-    })
-    return last === this.to
-  }
-
-  /** The signals; they are let go of. */
-  take(): Float32Array[] {
-    const signals = this.#signals ?? this.#empty()
-    this.#signals = null
-    return signals
-  }
-
-  #empty(): Float32Array[] {
-    return Array.from({ length: this.channels }, () => new Float32Array(this.to - this.from))
-  }
-}
-
-/** The stretches in which the low range is read: all of a short passage. */
-function stretches(frames: number, sampleRateHz: number): [number, number][] {
-  if (frames <= WHOLE_SECONDS * sampleRateHz) return [[0, frames]]
-  const length = STRETCH_SECONDS * sampleRateHz
-  return Array.from({ length: STRETCHES }, (_, i) => {
-    const from = Math.round(((frames - length) * (i + 0.5)) / STRETCHES)
-    return [from, from + length]
-  })
 }
 
 /** Mean power spectrum over time; middle and side add up to the mean over channels. */
@@ -254,15 +203,4 @@ function addTo(sum: Float64Array, values: Float64Array): void {
 function joinLevels(low: MeanSpectrum, high: MeanSpectrum): Float64Array {
   const fine = low.levels(LEVEL_BANDS)
   return high.levels(LEVEL_BANDS).map((db, i) => (LEVEL_BANDS[i].hz < SPLIT_HZ ? fine[i] : db))
-}
-
-function joined(parts: readonly Float32Array[]): Float32Array {
-  if (parts.length === 1) return parts[0]
-  const out = new Float32Array(parts.reduce((sum, p) => sum + p.length, 0))
-  let at = 0
-  for (const part of parts) {
-    out.set(part, at)
-    at += part.length
-  }
-  return out
 }

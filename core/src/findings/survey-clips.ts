@@ -49,6 +49,7 @@ export function surveyClips(
     id,
     reading: readSource(clip, longest, moments),
     gainDb,
+    faderDb: gainDb,
     isLead,
     role,
   }))

@@ -7,6 +7,7 @@ import { maskingFindings } from './masking-findings'
 import { ownFindings } from './own-findings'
 import { rankFindings } from './rank-findings'
 import { makeContext, type SurveyInput, type SurveyTracks } from './survey-input'
+import { understoodFindings } from './understood'
 
 type Progress = (share: number) => void
 
@@ -36,5 +37,9 @@ export function surveyMix(input: SurveyInput, onProgress: Progress = () => {}): 
   const balance = isSpeech ? null : input.mixLevels && readBalance(input.mixLevels, input.target)
   const whole = balance ? balanceFindings(context, balance) : []
   onProgress(0.3)
-  return [...whole, ...maskingFindings(context, whole, (share) => onProgress(0.3 + 0.7 * share))]
+  return [
+    ...whole,
+    ...understoodFindings(context),
+    ...maskingFindings(context, whole, (share) => onProgress(0.3 + 0.7 * share)),
+  ]
 }

@@ -15,6 +15,8 @@ export interface SurveyTrack {
   readonly reading: SourceReading
   /** Gain at which it stands in the mix, in dB. */
   readonly gainDb: number
+  /** Where its own fader stands, in dB: a part of that gain. */
+  readonly faderDb: number
   /** Whether others make room for it. */
   readonly isLead: boolean
   readonly role: Role

@@ -13,11 +13,16 @@ export interface TrackMoves {
   readonly gainDb: number
 }
 
+const NO_FADERS: ReadonlyMap<string, number> = new Map()
+
 /**
  * Edits by the track that they treat. What a trial cannot run is not among them: bands that hear their own track, shifts
- * and turns of phase, filters that are no bands.
+ * and turns of phase, filters that are no bands. @param faders where they stand, by track: without them no fader is moved.
  */
-export function trackMoves(edits: readonly Edit[]): TrackMoves[] {
+export function trackMoves(
+  edits: readonly Edit[],
+  faders: ReadonlyMap<string, number> = NO_FADERS,
+): TrackMoves[] {
   const byNode = new Map<string, TrackMoves>()
   const on = (node: string, change: (moves: TrackMoves) => Partial<TrackMoves>) => {
     const before = byNode.get(node) ?? { node, bands: [], followed: [], gainDb: 0 }
@@ -26,6 +31,9 @@ export function trackMoves(edits: readonly Edit[]): TrackMoves[] {
   for (const edit of edits) {
     if (edit.kind === 'add-band') {
       on(edit.node, ({ bands }) => ({ bands: [...bands, edit.chainBand.band] }))
+    } else if (edit.kind === 'set-node' && edit.change.faderDb !== undefined) {
+      const raised = edit.change.faderDb - (faders.get(edit.node) ?? edit.change.faderDb)
+      on(edit.node, ({ gainDb }) => ({ gainDb: gainDb + raised }))
     } else if (edit.kind === 'change-output-gain') {
       on(edit.node, ({ gainDb }) => ({ gainDb: gainDb + edit.db }))
     } else if (edit.kind === 'add-treatment') {
@@ -44,9 +52,14 @@ export function trackMoves(edits: readonly Edit[]): TrackMoves[] {
   return [...byNode.values()]
 }
 
-/** Makes edits in a trial, as far as it can run them. @param ids of its tracks. */
-export function makeMoves(trial: Trial, ids: readonly string[], edits: readonly Edit[]): void {
-  for (const { node, bands, followed, gainDb } of trackMoves(edits)) {
+/** Makes edits in a trial, as far as it can run them. @param ids of its tracks. @param faders see {@link trackMoves}. */
+export function makeMoves(
+  trial: Trial,
+  ids: readonly string[],
+  edits: readonly Edit[],
+  faders = NO_FADERS,
+): void {
+  for (const { node, bands, followed, gainDb } of trackMoves(edits, faders)) {
     if (node === MIX) trial.applyToAll(bands, gainDb)
     const track = ids.indexOf(node)
     if (track < 0) continue

@@ -1,4 +1,7 @@
 import { FILTER_COUNT, FILTER_HZ, type HearingBands } from '../hearing'
+import type { LowEndSource } from '../treatments'
+import { leanBelow } from './measure'
+import type { SourceReading } from './source-reading'
 
 /** A low end that cancels in mono or wanders between the sides. */
 export interface WideLowEnd {
@@ -11,8 +14,9 @@ export interface WideLowEnd {
   /** Correlation of left and right over time, its lowest and highest tenth. */
   readonly lowestCorrelation: number
   readonly highestCorrelation: number
-  /** Where the sides are to be taken away. */
+  /** Where the sides are to be taken away, and what the mono low end is made of. */
   readonly hz: number
+  readonly from: LowEndSource
 }
 
 /** Only what lies below this matters, higher for a source whose body is down there. */
@@ -30,7 +34,10 @@ const LEAST_WANDER = 0.5
 const LOWEST_HZ = 30
 
 /** Looks for a low end that truly cancels when summed, or moves between the sides. */
-export function findWideLowEnd(hearing: HearingBands): WideLowEnd | null {
+export function findWideLowEnd(
+  hearing: HearingBands,
+  heard: SourceReading['heard'],
+): WideLowEnd | null {
   const mid = new Float64Array(FILTER_COUNT)
   const side = new Float64Array(FILTER_COUNT)
   let [whole, low] = [0, 0]
@@ -69,7 +76,32 @@ export function findWideLowEnd(hearing: HearingBands): WideLowEnd | null {
     lowestCorrelation: lowest,
     highestCorrelation: highestSeen,
     hz: Math.round(FILTER_HZ[last] * 1.15),
+    from: sourceOf(apart / power, middleShare(mid, side, last), leanBelow(heard, FILTER_HZ[last])),
   }
+}
+
+/** From this share in the sides on left and right take more from each other than they add: one of them is enough. */
+const CANCELLING_SIDE_SHARE = 0.6
+/** Where the middle has no more of the low end than this, nothing is lost when one side is turned. */
+const MOST_IN_MIDDLE = 0.03
+/** The filter's slope reaches so far beyond the low end that is told, as a ratio. */
+const SLOPE_REACH = 1.6
+
+/** What a low end is best made mono of. @param lean by how much left is the stronger side. */
+function sourceOf(sideShare: number, inMiddle: number, lean: number): LowEndSource {
+  if (sideShare < CANCELLING_SIDE_SHARE) return 'both'
+  if (inMiddle <= MOST_IN_MIDDLE) return 'turned'
+  return lean >= 0 ? 'left' : 'right'
+}
+
+/** What of the power in and just above a low end lies in the middle. */
+function middleShare(mid: Float64Array, side: Float64Array, last: number): number {
+  let [middle, both] = [0, 1e-20]
+  for (let b = 0; b < FILTER_COUNT && FILTER_HZ[b] <= SLOPE_REACH * FILTER_HZ[last]; b++) {
+    middle += mid[b]
+    both += mid[b] + side[b]
+  }
+  return middle / both
 }
 
 interface Parts {

@@ -36,6 +36,7 @@ export {
   STRETCH_SECONDS,
   speechIntelligibility,
 } from './intelligibility'
+export { type Understood, understoodAt } from './intelligibility-at-moments'
 export {
   type FilterConstants,
   filterConstants,

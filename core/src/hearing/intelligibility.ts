@@ -159,7 +159,8 @@ export function readIntelligibility(
   }
 }
 
+/** What both sides have in common; a mono sound stands for both sides at 3 dB less, as it plays in the middle. */
 function middleOf({ channels }: Clip): Float32Array {
   const [left, right] = channels
-  return right ? left.map((v, i) => (v + right[i]) / 2) : left
+  return right ? left.map((v, i) => (v + right[i]) * Math.SQRT1_2) : left
 }

@@ -120,7 +120,11 @@ const treatments: fc.Arbitrary<Treatment[]> = fc
           return newTreatment('align', `t${i}`, 'fit', params)
         }
         default:
-          return newTreatment('low-middle', `t${i}`, 'fit', { hz: spec.hz, slopeDbPerOct: 24 })
+          return newTreatment('low-middle', `t${i}`, 'fit', {
+            hz: spec.hz,
+            slopeDbPerOct: 24,
+            from: 'both',
+          })
       }
     }),
   )

@@ -284,7 +284,7 @@ describe('a chain file', () => {
           const chain = [
             newTreatment('align', 'a', 'clean', { delayFrames: 2.5, polarity: -1, turnDeg: 12 }),
             newTreatment('equaliser', 'e', 'fit', { phase: 'mixed', bands: list }),
-            newTreatment('low-middle', 'l', 'shape', { hz, slopeDbPerOct: 36 }),
+            newTreatment('low-middle', 'l', 'shape', { hz, slopeDbPerOct: 36, from: 'left' }),
           ]
           const text = writeChainFile(chain)
           expect(writeChainFile(parseChainFile(text))).toBe(text)

@@ -22,6 +22,10 @@ const measureSchema = z.discriminatedUnion('of', [
   }),
   /** Share of the power below a frequency that lies in the sides, 0 to 1. */
   z.strictObject({ of: z.literal('sides'), track: nodeId, belowHz: z.number().positive() }),
+  /** Level below a frequency in the sum to mono, in dB against the whole track. */
+  z.strictObject({ of: z.literal('low-in-mono'), track: nodeId, belowHz: z.number().positive() }),
+  /** Speech Intelligibility Index of a voice beside all others, 0 to 1. */
+  z.strictObject({ of: z.literal('understood'), track: nodeId }),
   /** Level of the lines of a hum, in dB against the whole track; {@link NO_HUM_DB} where there is none. */
   z.strictObject({ of: z.literal('hum'), track: nodeId }),
   /** Energy that two tracks lose in their sum, in dB; 0 when they add as if unrelated or better. */

@@ -52,7 +52,7 @@ export type {
   TreatmentWorkings,
 } from './kind'
 export type { LevellerParams } from './leveller'
-export type { LowMiddleParams } from './low-middle'
+export type { LowEndSource, LowMiddleParams } from './low-middle'
 export { MATCH_TAPS, type MatchParams, SMOOTHING_OCTAVES } from './match'
 export { type PairSum, predictPairSum, type SummedChain } from './pair-sum'
 export {

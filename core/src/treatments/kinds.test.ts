@@ -5,6 +5,7 @@ import { rms, sine, whiteNoise } from '../testing/signals'
 import {
   type DrawnCurveParams,
   kindOf,
+  type LowEndSource,
   newTreatment,
   respondChain,
   TREATMENT_KINDS,
@@ -57,8 +58,11 @@ describe('the workings of every kind', () => {
 })
 
 describe('low end in the middle', () => {
-  const lowMiddle = (hz: number, slopeDbPerOct: 12 | 24 | 36 | 48 = 24) =>
-    newTreatment('low-middle', 'l', 'fit', { hz, slopeDbPerOct })
+  const lowMiddle = (
+    hz: number,
+    slopeDbPerOct: 12 | 24 | 36 | 48 = 24,
+    from: LowEndSource = 'both',
+  ) => newTreatment('low-middle', 'l', 'fit', { hz, slopeDbPerOct, from })
   const sides = (hz: number) => {
     const tone = sine(hz, 1.5, RATE, 0.25)
     return [tone, tone.map((v) => -v)]
@@ -83,6 +87,21 @@ describe('low end in the middle', () => {
       expect(Math.abs(change(4000))).toBeLessThan(0.03)
     },
   )
+
+  it.each([
+    ['turned', [1, -1], 1],
+    ['left', [1, -0.5], 1],
+    ['right', [1, -0.5], -0.5],
+  ] as const)('is made of what it is told: %s', (from, sides, wanted) => {
+    const [low, high] = [sine(60, 1.5, RATE, 0.25), sine(3000, 1.5, RATE, 0.1)]
+    const input = sides.map((gain) => low.map((v, i) => gain * v + high[i]))
+    const out = through(lowMiddle(200, 48, from), input)
+    for (const channel of out) {
+      for (let i = 9000; i < RATE; i += 3) {
+        expect(Math.abs(channel[i] - (wanted * low[i] + high[i]))).toBeLessThan(2e-3)
+      }
+    }
+  })
 
   it('leaves the sides above in time, and mono sounds alone', () => {
     const [left] = sides(3000)

@@ -14,6 +14,8 @@ export interface HeardTrack {
   readonly crowded: number
   readonly clear: number
   readonly covered: readonly CoveredRegion[]
+  /** Speech Intelligibility Index of a voice beside the others, 0 to 1; null for what is no voice. */
+  readonly understood: number | null
 }
 
 /** What one track takes from another, in sone and as a share of the other's loudness. */

@@ -7,6 +7,7 @@ import type { Covering, HeardTrack } from './analysis'
 export function heardTracks(
   sums: MaskingSums,
   tracks: readonly Track[],
+  understood: (id: string) => number | null,
 ): ReadonlyMap<string, HeardTrack> {
   return new Map(
     tracks.map((track, index) => {
@@ -20,6 +21,7 @@ export function heardTracks(
           hidden: masking.hidden,
           crowded: masking.crowded,
           clear: masking.clear,
+          understood: understood(track.id),
           covered: track.mute ? [] : coveredRegions(masking),
         },
       ]

@@ -7,6 +7,7 @@ import {
   referenceTarget,
   type SurveyInput,
   slopeTarget,
+  understoodIn,
 } from '@sober-prism/core/findings'
 import type { Activity, Moments } from '@sober-prism/core/hearing'
 import { planMoments } from '@sober-prism/core/hearing'
@@ -44,6 +45,7 @@ import {
   mixNode,
   patternsNode,
   referenceNode,
+  ringsNode,
   type SurveySettings,
   surveyTracks,
   type Tools,
@@ -129,7 +131,8 @@ export class Measurement {
     const settings = this.#surveySettings(present)
     const masking = this.#masking(present, tracks)
     const sums = await this.#run(masking)
-    const heard = heardTracks(sums, present)
+    const surveyed = surveyTracks(measured, settings)
+    const heard = heardTracks(sums, present, (id) => understoodIn(surveyed, id)?.sii ?? null)
     this.#heard = heard
     this.show({
       heard,
@@ -161,7 +164,7 @@ export class Measurement {
       ),
     })
     const mixLevels = reading.levels
-    this.#survey = { ...surveyTracks(measured, settings), sums, mixLevels, target }
+    this.#survey = { ...surveyed, sums, mixLevels, target }
     this.#findings = findings
     this.#showFindings(findings)
     await grouping
@@ -243,7 +246,11 @@ export class Measurement {
     const treated = { chain, recording, pan, offsetFrames, sampleRateHz, stretch }
     const settings = { ...treated, moments, path, fill }
     const key = [audio.hash, offsetFrames, pan, chain, sampleRateHz, stretch, way, this.#momentsKey]
-    return this.around.scheduler.node(trackNode, { ...settings, ...this.#tools }, [], key)
+    const recorded = { recording, offsetFrames, sampleRateHz, stretch, ...this.#tools }
+    const { scheduler } = this.around
+    const ofRings = [audio.hash, offsetFrames, sampleRateHz, stretch]
+    const rings = scheduler.node(ringsNode, recorded, [], ofRings)
+    return scheduler.node(trackNode, { ...settings, ...this.#tools }, [rings] as const, key)
   }
 
   async #showTracks(
@@ -345,6 +352,7 @@ export class Measurement {
     const tracks = present.map((track) => ({
       id: track.id,
       gainDb: this.#gainDb(track),
+      faderDb: track.faderDb,
       isLead: this.session.leadIds.includes(track.id),
       role: track.role,
     }))

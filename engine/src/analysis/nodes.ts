@@ -4,6 +4,8 @@ import {
   joinMixParts,
   type MixReading,
   mixParts,
+  type Ring,
+  ringsBehind,
   type SurveyInput,
   type SurveyTracks,
 } from '@sober-prism/core/findings'
@@ -18,6 +20,7 @@ import {
 } from '@sober-prism/core/hearing'
 import { isPlain, type MixPlan, type NodePlan, type Stretch } from '@sober-prism/core/mix'
 import type { Role, TrimmedChain } from '@sober-prism/core/session'
+import { respondChain } from '@sober-prism/core/treatments'
 import { isCancel } from '../engine-error'
 import type { RecordingAccess } from '../storage/recording-access'
 import type { Measured, MeasuredTrack, RecordingMap } from '../work/tasks'
@@ -58,13 +61,31 @@ interface TrackSettings extends Tools {
   readonly fill: { readonly filling: BedFilling; readonly track: NodePlan } | null
 }
 
-/** A track through its chain, and through those of its groups. */
-export const trackNode: NodeKind<TrackSettings, readonly [], MeasuredTrack> = {
-  name: 'track',
-  version: 19,
+type RingSettings = Tools &
+  Pick<TrackSettings, 'recording' | 'offsetFrames' | 'sampleRateHz' | 'stretch'>
+
+/** Rings of a recording: they are the same however its chain grows, and looked for once. */
+export const ringsNode: NodeKind<RingSettings, readonly [], readonly Ring[]> = {
+  name: 'rings',
+  version: 1,
   label: 'Measuring tracks and mix',
   keep: 'stored',
-  async run(_, { pool, beds: _beds, path, fill, ...input }, { signal, onProgress }) {
+  async run(_, { pool, beds: _beds, ...input }, { signal, onProgress }) {
+    return (await pool.run('rings', input, { queueSignal: signal, onProgress })).rings
+  },
+}
+
+/** A track through its chain, and through those of its groups. */
+export const trackNode: NodeKind<TrackSettings, readonly [readonly Ring[]], MeasuredTrack> = {
+  name: 'track',
+  version: 20,
+  label: 'Measuring tracks and mix',
+  keep: 'stored',
+  async run([recorded], { pool, beds: _beds, path, fill, ...settings }, { signal, onProgress }) {
+    const { chain, sampleRateHz, stretch, moments } = settings
+    const response = respondChain(chain.treatments, sampleRateHz, 'mid')
+    const rings = ringsBehind(recorded, (hz) => response.db(hz))
+    const input = { ...settings, rings }
     const options = { queueSignal: signal, onProgress, followed: true }
     if (fill && !path) {
       const { filling, track } = fill
@@ -80,8 +101,7 @@ export const trackNode: NodeKind<TrackSettings, readonly [], MeasuredTrack> = {
       }
     }
     if (!path) return pool.run('track', { ...input, bed: null }, options)
-    const { sampleRateHz, stretch, moments } = input
-    return pool.run('path', { ...path, sampleRateHz, stretch, moments }, options)
+    return pool.run('path', { ...path, sampleRateHz, stretch, moments, rings }, options)
   },
 }
 
@@ -220,6 +240,7 @@ export interface SurveySettings extends Tools, Hearing {
   readonly tracks: readonly {
     readonly id: string
     readonly gainDb: number
+    readonly faderDb: number
     readonly isLead: boolean
     readonly role: Role
   }[]
@@ -239,7 +260,7 @@ export function surveyTracks(
 /** What tracks have by themselves, and pairs that carry one source. */
 export const trackFindingsNode: NodeKind<SurveySettings, readonly MeasuredTrack[], Finding[]> = {
   name: 'track findings',
-  version: 12,
+  version: 13,
   label: 'Listening to each track',
   keep: 'stored',
   async run(measured, settings, { signal }) {
@@ -264,7 +285,7 @@ export const mixFindingsNode: NodeKind<
   Finding[]
 > = {
   name: 'mix findings',
-  version: 14,
+  version: 15,
   label: 'Testing moves',
   keep: 'stored',
   async run([sums, mix, ...measured], settings, { signal, onProgress }) {

@@ -10,6 +10,8 @@ export function measureNow(
   switch (measure.of) {
     case 'heard':
       return analysis.heard.get(measure.track)?.share ?? null
+    case 'understood':
+      return analysis.heard.get(measure.track)?.understood ?? null
     case 'hum': {
       const result = analysis.tracks.get(measure.track)
       return result ? (result.reading.hum?.levelDb ?? NO_HUM_DB) : null
@@ -17,7 +19,8 @@ export function measureNow(
     case 'cancelled':
       return analysis.cancelled.get(measure.tracks.join(' ')) ?? null
     case 'level':
-    case 'sides': {
+    case 'sides':
+    case 'low-in-mono': {
       const result = analysis.tracks.get(measure.track)
       const sources = {
         tracks: result ? [{ id: measure.track, reading: result.reading }] : [],

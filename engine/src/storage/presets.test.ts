@@ -10,7 +10,9 @@ const preset = (name: string): Preset => ({
   words: '',
   tags: ['bass'],
   scope: 'treatment',
-  treatments: [newTreatment('low-middle', 'm', 'fit', { hz: 140, slopeDbPerOct: 24 })],
+  treatments: [
+    newTreatment('low-middle', 'm', 'fit', { hz: 140, slopeDbPerOct: 24, from: 'both' }),
+  ],
 })
 
 describe('presets in this browser', () => {

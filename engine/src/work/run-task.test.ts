@@ -43,7 +43,7 @@ const input = (audio: readonly Float32Array[]) => ({
   stretch,
 })
 const track = (audio: readonly Float32Array[], pan: number) =>
-  runTask('track', { ...input(audio), moments, pan, bed: null }, () => {})
+  runTask('track', { ...input(audio), moments, pan, bed: null, rings: [] }, () => {})
 const near = (a: ArrayLike<number>, b: ArrayLike<number>, within: number) => {
   for (let i = 0; i < a.length; i++) expect(Math.abs(a[i] - b[i])).toBeLessThan(within)
 }
@@ -65,6 +65,19 @@ describe('measuring a track', () => {
     expect(energy(left.side) / energy(left.mid)).toBeCloseTo(1, 3)
     const opposed = (await track([channel, channel.map((v) => -v)], 0)).reading.bands
     expect(energy(opposed.mid)).toBeLessThan(1e-9 * energy(opposed.side))
+  })
+
+  it('looks for rings in the recording alone, and keeps those that it is given', async () => {
+    const ring = { hz: 900, q: 12, db: 9, leftDb: 4, score: 1, likelihood: 0.7 }
+    const task = { ...input([channel]), moments, pan: 0, bed: null, rings: [ring] }
+    expect((await runTask('track', task, () => {})).reading.rings).toEqual([ring])
+    const { chain: _chain, ...recorded } = input([channel])
+    const whole = await runTask('rings', recorded, () => {})
+    // The same wherever the recording stands in the session.
+    const at = { fromFrame: 4800, toFrame: 4800 + RATE }
+    expect(
+      await runTask('rings', { ...recorded, offsetFrames: 4800, stretch: at }, () => {}),
+    ).toEqual(whole)
   })
 
   it('renders what it measures, as a WAV of the stretch’s length', async () => {
@@ -107,7 +120,7 @@ describe('a part of the mix over a bed', () => {
       const node = trackAlone(plan, id) as NodePlan
       const bed = { target: filling.target, gainDb: node.faderDb }
       const played = recordings.get(audio.hash) as RecordingAccess
-      const settings = { ...input([]), moments, recording: played, chain, pan, bed }
+      const settings = { ...input([]), moments, recording: played, chain, pan, bed, rings: [] }
       await runTask('track', settings, () => {})
       filling.add(node)
     }

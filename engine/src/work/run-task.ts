@@ -15,6 +15,8 @@ import {
   planMoves,
   predictMoves,
   proposeYielding,
+  type Ring,
+  RingMeter,
   readLowEnd,
   readMixPart,
   SourceMeter,
@@ -83,6 +85,15 @@ const runners: { [N in TaskName]: Runner<N> } = {
     const alone = bed ? added(treated(input), stretch.fromFrame, gains, bed) : treated(input)
     const { pieces, channels } = placed(alone, input)
     return measureTrack(pieces, channels, input, onProgress)
+  },
+  async rings({ recording, offsetFrames, sampleRateHz, stretch }, onProgress) {
+    const { fromFrame, toFrame } = stretch
+    const length = toFrame - fromFrame
+    const meter = new RingMeter(sampleRateHz, length)
+    const at = { fromFrame: fromFrame - offsetFrames, toFrame: toFrame - offsetFrames }
+    const pieces = plain(openSource(recording), at)
+    await follow(pieces, length, onProgress, (piece) => meter.add(piece))
+    return { rings: meter.finish() }
   },
   trackLoudness(input, onProgress) {
     const { pieces, channels } = placed(treated(input), input)
@@ -434,11 +445,13 @@ async function measureTrack(
     sampleRateHz,
     stretch,
     moments,
-  }: Pick<MixInput, 'sampleRateHz' | 'stretch'> & { moments: Moments },
+    rings,
+  }: Pick<MixInput, 'sampleRateHz' | 'stretch'> & { moments: Moments; rings: readonly Ring[] },
   onProgress: Progress,
 ): Promise<MeasuredTrack> {
   const length = stretch.toFrame - stretch.fromFrame
-  const meter = new SourceMeter({ sampleRateHz, channels, length, longest: length, moments })
+  const layout = { sampleRateHz, channels, length, longest: length, moments, rings }
+  const meter = new SourceMeter(layout)
   const loudness = new LoudnessMeter(sampleRateHz, channels)
   await follow(pieces, length, onProgress, (piece) => {
     meter.add(piece)

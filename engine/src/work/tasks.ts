@@ -13,6 +13,7 @@ import type {
   Plan,
   PlanGroup,
   Prediction,
+  Ring,
   SourceReading,
   SurveyInput,
   SurveyTracks,
@@ -152,11 +153,13 @@ export interface WrittenFile extends OutputFigures {
 export interface Tasks {
   /** A treated track at its place between left and right; on the way added to beds of the mix, if there are any. */
   track: {
-    in: ChainInput & { pan: number; bed: BedInput | null; moments: Moments }
+    in: ChainInput & { pan: number; bed: BedInput | null; moments: Moments; rings: readonly Ring[] }
     out: MeasuredTrack
   }
-  /** A treated track that flows through groups, behind them. */
-  path: { in: MixInput & { moments: Moments }; out: MeasuredTrack }
+  /** A treated track that flows through groups, behind them; `rings` are those that its own chain leaves. */
+  path: { in: MixInput & { moments: Moments; rings: readonly Ring[] }; out: MeasuredTrack }
+  /** Fixed resonances of a recording, whatever its chain does. */
+  rings: { in: Omit<ChainInput, 'chain'>; out: { rings: Ring[] } }
   /** What goes into a mix or comes out of a group. */
   bus: { in: MixInput; out: Measured }
   /** A part of the mix; `frames` are those of the whole. A bed is brought up to date. */

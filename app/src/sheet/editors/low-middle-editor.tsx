@@ -1,13 +1,19 @@
 import { CROSSOVER_SLOPES } from '@sober-prism/core/filters'
-import type { Treatment } from '@sober-prism/core/treatments'
+import type { LowEndSource, Treatment } from '@sober-prism/core/treatments'
 import { Choice } from '../../controls/choice'
 import { FigureField } from '../../controls/figure-field'
 import type { EditorProps } from '../treatment-editor'
 
 type LowMiddle = Extract<Treatment, { kind: 'low-middle' }>
 type Slope = LowMiddle['params']['slopeDbPerOct']
+const SOURCES: readonly (readonly [LowEndSource, string])[] = [
+  ['both', 'Both sides'],
+  ['turned', 'Both, right inverted'],
+  ['left', 'Left side'],
+  ['right', 'Right side'],
+]
 
-/** Below which frequency, and how steeply, the sides are taken away. */
+/** Below which frequency, and how steeply, the low end is made mono, and of what. */
 export function LowMiddleEditor({ treatment, onChange }: EditorProps<LowMiddle>) {
   const { params } = treatment
   return (
@@ -28,6 +34,12 @@ export function LowMiddleEditor({ treatment, onChange }: EditorProps<LowMiddle>)
         value={params.slopeDbPerOct}
         options={CROSSOVER_SLOPES.map((slope) => [slope, `${slope} dB/oct`] as const)}
         onChange={(slopeDbPerOct: Slope) => onChange({ ...params, slopeDbPerOct })}
+      />
+      <Choice
+        label="Low end from"
+        value={params.from}
+        options={SOURCES}
+        onChange={(from: LowEndSource) => onChange({ ...params, from })}
       />
     </>
   )

@@ -75,7 +75,7 @@ export const READY_MADE: readonly Preset[] = [
     'Mono below 120 Hz',
     'Removes the side signal at the bottom; nothing changes above.',
     ['mix', 'bass'],
-    newTreatment('low-middle', 'm', 'fit', { hz: 120, slopeDbPerOct: 24 }),
+    newTreatment('low-middle', 'm', 'fit', { hz: 120, slopeDbPerOct: 24, from: 'both' }),
   ),
   one(
     'A voice line',

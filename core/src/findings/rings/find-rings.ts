@@ -1,10 +1,18 @@
+import { bellReadings, readingOf } from './bell-reading'
 import type { Features } from './features'
 import { meanProfile, ringFeatures } from './features'
 import { CELLS, hzOfCell, type LevelGrid, levelGrids } from './level-grid'
-import { BELL_QS, fitBell } from './operators'
-import { TREES_INTERCEPT } from './tree-table'
+import type { RingModel, RingWeight } from './ring-model'
+import { RING_TREES, TREES_INTERCEPT } from './tree-table'
 import { sumOfTrees } from './trees'
-import { RING_INTERCEPT, RING_WEIGHTS, type RingWeight } from './weights'
+import {
+  RING_HEIGHT,
+  RING_INTERCEPT,
+  RING_MARK_SCORE,
+  RING_ODDS,
+  RING_WEIGHTS,
+  RING_WIDTH,
+} from './weights'
 
 /** A place that stands out whatever is played. */
 export interface Ring {
@@ -12,6 +20,8 @@ export interface Ring {
   readonly q: number
   /** Height over the places beside it, in dB. */
   readonly db: number
+  /** What the chain that it is told behind leaves of its height, in dB; all of it in a recording. */
+  readonly leftDb: number
   /** What tells it, in natural log odds before {@link likelihood}. */
   readonly score: number
   /** How likely it is a ring of the room, the microphone or a filter, 0 to 1; else it belongs to the instrument. */
@@ -29,11 +39,26 @@ const MOST_CLAIMS = 3
 /** Places that are asked twice. */
 export const RING_PLACES = 30
 
+const RING_MODEL: RingModel = {
+  intercept: RING_INTERCEPT,
+  weights: RING_WEIGHTS,
+  treesIntercept: TREES_INTERCEPT,
+  trees: RING_TREES,
+}
+
+/** All that was fitted by `npm run rings -- --fit`. */
+export const RING_FIT = {
+  model: RING_MODEL,
+  odds: RING_ODDS,
+  markScore: RING_MARK_SCORE,
+  height: RING_HEIGHT,
+  width: RING_WIDTH,
+} as const
+
 /** The sum over features at each cell, smoothed a little. */
 export function ringScores(
   features: Features,
-  weights: readonly RingWeight[] = RING_WEIGHTS,
-  intercept = RING_INTERCEPT,
+  { weights, intercept }: Pick<RingModel, 'weights' | 'intercept'> = RING_MODEL,
 ): Float64Array {
   const sums = new Float64Array(CELLS).fill(intercept)
   for (const { name, mean, sd, weight } of weights) {
@@ -74,12 +99,17 @@ export function topPlaces(scores: Float64Array, most: number): { cell: number; s
 }
 
 /** What trees ask about at a place: its features in the order of the weights, and their sum. */
-export function rowAt(features: Features, scores: Float64Array, cell: number): Float64Array {
-  const row = new Float64Array(RING_WEIGHTS.length + 1)
-  RING_WEIGHTS.forEach(({ name }, i) => {
+export function rowAt(
+  features: Features,
+  scores: Float64Array,
+  cell: number,
+  weights: readonly RingWeight[],
+): Float64Array {
+  const row = new Float64Array(weights.length + 1)
+  weights.forEach(({ name }, i) => {
     row[i] = features.get(name)?.[cell] ?? 0
   })
-  row[RING_WEIGHTS.length] = scores[cell]
+  row[weights.length] = scores[cell]
   return row
 }
 
@@ -87,40 +117,45 @@ export function rowAt(features: Features, scores: Float64Array, cell: number): F
 export function rankPlaces(
   features: Features,
   scores: Float64Array,
-  most = MOST_CLAIMS,
-  judge = (row: Float64Array) => TREES_INTERCEPT + sumOfTrees(row),
+  { weights, treesIntercept, trees }: Omit<RingModel, 'intercept'> = RING_MODEL,
 ): { cell: number; score: number }[] {
   const places = topPlaces(scores, RING_PLACES)
-    .map(({ cell }) => ({ cell, score: judge(rowAt(features, scores, Math.round(cell))) }))
+    .map(({ cell }) => {
+      const row = rowAt(features, scores, Math.round(cell), weights)
+      return { cell, score: treesIntercept + sumOfTrees(row, trees) }
+    })
     .sort((a, b) => b.score - a.score)
   const out: typeof places = []
   for (const place of places) {
-    if (out.length === most) break
+    if (out.length === MOST_CLAIMS) break
     if (out.every(({ cell }) => Math.abs(cell - place.cell) > APART)) out.push(place)
   }
   return out
 }
 
-/** What rings usually have; single readings scatter by as much as that, so that they are drawn half-way there. */
-const USUAL_DB = 10.5
-const USUAL_Q = 15.5
+/** Readings are told within what a ring can be. */
+const HEIGHTS_DB = [2, 24] as const
+const WIDTHS_Q = [5, 40] as const
 
-/** Height and width of a ring at a cell, by the bell that fits the mean level best. */
-export function readBell(mean: Float64Array, cell: number): { db: number; q: number } {
-  const c = Math.round(cell)
-  const fits = BELL_QS.map((q) => ({ q, ...fitBell(mean, q) }))
-  const best = fits.reduce((a, b) => (b.t[c] > a.t[c] ? b : a))
-  return { db: (best.db[c] + USUAL_DB) / 2, q: Math.sqrt(best.q * USUAL_Q) }
+/** Height and width of a ring at a cell, from what stands there: a reading that was fitted, its error in docs/findings.md. */
+function readBell(features: Features, mean: Float64Array, cell: number): { db: number; q: number } {
+  const row = bellReadings(features, mean, cell)
+  const within = (v: number, [least, most]: readonly [number, number]) =>
+    Math.max(least, Math.min(most, v))
+  return {
+    db: within(readingOf(RING_HEIGHT, row), HEIGHTS_DB),
+    q: within(Math.exp(readingOf(RING_WIDTH, row)), WIDTHS_Q),
+  }
 }
 
-/** Log odds of a claim by its score, where one sound in three has a ring: read off folds, by trees of the others. */
-const ODDS = { slope: 1.11, offset: -0.51 } as const
-
 /** From an even chance on a claim is told as a finding, by its score; those above the second are listed as tentative. */
-export const RING_LEVELS = { finding: -ODDS.offset / ODDS.slope, mark: -2 } as const
+export const RING_LEVELS = {
+  finding: -RING_ODDS.offset / RING_ODDS.slope,
+  mark: RING_MARK_SCORE,
+} as const
 
 export function likelihoodOf(score: number): number {
-  return 1 / (1 + Math.exp(-(ODDS.slope * score + ODDS.offset)))
+  return 1 / (1 + Math.exp(-(RING_ODDS.slope * score + RING_ODDS.offset)))
 }
 
 /** Fixed resonances of a mono sound, those that are most likely first: all that are worth a pencil mark. */
@@ -132,9 +167,11 @@ export function findRings(signal: Float32Array, sampleRateHz: number): Ring[] {
   const mean = meanProfile(levels)
   leaveOutEdge(scores, levels)
   return rankPlaces(features, scores).flatMap(({ cell, score }): Ring[] => {
-    const bell = readBell(mean, cell)
-    if (score < RING_LEVELS.mark || bell.db > HIGHEST_DB) return []
-    return [{ hz: hzOfCell(cell), ...bell, score, likelihood: likelihoodOf(score) }]
+    const bell = readBell(features, mean, cell)
+    if (score < RING_LEVELS.mark) return []
+    return [
+      { hz: hzOfCell(cell), ...bell, leftDb: bell.db, score, likelihood: likelihoodOf(score) },
+    ]
   })
 }
 
@@ -166,7 +203,5 @@ const EDGE_DB = 25
 const EDGE_REACH = 16
 const EDGE_CELLS = 24
 
-/** What stands higher is a line of the music: twenty decibels, drawn as {@link readBell} does. */
-const HIGHEST_DB = 18
 /** About two seconds of sound: less tells nothing of a place. */
 const LEAST_FRAMES = 48

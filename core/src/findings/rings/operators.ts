@@ -112,3 +112,55 @@ export function fitBell(
   }
   return { db, t }
 }
+
+/** Values are taken to scatter by this much beyond what their counts say, in dB. */
+const VALUE_SCATTER_DB = 5
+/** The bell that is fitted where values are few. */
+const WEIGHED_Q = 14
+
+/**
+ * Height of a bell of Q 14 at each cell, with a slope under it, by weighed least squares over values that are there at some cells only.
+ * @param sums sums of the values of each cell, @param counts how many there were; fewer than `least` count little.
+ * @returns height in dB, drawn to 0 where little is known, and how many of its own errors that is.
+ */
+export function fitWeighedBell(
+  sums: Float64Array,
+  counts: Float64Array,
+  least: number,
+): { readonly db: Float64Array; readonly t: Float64Array } {
+  const curve = bellCurve(WEIGHED_Q)
+  const [db, t] = [new Float64Array(CELLS), new Float64Array(CELLS)]
+  const precision = counts.map((n) => n / (n + least) / VALUE_SCATTER_DB ** 2)
+  // Unknowns: level, slope, bell. A prior of 10 dB on the bell, and wide ones on the others.
+  const prior = [1e-4, 1e-3, 1e-2]
+  for (let c = 0; c < CELLS; c++) {
+    // The upper triangle of the normal equations, row by row, and their right side.
+    const m = [prior[0], 0, 0, prior[1], 0, prior[2]]
+    const r = [0, 0, 0]
+    for (let k = -FIT; k <= FIT; k++) {
+      const at = c + k
+      if (at < 0 || at >= CELLS || counts[at] === 0) continue
+      const w = precision[at]
+      const value = sums[at] / counts[at]
+      const [x, y] = [k / FIT, curve[k + FIT]]
+      m[0] += w
+      m[1] += w * x
+      m[2] += w * y
+      m[3] += w * x * x
+      m[4] += w * x * y
+      m[5] += w * y * y
+      r[0] += w * value
+      r[1] += w * x * value
+      r[2] += w * y * value
+    }
+    // Level and slope are eliminated; what is left is the bell's own equation.
+    const s3 = m[3] - (m[1] * m[1]) / m[0]
+    const s4 = m[4] - (m[1] * m[2]) / m[0]
+    const q1 = r[1] - (m[1] * r[0]) / m[0]
+    const s5 = m[5] - (m[2] * m[2]) / m[0] - (s4 * s4) / s3
+    const q2 = r[2] - (m[2] * r[0]) / m[0] - (s4 * q1) / s3
+    db[c] = q2 / s5
+    t[c] = q2 / Math.sqrt(s5)
+  }
+  return { db, t }
+}

@@ -1,5 +1,3 @@
-import { RING_TREES } from './tree-table'
-
 /** Answers of each tree; one question fewer. */
 export const ANSWERS = 12
 const QUESTIONS = ANSWERS - 1
@@ -12,7 +10,7 @@ export const TREE_SIZE = 4 * QUESTIONS + ANSWERS
  * @param table trees one after the other, {@link TREE_SIZE} numbers each: features of the questions, their thresholds,
  * where those go that are not above it, where those go that are (`n` for question `n`, `-1 - n` for answer `n`), answers.
  */
-export function sumOfTrees(row: ArrayLike<number>, table: ArrayLike<number> = RING_TREES): number {
+export function sumOfTrees(row: ArrayLike<number>, table: ArrayLike<number>): number {
   let sum = 0
   for (let tree = 0; tree < table.length; tree += TREE_SIZE) {
     let at = 0

@@ -1,10 +1,4 @@
-/** One feature of the sum that tells rings: its usual value and spread, and what it counts. */
-export interface RingWeight {
-  readonly name: string
-  readonly mean: number
-  readonly sd: number
-  readonly weight: number
-}
+import type { BellReading, RingWeight } from './ring-model'
 
 /**
  * Fitted by `npm run rings -- DIR… --fit DIR…` on 1208 untouched and 2416 ringing sounds (sampled instruments,
@@ -46,3 +40,12 @@ export const RING_WEIGHTS: readonly RingWeight[] = [
   { name: 'twelfthMean14', mean: 1.1465, sd: 1.5282, weight: -0.2362 },
   { name: 'octave', mean: 3.7296, sd: 1.9501, weight: 0.2716 },
 ]
+
+export const RING_ODDS = { slope: 1.11, offset: -0.51 } as const
+export const RING_MARK_SCORE = -2
+export const RING_HEIGHT: BellReading = {
+  intercept: 5.25,
+  coefficients: [0, 0, 0.5, 0, 0, 0, 0, 0, 0, 0, 0, 0],
+  bounds: Array.from({ length: 12 }, () => [-40, 40] as const),
+}
+export const RING_WIDTH: BellReading = { ...RING_HEIGHT, intercept: 2.74, coefficients: [0] }

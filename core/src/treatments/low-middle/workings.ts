@@ -14,11 +14,15 @@ export const lowMiddleWorkings: TreatmentWorkings<LowMiddleParams, LowMiddleDesi
   latency: (_, { kernel }, channels) =>
     channels === 1 ? 0 : (kernel.length - 1) / 2 + partitionFor(kernel.length),
   make: (_, channels) => new LowMiddleProcessor(channels),
-  response: (_, { kernel }, __, part: StereoPart) => ({
-    sections: [],
-    kernels: part === 'side' ? [kernel] : [],
-    latency: part === 'side' ? (kernel.length - 1) / 2 : 0,
-    sign: 1,
-    delayFrames: 0,
-  }),
+  // What of the sides goes into the middle is no response of either.
+  response: ({ from }, { kernel }, __, part: StereoPart) => {
+    const isFiltered = part === 'side' || (part === 'mid' && from === 'turned')
+    return {
+      sections: [],
+      kernels: isFiltered ? [kernel] : [],
+      latency: isFiltered ? (kernel.length - 1) / 2 : 0,
+      sign: 1,
+      delayFrames: 0,
+    }
+  },
 }
