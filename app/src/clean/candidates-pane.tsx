@@ -128,9 +128,11 @@ function AllOfAKind({
   candidates: readonly Candidate[]
   onMake: (list: readonly Candidate[]) => void
 }) {
-  const kinds = [...new Set(candidates.map((c) => c.kind))]
+  // What is too uncertain is listened to one by one.
+  const sure = candidates.filter((c) => c.isFinding)
+  const kinds = [...new Set(sure.map((c) => c.kind))]
   return kinds.map((kind) => {
-    const list = candidates.filter((c) => c.kind === kind)
+    const list = sure.filter((c) => c.kind === kind)
     if (list.length < 2) return null
     return (
       <Button key={kind} sx={{ justifySelf: 'start' }} onClick={() => onMake(list)}>
@@ -145,8 +147,10 @@ function titleOf({ kind, hz }: Candidate): string {
 }
 
 function figureOf({ db, likelihood }: Candidate): string {
-  const sure = likelihood === null ? '' : `, ${formatShare(likelihood)} likely`
-  return `${signed(db)} dB${sure}`
+  // Of a resonance height is told from what stands at its place, and only roughly.
+  return likelihood === null
+    ? `${signed(db)} dB`
+    : `about ${db.toFixed(0)} dB, ${formatShare(likelihood)} likely`
 }
 
 /** What a cut has left, and what would take it out. */

@@ -71,7 +71,7 @@ export function findingEvidence(finding: NamedFinding): string {
     case 'pile-up':
       return `${span}: ${list(names)}; ${decibel(evidence.excessDb)} above the target; they mask ${evidence.lostSone.toFixed(1)} sone of each other`
     case 'resonance':
-      return `${decibel(evidence.heightDb)} above neighbouring bands whatever is played, Q about ${evidence.q.toFixed(0)}${slower(evidence.decayRatio)}; ${likely(evidence.likelihood)}`
+      return `about ${evidence.heightDb.toFixed(0)} dB above neighbouring bands whatever is played, Q about ${evidence.q.toFixed(0)}${slower(evidence.decayRatio)}; ${likely(evidence.likelihood)}`
     case 'balance':
       return `${span}, ${decibel(Math.abs(evidence.deviationDb))} ${evidence.deviationDb > 0 ? 'above' : 'below'} ${evidence.target === 'slope' ? 'the slope' : 'the references'}, ±${evidence.toleranceDb.toFixed(1)} dB is normal${evidence.mostly ? `; ${percent(evidence.mostly.share)} of it is ${othersNamed[0]}` : ''}${evidence.target === 'slope' ? '; without references this is a weak sign' : ''}`
     case 'rumble':

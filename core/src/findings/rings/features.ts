@@ -66,9 +66,7 @@ export function ringFeatures(grid: LevelGrid, floor: LevelGrid): Features {
   out.set('excQ25t14', exceeding(fitBell(q25, 14).t))
   out.set('excWpt14', exceeding(fitBell(wp, 14).t))
   out.set('twelfthMean14', beside(meanBells[1].t, TWELFTH))
-  const whole = wholeSound(grid)
-  out.set('alike', new Float64Array(CELLS).fill(whole.alike))
-  out.set('fall', new Float64Array(CELLS).fill(whole.fallDb))
+  out.set('alike', new Float64Array(CELLS).fill(alikeOverTime(grid)))
   out.set(
     'octave',
     Float64Array.from({ length: CELLS }, (_, c) => c / PER_OCTAVE),
@@ -81,10 +79,10 @@ const APART = [0.13, 0.29, 0.41] as const
 const MOST_PAIRS = 150
 
 /**
- * What all places share: whether moments apart sound alike, as one thing does that is struck again and again, from 0 to 1; and how
- * fast it falls where it falls, in dB a frame. There a place that always stands out may be what is struck.
+ * What all places share: whether moments apart sound alike, as one thing does that is struck again and again, from 0 to 1. Of such a
+ * thing a place that always stands out may be what is struck.
  */
-function wholeSound({ frames, against, rise }: LevelGrid): { alike: number; fallDb: number } {
+function alikeOverTime({ frames, against }: LevelGrid): number {
   const step = Math.max(1, Math.floor(frames / MOST_PAIRS))
   let [alike, pairs] = [0, 0]
   for (const part of APART) {
@@ -102,13 +100,7 @@ function wholeSound({ frames, against, rise }: LevelGrid): { alike: number; fall
       pairs++
     }
   }
-  let [fall, falling] = [0, 0]
-  for (let f = 0; f < frames; f++) {
-    if (rise[f] >= 0) continue
-    fall -= rise[f]
-    falling++
-  }
-  return { alike: alike / Math.max(1, pairs), fallDb: fall / Math.max(1, falling) }
+  return alike / Math.max(1, pairs)
 }
 
 interface Profiles {
