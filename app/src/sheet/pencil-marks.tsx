@@ -1,6 +1,7 @@
 import ButtonBase from '@mui/material/ButtonBase'
-import { hasGain } from '@sober-prism/core/filters'
+import { type EqBand, hasGain } from '@sober-prism/core/filters'
 import type { Session } from '@sober-prism/core/session'
+import type { ChainBand } from '@sober-prism/core/treatments'
 import type { SessionFinding } from '@sober-prism/engine'
 import { memo } from 'react'
 import { findingWords } from '../findings/named-finding'
@@ -17,16 +18,30 @@ export interface ProposedMark extends PencilMark {
   readonly zeroY: number
 }
 
-/** The bands that findings propose for a node. */
+/** Bands this near stand at one place, in octaves. */
+const SAME_PLACE = 0.12
+
+/** Whether a band that is proposed stands in the chain already: findings are older than the chain while it is measured anew. */
+function isMade(band: EqBand, made: readonly ChainBand[]): boolean {
+  return made.some(({ on, band: { type, hz, db } }) => {
+    if (!on || type !== band.type) return false
+    const isThere = Math.abs(Math.log2(hz / band.hz)) < SAME_PLACE
+    return hasGain(type) ? isThere && Math.sign(db) === Math.sign(band.db) : isThere
+  })
+}
+
+/** The bands that findings propose for a node, but for those that it has. @param made its bands. */
 export function pencilMarks(
   findings: readonly SessionFinding[],
   node: string,
+  made: readonly ChainBand[],
   scale: SheetScale,
 ): readonly ProposedMark[] {
   return findings.flatMap((finding) =>
     finding.moves.flatMap((move, i): ProposedMark[] => {
       if (move.kind !== 'add-band' || move.node !== node) return []
       const { band } = move.chainBand
+      if (isMade(band, made)) return []
       const db = hasGain(band.type) ? band.db : 0
       return [
         {

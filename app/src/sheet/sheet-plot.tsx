@@ -77,8 +77,8 @@ export function SheetPlot({ node, treatments, bands, editing, shown, over }: She
     return layOutMarks(bands, letters, scale, rateHz)
   }, [bands, scale, rateHz])
   const pencil = useMemo(
-    () => pencilMarks(analysis.findings ?? [], node, scale),
-    [analysis.findings, node, scale],
+    () => pencilMarks(analysis.findings ?? [], node, bands, scale),
+    [analysis.findings, node, bands, scale],
   )
   const topDb = topLevelDb(session, analysis)
   const faderDb = node === MIX ? session.mix.faderDb : (nodeOf(session, node)?.faderDb ?? 0)
