@@ -11,6 +11,10 @@ interface PitchTrackProps {
   readonly cutHz: number
 }
 
+/** Room at the right for what the lines are, and how far apart that is written at least, in pixels. */
+const LABELS = 78
+const LINE_HEIGHT = 14
+
 /** The pitch over the passage, from left to right, with the lowest note and the cut that lies under it. */
 export function PitchTrack({ track, hz, cutHz }: PitchTrackProps) {
   const pitched = track.filter((f) => f > 0)
@@ -31,16 +35,19 @@ export function PitchTrack({ track, hz, cutHz }: PitchTrackProps) {
       line(hz, sheet.accent, [])
       line(cutHz, sheet.warning, [4, 3])
       context.fillStyle = sheet.ink
-      const wide = Math.max(2, width / track.length)
+      const across = width - LABELS
+      const wide = Math.max(2, across / track.length)
       track.forEach((f, i) => {
-        if (f > 0) context.fillRect((i / track.length) * width, toY(f) - 1, wide, 2)
+        if (f > 0) context.fillRect((i / track.length) * across, toY(f) - 1, wide, 2)
       })
       context.font = FIGURE_FONT
       context.textAlign = 'right'
       context.textBaseline = 'bottom'
       context.fillStyle = sheet.inkSoft
-      context.fillText(formatHz(hz), width - 2, toY(hz) - 2)
-      context.fillText(`cut ${formatHz(cutHz)}`, width - 2, toY(cutHz) - 2)
+      const noteY = toY(hz) - 2
+      context.fillText(formatHz(hz), width - 2, noteY)
+      const cutY = Math.min(height - 1, Math.max(toY(cutHz) - 2, noteY + LINE_HEIGHT))
+      context.fillText(`cut ${formatHz(cutHz)}`, width - 2, cutY)
     },
     [track, hz, cutHz, lowHz, highHz],
   )
