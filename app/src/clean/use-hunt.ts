@@ -83,15 +83,24 @@ export function useHunt(): Hunt {
   )
 
   // On, off, another track, another width.
+  const begunOn = useRef<string | null>(null)
   useEffect(() => {
+    if (!hunting) begunOn.current = null
     if (!hunting || !bands) return
+    if (begunOn.current !== node) {
+      begunOn.current = node
+      // What is likeliest to ring is heard first.
+      const [likeliest] = rings
+      if (likeliest) place.current = likeliest.hz
+      last.hz = place.current
+    }
     hunt()
     if (!desk.player.playing) {
       desk.player
         .play()
         .catch((error) => dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning')))
     }
-  }, [hunting, bands, hunt, desk, dispatch])
+  }, [hunting, bands, rings, node, hunt, desk, dispatch])
   useEffect(() => {
     if (!hunting) return
     return () => {
