@@ -124,11 +124,15 @@ function standardise(rows: readonly Float64Array[]): { mean: number; sd: number 
 
 const cellAt = (hz: number) => 48 * Math.log2(hz / hzOfCell(0))
 
+/** Takes come in turns of a dozen kinds: each fold has some of every kind. */
+const TURN = 12
+const foldOf = (base: number) => (base + Math.floor(base / TURN)) % FOLDS
+
 /** Each fourth of the sounds with its claims, by a model of the others. */
 export function foldsOf(sounds: readonly ReadSound[]) {
   const bases = [...new Set(sounds.map((s) => s.base))]
   return Array.from({ length: FOLDS }, (_, f) => {
-    const held = new Set(bases.filter((_base, i) => i % FOLDS === f))
+    const held = new Set(bases.filter((_base, i) => foldOf(i) === f))
     const judged = sounds.filter((s) => held.has(s.base))
     const model = fitModel(sounds.filter((s) => !held.has(s.base)))
     return { sounds: judged, claims: claimsOf(judged, model) }

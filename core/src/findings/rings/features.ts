@@ -57,50 +57,16 @@ export function ringFeatures(grid: LevelGrid, floor: LevelGrid): Features {
   out.set('peakSteadiness', peaks.steadiness)
   out.set('peakLeastPart', peaks.leastPart)
   out.set('peakOverBeside', peaks.overBeside)
-  out.set('peakBellT', peaks.bell.t)
-  out.set('peakBellDb', peaks.bell.db)
-  out.set('peakLines', peaks.lines)
-  out.set('floorT14', fitBell(v5, 14).t)
   out.set('excLtas2', exceeding(box(ltas, 2)))
   out.set('excFloor2', exceeding(box(v5, 2)))
   out.set('excQ25t14', exceeding(fitBell(q25, 14).t))
   out.set('excWpt14', exceeding(fitBell(wp, 14).t))
   out.set('twelfthMean14', beside(meanBells[1].t, TWELFTH))
-  out.set('alike', new Float64Array(CELLS).fill(alikeOverTime(grid)))
   out.set(
     'octave',
     Float64Array.from({ length: CELLS }, (_, c) => c / PER_OCTAVE),
   )
   return out
-}
-
-/** Pairs of frames that are held against each other, each so far apart as a part of the time. */
-const APART = [0.13, 0.29, 0.41] as const
-const MOST_PAIRS = 150
-
-/**
- * What all places share: whether moments apart sound alike, as one thing does that is struck again and again, from 0 to 1. Of such a
- * thing a place that always stands out may be what is struck.
- */
-function alikeOverTime({ frames, against }: LevelGrid): number {
-  const step = Math.max(1, Math.floor(frames / MOST_PAIRS))
-  let [alike, pairs] = [0, 0]
-  for (const part of APART) {
-    const apart = Math.floor(part * frames)
-    for (let f = 0; f + apart < frames && apart > 0; f += step) {
-      let [both, one, other] = [1e-9, 1e-9, 1e-9]
-      for (let c = FINE_FIRST; c <= FINE_LAST; c++) {
-        const a = against[f * CELLS + c]
-        const b = against[(f + apart) * CELLS + c]
-        both += a * b
-        one += a * a
-        other += b * b
-      }
-      alike += both / Math.sqrt(one * other)
-      pairs++
-    }
-  }
-  return alike / Math.max(1, pairs)
 }
 
 interface Profiles {
@@ -242,8 +208,6 @@ function kindsOfMoments(
     .sort((a, b) => whole[a] - whole[b])
     .slice(0, Math.ceil(SOFT_SHARE * frames))
   out.set('rising', box(meanOf(against, rising), 2))
-  const falling = order.sort((a, b) => rise[a] - rise[b]).slice(0, rising.length)
-  out.set('falling', box(meanOf(against, falling), 2))
   out.set('softT', fitBell(meanOf(against, soft), 14).t)
 }
 

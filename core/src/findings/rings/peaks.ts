@@ -1,5 +1,4 @@
 import { CELLS, type LevelGrid } from './level-grid'
-import { fitWeighedBell } from './operators'
 
 /** What spectral peaks of the frames say at each cell: how far they stand over the peaks around them, in dB. */
 export interface PeakCurves {
@@ -15,10 +14,6 @@ export interface PeakCurves {
   readonly leastPart: Float64Array
   /** Mean over what the places beside have at most. */
   readonly overBeside: Float64Array
-  /** A bell fitted through the mean heights of all lines around a cell, those seen often counting more. */
-  readonly bell: { readonly db: Float64Array; readonly t: Float64Array }
-  /** Different lines near a cell that stand over those around them. */
-  readonly lines: Float64Array
 }
 
 /** A peak is the highest of five cells and stands over the lower of its sides by this. */
@@ -54,14 +49,11 @@ export function peakCurves(grid: LevelGrid): PeakCurves {
   const { frames } = grid
   const heights: number[][] = Array.from({ length: CELLS }, () => [])
   const zeros = () => Float64Array.from({ length: CELLS }, () => 0)
-  const [ownSum, ownCount] = [zeros(), zeros()]
   const parts = Array.from({ length: PARTS }, () => ({ sum: zeros(), count: zeros() }))
   const reach = NEAR.length >> 1
   for (let f = 0; f < frames; f++) {
     const { sum, count } = parts[Math.floor((f * PARTS) / frames)]
     for (const { cell, db } of heightsOfPeaks(grid.levels.subarray(f * CELLS, (f + 1) * CELLS))) {
-      ownSum[cell] += db
-      ownCount[cell]++
       for (let k = -reach; k <= reach; k++) {
         const c = cell + k
         sum[c] += NEAR[k + reach] * db
@@ -107,28 +99,7 @@ export function peakCurves(grid: LevelGrid): PeakCurves {
     steadiness,
     leastPart,
     overBeside: overBeside(mean),
-    bell: fitWeighedBell(ownSum, ownCount, LEAST_SHARE * frames),
-    lines: linesNear(ownSum, ownCount, LEAST_SHARE * frames),
   }
-}
-
-/** How far to either side lines belong to one bell, and from which height on one counts. */
-const LINES_REACH = 4
-const LINE_DB = 2
-
-/** Counts lines, a semitone apart at least, that stand over what is around them. */
-function linesNear(sum: Float64Array, count: Float64Array, least: number): Float64Array {
-  const height = sum.map((s, c) => (count[c] > least ? s / count[c] : Number.NEGATIVE_INFINITY))
-  return height.map((_, c) => {
-    let lines = 0
-    let last = Number.NEGATIVE_INFINITY
-    for (let k = -LINES_REACH; k <= LINES_REACH; k++) {
-      if (!(height[c + k] > LINE_DB) || c + k - last < 2) continue
-      lines++
-      last = c + k
-    }
-    return lines
-  })
 }
 
 function overBeside(mean: Float64Array): Float64Array {
