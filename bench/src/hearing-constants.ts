@@ -1,7 +1,11 @@
 import { execFileSync } from 'node:child_process'
 import { cpSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { createRequire } from 'node:module'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { prepareHost } from '../../cli/src/host'
+import { preparePlayers } from './real/players'
+import { realSession } from './real/session'
 
 /**
  * `npm run hearing`: what the model of hearing says when each of its constants is 5 % off: a copy of the code with that
@@ -83,7 +87,7 @@ function scaled(name: string, file: string, from: string): Constant {
 const path = (relative: string) => fileURLToPath(new URL(relative, import.meta.url))
 const CORE = path('../../core/src')
 const COPY = path('../../.cache/hearing-constants')
-const READER = path('./hearing-reader.ts')
+const READER = fileURLToPath(import.meta.url)
 
 /** What a reader of a copy prints. */
 interface Reading {
@@ -110,23 +114,60 @@ function readWith(changed: Constant | null): Reading {
   return JSON.parse(execFileSync(tsx, [READER, COPY], { encoding: 'utf8' }))
 }
 
-const usual = readWith(null)
-const [middle, low] = usual.sones
-console.log(
-  `As it is: ${middle.toFixed(2)} and ${low.toFixed(2)} sone; the lead ${(100 * usual.shares[usual.lead]).toFixed(1)} % heard.`,
-)
-console.log(
-  '| 5 % more of | 1 kHz, 60 dB | 100 Hz, 70 dB | lead heard, points | all tracks, mean | most |',
-)
-console.log('|---|---|---|---|---|---|')
-for (const constant of CONSTANTS) {
-  const { sones, shares } = readWith(constant)
-  const percent = (i: number) => `${(100 * (sones[i] / usual.sones[i] - 1)).toFixed(1)} %`
-  const points = shares.map((s, i) => 100 * (s - usual.shares[i]))
-  const sizes = points.map(Math.abs)
-  const mean = sizes.reduce((a, b) => a + b, 0) / sizes.length
-  console.log(
-    `| ${constant.name} | ${percent(0)} | ${percent(1)} | ${points[usual.lead].toFixed(2)} | ${mean.toFixed(2)} | ${Math.max(...sizes).toFixed(2)} |`,
+/** Reads with the code in a folder. */
+async function readIn(folder: string): Promise<Reading> {
+  const hearing: typeof import('@sober-prism/core/hearing') = await import(
+    `${folder}/hearing/index.ts`
   )
+  const findings: typeof import('@sober-prism/core/findings') = await import(
+    `${folder}/findings/index.ts`
+  )
+  const spectrum: typeof import('@sober-prism/core/spectrum') = await import(
+    `${folder}/spectrum/index.ts`
+  )
+  prepareHost()
+  // The copy has a transform of its own to be given; its other kernels have plain forms.
+  const module = createRequire(import.meta.url)
+    .resolve('@echogarden/pffft-wasm/simd')
+    .replace(/\.js$/, '.wasm')
+  const host = WebAssembly as unknown as import('@sober-prism/core/spectrum').WasmHost
+  spectrum.installPffft(spectrum.loadPffft(host, new Uint8Array(readFileSync(module))))
+  preparePlayers()
+  const { tracks } = realSession({ band: 'judging', seed: 91, many: false, against: null })
+  const { sums } = findings.surveyClips(tracks)
+  const sones = [
+    hearing.exactLoudness([{ hz: 1000, dbSpl: 60 }]),
+    hearing.exactLoudness([{ hz: 100, dbSpl: 70 }]),
+  ]
+  const shares = tracks.map((_, i) => hearing.trackMasking(sums, i).audibleShare)
+  const lead = tracks.findIndex((t) => t.isLead)
+  return { sones, shares, lead }
 }
-rmSync(COPY, { recursive: true, force: true })
+
+/** Prints the table. */
+function compare(): void {
+  const usual = readWith(null)
+  const [middle, low] = usual.sones
+  console.log(
+    `As it is: ${middle.toFixed(2)} and ${low.toFixed(2)} sone; the lead ${(100 * usual.shares[usual.lead]).toFixed(1)} % heard.`,
+  )
+  console.log(
+    '| 5 % more of | 1 kHz, 60 dB | 100 Hz, 70 dB | lead heard, points | all tracks, mean | most |',
+  )
+  console.log('|---|---|---|---|---|---|')
+  for (const constant of CONSTANTS) {
+    const { sones, shares } = readWith(constant)
+    const percent = (i: number) => `${(100 * (sones[i] / usual.sones[i] - 1)).toFixed(1)} %`
+    const points = shares.map((s, i) => 100 * (s - usual.shares[i]))
+    const sizes = points.map(Math.abs)
+    const mean = sizes.reduce((a, b) => a + b, 0) / sizes.length
+    console.log(
+      `| ${constant.name} | ${percent(0)} | ${percent(1)} | ${points[usual.lead].toFixed(2)} | ${mean.toFixed(2)} | ${Math.max(...sizes).toFixed(2)} |`,
+    )
+  }
+  rmSync(COPY, { recursive: true, force: true })
+}
+
+const [folder] = process.argv.slice(2)
+if (folder) process.stdout.write(JSON.stringify(await readIn(folder)))
+else compare()

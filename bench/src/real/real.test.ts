@@ -9,6 +9,8 @@ import { coveredShare, excessDb, THIRDS } from './fault-measures'
 import { plantFaults } from './faults'
 import type { Part } from './parts'
 import { midiOf, type Stroke } from './players'
+import { plantRing } from './ringing-songs'
+import { beat, phrase, strokesOf } from './ringing-takes'
 import { bassLine, broken, comped, drumBeat, held, line, makeSong, phraseStarts } from './song'
 import { isFaultByMeasure } from './unplanted'
 
@@ -250,5 +252,56 @@ describe('planted faults', () => {
     const wide = of('wide-low-end').made.clip.channels
     const lows = wide[0].map((v, i) => v + wide[1][i])
     expect(rms(lows)).toBeGreaterThan(0)
+  })
+})
+
+describe('single recordings', () => {
+  const seeds = fc.integer({ min: 1, max: 1e6 })
+
+  it('keep to what an instrument can play, from the beginning to the end', () => {
+    fc.assert(
+      fc.property(seeds, fc.boolean(), (seed, isPolyphonic) => {
+        const strokes = phrase({ low: 48, high: 72, isPolyphonic }, seededRandom(seed))
+        expect(strokes.length).toBeGreaterThan(3)
+        for (const { key, seconds, length, velocity } of strokes) {
+          expect(key).toBeGreaterThanOrEqual(48)
+          expect(key).toBeLessThanOrEqual(72)
+          expect(seconds).toBeGreaterThan(0)
+          expect(seconds).toBeLessThan(22)
+          expect(length).toBeGreaterThan(0)
+          expect(velocity).toBeGreaterThanOrEqual(40)
+          expect(velocity).toBeLessThanOrEqual(120)
+        }
+      }),
+      { numRuns: 60 },
+    )
+  })
+
+  it('of what is struck use the keys of one thing, and of a kit many', () => {
+    fc.assert(
+      fc.property(seeds, (seed) => {
+        const keys = [45, 47, 48]
+        for (const { key } of strokesOf(keys, seededRandom(seed))) expect(keys).toContain(key)
+        const kit = new Set(beat(seededRandom(seed)).map((s) => s.key))
+        expect(kit.size).toBeGreaterThan(3)
+      }),
+      { numRuns: 60 },
+    )
+  })
+
+  it('ring where a mode or a bell was put, as high as its response says', () => {
+    const noise = makeClip(RATE_HZ, [whiteNoise(4 * RATE_HZ, 7, 0.1)])
+    for (const modesShare of [0, 1]) {
+      const planting = { lowestHz: 700, highestHz: 3000, modesShare }
+      const found = plantRing(noise, seededRandom(3), planting)
+      if (!found) throw new Error('No ring was heard in noise.')
+      const { ring, clip } = found
+      expect(ring.kind).toBe(modesShare === 1 ? 'mode' : 'bell')
+      const [before, after] = [noise, clip].map((c) =>
+        longTermPower(c, [{ hz: ring.hz, fromHz: ring.hz * 0.995, toHz: ring.hz * 1.005 }]),
+      )
+      const risen = 10 * Math.log10(after[0] / before[0])
+      expect(Math.abs(risen - ring.db)).toBeLessThan(1)
+    }
   })
 })

@@ -28,7 +28,7 @@ const MARGIN_CELLS = 20
 /** No figure counts beyond so many spreads. */
 const MOST_SPREADS = 4
 
-export const FOLDS = 4
+const FOLDS = 4
 /** A second claim in a ringing sound is as false as one in an untouched one; with this weight one sound in three has a ring. */
 const RINGING_COUNT = 0.25
 /** Claims below this say nothing of those that are told. */
@@ -44,7 +44,7 @@ export function claimsOf(sounds: readonly ReadSound[], model: RingModel) {
   )
 }
 
-export function openScores(
+function openScores(
   features: ReadSound['features'],
   open: Float64Array,
   model: Pick<RingModel, 'weights' | 'intercept'>,

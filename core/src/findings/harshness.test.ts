@@ -48,12 +48,15 @@ describe('sibilants', () => {
     voice.map((v, i) => ((i / RATE) % 0.5 < 0.08 ? 0.02 * v + loud * hiss[i] : v))
 
   it('are told where they stand over what voiced moments have, and not as they usually are', () => {
-    expect(readSource(mono(lisping(0.8))).harshness?.hz).toBeGreaterThan(4500)
-    expect(readSource(mono(lisping(0.02))).harshness).toBeNull()
+    expect(readSource(mono(lisping(1.3))).harshness?.hz).toBeGreaterThan(4500)
+    // Softer than voiced moments, sharp as they may be against their own body, they are how one speaks.
+    for (const loud of [0.02, 0.5]) {
+      expect(readSource(mono(lisping(loud))).harshness).toBeNull()
+    }
   })
 
   it.each([1, 2])('are answered by a band that hears them, in %i channels', (channels) => {
-    const sound = lisping(0.8)
+    const sound = lisping(1.3)
     const clip = makeClip(
       RATE,
       Array.from({ length: channels }, () => sound),

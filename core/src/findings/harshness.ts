@@ -57,6 +57,11 @@ const LEAST_SIBILANTS = 12
 /** ... whose strongest tenth stands over what the voiced moments usually have; those near to it are told. */
 const SIBILANT_DB = 1
 const NEAR_STRONGEST_DB = 8
+/**
+ * S and T of fifteen voices as they were spoken reach 15 to 2 dB under their voiced moments, by their strongest tenth, with 9 to 13 dB more
+ * 1 to 11 dB over: what is softer than this is how a voice speaks.
+ */
+const STRONG_DB = -1
 /** A moment is voiced with this part of the loudest one's power, -25 dB. */
 const VOICED = 10 ** -2.5
 /** A moment sounds with this part of the loudest one's power, -40 dB: rests, and rumble in them, are no part of the usual. */
@@ -87,13 +92,27 @@ export function findHarshness({
   if (sounding.length < 20) return null
   const balance = median(sounding.map((f) => f.balance))
   const jumping = jumps(frames, sounding, loudest, balance)
-  const told = isTold(jumping, sounding) ? jumping : sibilants(frames, loudest)
+  const isJumping = isTold(jumping, sounding) && areStrong(jumping, frames, loudest)
+  const told = isJumping ? jumping : sibilants(frames, loudest)
   return isTold(told, sounding) ? harshnessOf(told, sounding, balance, { bands, heard }) : null
 }
 
 function isTold(moments: readonly Frame[], sounding: readonly Frame[]): boolean {
   const share = moments.length / sounding.length
   return share >= LEAST_SHARE && share <= MOST_SHARE
+}
+
+/** Whether the strongest tenth of moments has about as much above 2 kHz as voiced moments usually have below. */
+function areStrong(moments: readonly Frame[], frames: readonly Frame[], loudest: number): boolean {
+  const voiced = frames.filter((f) => isVoiced(f, loudest))
+  if (voiced.length === 0) return true
+  const levels = moments.map((f) => Math.max(f.high, f.hiss)).sort((a, b) => a - b)
+  const usual = median(voiced.map((f) => f.body))
+  return levels[Math.floor(0.9 * levels.length)] >= usual * 10 ** (STRONG_DB / 10)
+}
+
+function isVoiced({ hiss, body }: Frame, loudest: number): boolean {
+  return hiss < body && body > VOICED * loudest
 }
 
 function readFrames(bands: HearingBands): Frame[] {
@@ -127,7 +146,7 @@ function jumps(
 
 /** The strongest sibilants, where they stand over what the voiced moments usually have; else none. */
 function sibilants(frames: readonly Frame[], loudest: number): Frame[] {
-  const voiced = frames.filter((f) => f.hiss < f.body && f.body > VOICED * loudest)
+  const voiced = frames.filter((f) => isVoiced(f, loudest))
   if (voiced.length === 0) return []
   const usual = median(voiced.map((f) => f.body))
   const hissing = frames.filter(

@@ -42,7 +42,7 @@ export function understoodIn(
 }
 
 /** By how much edits move a fader, in dB. */
-export function faderChange(moves: readonly Edit[], node: string, faderDb: number): number {
+function faderChange(moves: readonly Edit[], node: string, faderDb: number): number {
   let db = 0
   for (const move of moves) {
     if (move.kind === 'change-output-gain' && move.node === node) db += move.db

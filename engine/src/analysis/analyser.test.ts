@@ -141,6 +141,8 @@ describe('the analyser', () => {
     }
     const after = await measure(changed(mark('t1'), mark('t2')))
     expect(pool.count('track')).toBe(5)
+    // Rings are those of the recordings, whatever is done about them.
+    expect(pool.count('rings')).toBe(3)
     expect(after.heard.get('t0')?.share).toBeGreaterThan(before.heard.get('t0')?.share ?? 1)
   })
 

@@ -204,19 +204,6 @@ describe('what is known of the mix itself', () => {
     expect(given).toBe(2)
   })
 
-  it('is asked of a track ahead of its chain, which no change of the chain asks anew', async () => {
-    let session = sessionOf(2)
-    const run = vi.fn(async (..._: unknown[]) => ({ reading: 'taps' }))
-    const find = async () => new Map([[audio(0, 2).hash, { hash: audio(0, 2).hash }]])
-    const ask = new Questions({ run } as never, { find } as never, () => session)
-    await ask.source('t0', signal, 'recorded')
-    session = applyEdits(session, [add('t0', 'leveller', 'l')])
-    await ask.source('t0', signal, 'recorded')
-    expect(run).toHaveBeenCalledTimes(1)
-    await ask.source('t0', signal)
-    expect(run).toHaveBeenCalledTimes(2)
-  })
-
   it('finds the passage in the whole', async () => {
     const passage = { fromFrame: 0, toFrame: 10 * RATE }
     const session = sessionOf(5, { kind: 'set-session', change: { passage } })

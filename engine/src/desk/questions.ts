@@ -203,17 +203,13 @@ export class Questions {
   }
 
   /**
-   * What short-time spectra tell of a node over the passage, resonances among it: behind its chain, or as it was
-   * recorded; kept while nothing changes.
+   * What short-time spectra tell of a node behind its chain over the passage, resonances among it; kept while nothing
+   * changes.
    * @returns null where audio is missing. @throws EngineError
    */
-  async source(
-    node: string,
-    signal: AbortSignal,
-    side: 'recorded' | 'treated' = 'treated',
-  ): Promise<SourceReading | null> {
+  async source(node: string, signal: AbortSignal): Promise<SourceReading | null> {
     const session = this.session
-    const sound = session && (await this.#soundOf(session, node, side))
+    const sound = session && (await this.#soundOf(session, node, 'treated'))
     if (!session || !sound) return null
     const { sampleRateHz } = session
     const stretch = wholeOf(session)
