@@ -76,8 +76,9 @@ describe('what may not be the source', () => {
     const { user } = shown({ rings: [ring] })
     store.dispatch(interfaceActions.nodeChosen('t0'))
     await screen.findByText('Resonance at 2.31 kHz')
-    screen.getByText('about 11 dB, 82 % likely')
-    screen.getByText(/It stays whatever is played/)
+    screen.getByText('82 % likely')
+    screen.getByText(/^About 11 dB high/)
+    screen.getByText(/it stays whatever is played/)
     await user.click(screen.getByRole('button', { name: 'Cut by 8.5 dB, Q 14' }))
     const [treatment] = chainOfVoice()
     expect(treatment).toMatchObject({

@@ -106,7 +106,7 @@ export function CandidatesPane() {
           <Typography variant="body2" color="textSecondary">
             {c.remains
               ? remainsText(c.remains)
-              : `${c.isFinding ? '' : 'Tentative: listen first. '}${capital(c.why)}.`}
+              : `${c.isFinding ? '' : 'Tentative: listen first. '}${whyText(c)}`}
           </Typography>
           <Row>
             <Button onClick={() => make([c])}>
@@ -146,11 +146,14 @@ function titleOf({ kind, hz }: Candidate): string {
   return `${KIND_NAMES[kind]} ${kind === 'rumble' ? 'below' : 'at'} ${formatHz(hz)}`
 }
 
+/** What it was taken for that by. Of a resonance height is told from what stands at its place, and only roughly. */
+function whyText({ kind, db, q, why }: Candidate): string {
+  const height = `About ${db.toFixed(0)} dB high, Q about ${q.toFixed(0)}: ${why}.`
+  return kind === 'resonance' ? height : `${capital(why)}.`
+}
+
 function figureOf({ db, likelihood }: Candidate): string {
-  // Of a resonance height is told from what stands at its place, and only roughly.
-  return likelihood === null
-    ? `${signed(db)} dB`
-    : `about ${db.toFixed(0)} dB, ${formatShare(likelihood)} likely`
+  return likelihood === null ? `${signed(db)} dB` : `${formatShare(likelihood)} likely`
 }
 
 /** What a cut has left, and what would take it out. */

@@ -6,6 +6,7 @@ import type { HeardTrack } from '@sober-prism/engine'
 import { Fragment, type KeyboardEvent, useMemo, useRef, useState } from 'react'
 import { Badge } from '../controls/badge'
 import { Pane } from '../controls/layout'
+import { Term } from '../controls/term'
 import { formatShare } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
@@ -171,8 +172,9 @@ export function CoveringTable() {
             <Badge letter={t.letter} lead={session.leadIds.includes(t.id)} />
             <span className="clip">{t.name}</span>
             <Typography variant="figure">
-              {formatShare(heard.get(t.id)?.share ?? 0)} heard{wordsOf(heard.get(t.id))}
+              {formatShare(heard.get(t.id)?.share ?? 0)} heard
             </Typography>
+            <WordsUnderstood heard={heard.get(t.id)} />
           </Fragment>
         ))}
       </Box>
@@ -180,8 +182,20 @@ export function CoveringTable() {
   )
 }
 
-/** How well the words of a voice are understood, behind what of it is heard. */
-function wordsOf(heard: HeardTrack | undefined): string {
+/** How well the words of a voice are understood, in a line under what of it is heard. */
+function WordsUnderstood({ heard }: { heard: HeardTrack | undefined }) {
   const understood = heard?.understood ?? null
-  return understood === null ? '' : `, words ${understood.toFixed(2)}`
+  if (understood === null) return null
+  return (
+    <>
+      <Typography
+        variant="body2"
+        color="textSecondary"
+        sx={{ gridColumn: '2 / 3', justifySelf: 'end' }}
+      >
+        <Term word="words">words</Term>
+      </Typography>
+      <Typography variant="figure">{understood.toFixed(2)}</Typography>
+    </>
+  )
 }
