@@ -188,6 +188,14 @@ describe('who covers whom', () => {
     expect(document.activeElement?.getAttribute('aria-label')).toBe('Voice')
   })
 
+  it('tells of voices how well their words are understood', () => {
+    const [id, first] = [...heard][0]
+    const understood = new Map([...heard, [id, { ...first, understood: 0.38 }]])
+    show(<CoveringTable />, sessionOf(names), { covering, heard: understood } as never)
+    expect(screen.getAllByText('words').length).toBe(1)
+    screen.getByText('0.38')
+  })
+
   it('says of a mono survey that it is one, and chooses a track by its letter', async () => {
     const { user } = show(<CoveringTable />, sessionOf(names), {
       covering,
@@ -195,6 +203,7 @@ describe('who covers whom', () => {
       mono: true,
     })
     screen.getByText(/in percent, in mono/)
+    expect(screen.queryByText('words')).toBeNull()
     await user.click(screen.getByRole('button', { name: 'Keys' }))
     expect(store.getState().interface.chosen).toBe('t2')
   })

@@ -228,6 +228,9 @@ describe('the low end in the middle', () => {
     expect(params().hz).toBeCloseTo(116.5, 1)
     await choose(user, 'Slope', '48 dB/oct')
     expect(params().slopeDbPerOct).toBe(48)
+    expect(params().from).toBe('both')
+    await choose(user, 'Low end from', 'Both, right inverted')
+    expect(params().from).toBe('turned')
   })
 })
 
