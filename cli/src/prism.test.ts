@@ -201,7 +201,7 @@ describe('prism findings', () => {
     highs.set([{ id: 'low', band: newBand('low-cut', 4500) }])
     highs.process([hiss], hiss.length)
     const lisping = glidingVoice(11, 8, 120, 240, 0).map((v, i) =>
-      (i / RATE) % 0.5 < 0.08 ? 0.02 * v + 0.8 * hiss[i] : v,
+      (i / RATE) % 0.5 < 0.08 ? 0.02 * v + 1.3 * hiss[i] : v,
     )
     put('voice.wav', writeWav(makeClip(RATE, [lisping]), '32f'))
     const harsh = async (file: string) =>
