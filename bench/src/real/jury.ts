@@ -147,16 +147,22 @@ async function readSession(
 /** Share of each track heard once all of a plan was done to the sound itself. */
 async function measuredAfter(plan: Plan, session: RealSession): Promise<number[]> {
   const edits = plan.steps.flatMap((s) => s.moves)
+  const faderOf = (t: number) =>
+    edits.reduce(
+      (db, e) =>
+        e.kind === 'set-node' && e.node === session.tracks[t].id ? (e.change.faderDb ?? db) : db,
+      session.tracks[t].gainDb,
+    )
   const loud = (t: number) => {
-    const { clip, gainDb } = session.tracks[t]
-    const gain = 10 ** (gainDb / 20)
+    const gain = 10 ** (faderOf(t) / 20)
+    const { clip } = session.tracks[t]
     return makeClip(
       clip.sampleRateHz,
       clip.channels.map((c) => c.map((v) => v * gain)),
     )
   }
   const tracks = []
-  for (const track of session.tracks) {
+  for (const [t, track] of session.tracks.entries()) {
     let { clip } = track
     for (const edit of edits) {
       if (!('node' in edit) || edit.node !== track.id) continue
@@ -175,7 +181,7 @@ async function measuredAfter(plan: Plan, session: RealSession): Promise<number[]
       const heard = key ? loud(Number(key.node)) : null
       clip = await treatClip(clip, [treatment], heard ?? undefined)
     }
-    tracks.push({ ...track, clip })
+    tracks.push({ ...track, clip, gainDb: faderOf(t) })
   }
   const after: SurveyInput = surveyClips(tracks)
   return session.tracks.map((_, t) => trackMasking(after.sums, t).audibleShare)

@@ -11,8 +11,10 @@ import type { SurveyTracks } from './survey-input'
  * 0.45 (docs/hearing.md), and words are helped by being sung again.
  */
 const LEAST_UNDERSTOOD: Readonly<Partial<Record<Role, number>>> = { speech: 0.45, voice: 0.25 }
+/** Stretches this far under the voice's loudest are ends of words. */
+const WORD_DB = -12
 /** Sones that an index is worth that lacks so much. */
-const SONES_PER_INDEX = 8
+const SONES_PER_INDEX = 4
 /** A fader is raised in these steps, and no further at once. */
 const FADER_STEP_DB = 0.5
 const MOST_FADER_DB = 6
@@ -65,7 +67,9 @@ export function understoodFindings(survey: SurveyTracks): Finding[] {
     const after = (db: number) => understoodIn(survey, id, { moves: raised(db) })?.sii ?? now.sii
     let db = FADER_STEP_DB
     while (db < MOST_FADER_DB && after(db) < least) db += FADER_STEP_DB
-    const lowest = now.overTime.reduce((low, s) => (s.sii < low.sii ? s : low))
+    // Where it is loud enough to be a word, and no end of one.
+    const words = now.overTime.filter((s) => s.levelDb >= WORD_DB)
+    const lowest = words.reduce((low, s) => (s.sii < low.sii ? s : low))
     return [
       {
         key: `intelligibility ${id}`,

@@ -10,12 +10,19 @@ interface Placed {
   readonly gainDb: number
 }
 
+interface StretchUnderstood {
+  readonly seconds: number
+  readonly sii: number
+  /** The voice's level there against its loudest stretch, in dB. */
+  readonly levelDb: number
+}
+
 /** How well a voice is understood, by the moments at which tracks are listened to. */
 export interface Understood {
   /** Mean over the stretches in which the voice sounds, 0 to 1. */
   readonly sii: number
   /** Each of those stretches: its middle in seconds from the start of the passage, and the index there. */
-  readonly overTime: readonly { readonly seconds: number; readonly sii: number }[]
+  readonly overTime: readonly StretchUnderstood[]
 }
 
 /** Stretches this far under the voice's loudest are pauses. */
@@ -79,7 +86,8 @@ export function understoodAt(
   const overTime = all.flatMap(({ stretch, moments, speech, power }) => {
     if (!(power > least)) return []
     const { sii } = speechIntelligibility(level(speech), level(spectrumOf(others, moments)))
-    return [{ seconds: (stretch + 0.5) * STRETCH_SECONDS, sii }]
+    const levelDb = 10 * Math.log10(power / loudest)
+    return [{ seconds: (stretch + 0.5) * STRETCH_SECONDS, sii, levelDb }]
   })
   if (overTime.length === 0) return null
   return { sii: overTime.reduce((sum, s) => sum + s.sii, 0) / overTime.length, overTime }
