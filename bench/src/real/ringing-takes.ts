@@ -1,6 +1,6 @@
 import { type Clip, makeClip, type Random } from '@sober-prism/core/audio'
 import { addInto, partRandom, RATE_HZ } from '@sober-prism/demo'
-import { type BANDS, SENTENCES } from './parts'
+import { BANDS, SENTENCES } from './parts'
 import { type Instrument, play, type Stroke, speak } from './players'
 import { type Planting, plantRing, type RingingSound } from './ringing-songs'
 import { pick } from './song'
@@ -29,21 +29,10 @@ const FAMILIES: Readonly<Record<string, Range>> = {
   synth: [45, 86, true],
 }
 
-/** Programs as in General MIDI, from 0. Sets share neither samples nor voices. */
-const TAKES: Readonly<
-  Record<
-    keyof typeof BANDS,
-    {
-      readonly font: string
-      readonly voices: readonly string[]
-      readonly programs: Readonly<Record<string, readonly number[]>>
-    }
-  >
-> = {
-  tuning: {
-    font: 'FluidR3_GM.sf2',
-    voices: ['en-gb', 'en-us+f2', 'en-gb+m3', 'en-us', 'de+m3', 'fr+f3', 'nl+m2'],
-    programs: {
+/** Programs as in General MIDI, from 0; samples and voices are those of the bands, which share none. */
+const PROGRAMS: Readonly<Record<keyof typeof BANDS, Readonly<Record<string, readonly number[]>>>> =
+  {
+    tuning: {
       piano: [0, 1, 3],
       keys: [4, 5, 6, 7, 11, 12],
       organ: [16, 18, 19, 21, 22],
@@ -56,11 +45,7 @@ const TAKES: Readonly<
       wind: [56, 64, 65, 66, 68, 70, 71, 73],
       synth: [62, 80, 81, 89],
     },
-  },
-  judging: {
-    font: 'TimGM6mb.sf2',
-    voices: ['flite:slt', 'flite:rms', 'flite:awb'],
-    programs: {
+    judging: {
       piano: [1, 2],
       keys: [5, 12],
       organ: [18, 22],
@@ -73,11 +58,7 @@ const TAKES: Readonly<
       wind: [66, 71, 73],
       synth: [81],
     },
-  },
-  third: {
-    font: 'sf_GMbank.sf2',
-    voices: ['flite:kal16', 'flite:awb_time', 'en-us+f4', 'en-gb-scotland'],
-    programs: {
+    third: {
       piano: [0, 1],
       keys: [4, 6],
       organ: [17, 19],
@@ -90,7 +71,11 @@ const TAKES: Readonly<
       wind: [64, 68],
       synth: [50],
     },
-  },
+  }
+
+/** Besides those of the band. */
+const MORE_VOICES: Readonly<Partial<Record<keyof typeof BANDS, readonly string[]>>> = {
+  tuning: ['de+m3', 'fr+f3', 'nl+m2'],
 }
 
 const SECONDS = 14
@@ -151,8 +136,9 @@ export function ringingTakes(
 }
 
 function makeTake(players: keyof typeof BANDS, turn: (typeof TURNS)[number], random: Random): Clip {
-  const { font, voices, programs } = TAKES[players]
-  const all = Object.entries(programs).flatMap(([family, list]) => {
+  const { font, voices: ofBand } = BANDS[players]
+  const voices = [...ofBand, ...(MORE_VOICES[players] ?? [])]
+  const all = Object.entries(PROGRAMS[players]).flatMap(([family, list]) => {
     const [low, high, isPolyphonic] = FAMILIES[family]
     return list.map((program): Played => ({ program, low, high, isPolyphonic }))
   })
