@@ -24,7 +24,7 @@ export function predictMoves(
       return predictHum(survey, measure, moves)
     case 'understood': {
       const read = (made: readonly Edit[]) =>
-        understoodIn(survey, measure.track, { moves: made })?.sii ?? Number.NaN
+        understoodIn(survey, measure.track, made)?.sii ?? Number.NaN
       return { measure, before: read([]), after: read(moves) }
     }
     case 'level':

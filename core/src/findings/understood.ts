@@ -1,6 +1,5 @@
 import { FILTER_COUNT, type Understood, understoodAt } from '../hearing'
-import type { Edit } from '../session'
-import { isVoice, type Role } from '../session'
+import { type Edit, isVoice, type Role } from '../session'
 import { addedTreatments, filterPowerGains } from './effects'
 import type { Finding } from './finding'
 import type { SurveyTracks } from './survey-input'
@@ -19,16 +18,14 @@ const SONES_PER_INDEX = 4
 const FADER_STEP_DB = 0.5
 const MOST_FADER_DB = 6
 
-/** What edits change of the levels of tracks: filters at rest and faders; the rest leaves them as they are. */
-interface Change {
-  readonly moves: readonly Edit[]
-}
-
-/** How well a voice is understood beside all other tracks; null for what is no voice, or never sounds. */
+/**
+ * How well a voice is understood beside all other tracks; null for what is no voice, or never sounds.
+ * @param moves of which filters at rest and faders count; the rest leaves levels as they are.
+ */
 export function understoodIn(
   { tracks, settings }: SurveyTracks,
   id: string,
-  { moves }: Change = { moves: [] },
+  moves: readonly Edit[] = [],
 ): Understood | null {
   const voice = tracks.findIndex((t) => t.id === id)
   if (voice < 0 || !isVoice(tracks[voice].role)) return null
@@ -64,7 +61,7 @@ export function understoodFindings(survey: SurveyTracks): Finding[] {
     const raised = (db: number): Edit[] => [
       { kind: 'set-node', node: id, change: { faderDb: faderDb + db } },
     ]
-    const after = (db: number) => understoodIn(survey, id, { moves: raised(db) })?.sii ?? now.sii
+    const after = (db: number) => understoodIn(survey, id, raised(db))?.sii ?? now.sii
     let db = FADER_STEP_DB
     while (db < MOST_FADER_DB && after(db) < least) db += FADER_STEP_DB
     // Where it is loud enough to be a word, and no end of one.

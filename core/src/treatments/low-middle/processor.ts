@@ -3,6 +3,9 @@ import { Convolver } from '../../filters'
 import type { TreatmentProcessor } from '../kind'
 import type { LowEndSource, LowMiddleDesign, LowMiddleParams } from './params'
 
+/** How much of what the sides lose below goes to the middle. */
+const LOWS: Readonly<Record<LowEndSource, number>> = { both: 0, turned: 1, left: 1, right: -1 }
+
 /**
  * Filters the sides and holds the middle back by as much; a mono sound passes. What the sides lose below is what a low end of one side
  * adds to the middle, or what it replaces the middle's by where one side is turned.
@@ -11,14 +14,13 @@ export class LowMiddleProcessor implements TreatmentProcessor<LowMiddleParams, L
   #sides: Convolver | null = null
   /** Over the middle, where its own low end is given up. */
   #middleHigh: Convolver | null = null
-  /** Middle and sides, as they are. */
+  /** What is told below as it is: the middle where no filter makes it late, the sides where their low end is wanted. */
   #held: DelayLine | null = null
   #taps = 0
   #key = ''
   #from: LowEndSource = 'both'
   readonly #rows: Float32Array[] = []
   #room = new Float32Array(0)
-  #quiet = new Float32Array(0)
 
   constructor(private readonly channels: number) {}
 
@@ -48,7 +50,8 @@ export class LowMiddleProcessor implements TreatmentProcessor<LowMiddleParams, L
     this.#from = from
     this.#sides = new Convolver(kernel)
     if (from === 'turned') this.#middleHigh = new Convolver(kernel)
-    this.#held = new DelayLine(2, (kernel.length - 1) / 2 + this.#sides.latency)
+    const rows = from === 'left' || from === 'right' ? 2 : 1
+    this.#held = new DelayLine(rows, (kernel.length - 1) / 2 + this.#sides.latency)
   }
 
   process(channels: readonly Float32Array[], frames: number): void {
@@ -59,27 +62,24 @@ export class LowMiddleProcessor implements TreatmentProcessor<LowMiddleParams, L
       right[i] = (left[i] - right[i]) / 2
       left[i] = mid
     }
+    const lows = LOWS[this.#from]
     if (this.#room.length < frames) this.#room = new Float32Array(frames)
     const held = this.#room.subarray(0, frames)
-    held.set(right.subarray(0, frames))
+    let row = 0
+    if (!this.#middleHigh) this.#rows[row++] = left
+    if (lows !== 0) {
+      held.set(right.subarray(0, frames))
+      this.#rows[row] = held
+    }
     this.#sides.process(right, 0, frames)
     this.#middleHigh?.process(left, 0, frames)
-    // The middle is late as it is, but where its convolver does that; the sides are, to tell what they lost.
-    this.#rows[0] = this.#middleHigh ? this.#silence(frames) : left
-    this.#rows[1] = held
     this.#held.process(this.#rows, frames)
-    const lows = { both: 0, turned: 1, left: 1, right: -1 }[this.#from]
     for (let i = 0; i < frames; i++) {
       const side = right[i]
-      const mid = left[i] + lows * (held[i] - side)
+      const mid = lows === 0 ? left[i] : left[i] + lows * (held[i] - side)
       right[i] = mid - side
       left[i] = mid + side
     }
-  }
-
-  #silence(frames: number): Float32Array {
-    if (this.#quiet.length < frames) this.#quiet = new Float32Array(frames)
-    return this.#quiet.subarray(0, frames).fill(0)
   }
 
   reset(): void {
@@ -91,6 +91,7 @@ export class LowMiddleProcessor implements TreatmentProcessor<LowMiddleParams, L
   dispose(): void {
     this.#sides?.dispose()
     this.#middleHigh?.dispose()
+    this.#rows.length = 0
     this.#sides = null
     this.#middleHigh = null
   }
