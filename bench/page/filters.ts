@@ -1,5 +1,6 @@
 import { MemorySource, seededRandom } from '@sober-prism/core/audio'
-import { Convolver, Equaliser, installSectionKernel, newBand } from '@sober-prism/core/filters'
+import { Convolver, Equaliser, newBand } from '@sober-prism/core/filters'
+import { installKernels } from '@sober-prism/core/host'
 import {
   designNow,
   Mixer,
@@ -8,7 +9,7 @@ import {
   type NodePlan,
   type ReadAudio,
 } from '@sober-prism/core/mix'
-import { forEachSpectrum, installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
+import { forEachSpectrum } from '@sober-prism/core/spectrum'
 import { MIX, newChainBand } from '@sober-prism/core/treatments'
 import pffftUrl from '../../node_modules/@echogarden/pffft-wasm/dist/simd/pffft.wasm?url'
 
@@ -19,8 +20,7 @@ const RENDER_BLOCK = 1024
 const BELLS_HZ = [60, 150, 400, 900, 2000, 4500, 9000, 14000]
 
 const bytes = new Uint8Array(await (await fetch(pffftUrl)).arrayBuffer())
-installPffft(loadPffft(WebAssembly as unknown as WasmHost, bytes))
-installSectionKernel(WebAssembly as unknown as WasmHost)
+installKernels(bytes)
 
 function noise(frames: number, seed: number): Float32Array {
   const random = seededRandom(seed)

@@ -122,16 +122,13 @@ async function readIn(folder: string): Promise<Reading> {
   const findings: typeof import('@sober-prism/core/findings') = await import(
     `${folder}/findings/index.ts`
   )
-  const spectrum: typeof import('@sober-prism/core/spectrum') = await import(
-    `${folder}/spectrum/index.ts`
-  )
+  const host: typeof import('@sober-prism/core/host') = await import(`${folder}/host.ts`)
   prepareHost()
-  // The copy has a transform of its own to be given; its other kernels have plain forms.
+  // The copy has kernels of its own to be given.
   const module = createRequire(import.meta.url)
     .resolve('@echogarden/pffft-wasm/simd')
     .replace(/\.js$/, '.wasm')
-  const host = WebAssembly as unknown as import('@sober-prism/core/spectrum').WasmHost
-  spectrum.installPffft(spectrum.loadPffft(host, new Uint8Array(readFileSync(module))))
+  host.installKernels(readFileSync(module))
   preparePlayers()
   const { tracks } = realSession({ band: 'judging', seed: 91, many: false, against: null })
   const { sums } = findings.surveyClips(tracks)

@@ -1,9 +1,8 @@
 import { parentPort, workerData } from 'node:worker_threads'
-import { installPeakKernel } from '@sober-prism/core/loudness'
-import type { WasmHost } from '@sober-prism/core/spectrum'
+import { installKernels } from '@sober-prism/core/host'
 import { type FromThread, startJob, type ThreadCall, type ToThread } from './beside-job'
 
-installPeakKernel(WebAssembly as unknown as WasmHost)
+installKernels(null)
 const call: ThreadCall = workerData
 const job = startJob(call)
 const post = (message: FromThread) => parentPort?.postMessage(message)

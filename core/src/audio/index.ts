@@ -2,7 +2,6 @@ export { readAiff } from './aiff-read'
 export {
   fromInt16,
   halveSoftly,
-  installArrayKernel,
   removeArrayKernel,
   splitStereo,
 } from './arrays'
@@ -23,7 +22,7 @@ export {
   scaled,
   sliceClip,
 } from './clip'
-export { decimate, installHalveKernel } from './decimate'
+export { decimate } from './decimate'
 export { DelayLine } from './delay-line'
 export { Dither } from './dither'
 export {

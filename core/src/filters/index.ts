@@ -67,5 +67,4 @@ export {
   stepResponse,
 } from './reading'
 export { logFrequencies, magnitudeDb } from './response'
-export { installSectionKernel } from './section-kernel'
 export { type BandEdges, bandEdges, qFromEdge } from './width'

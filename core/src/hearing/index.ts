@@ -10,7 +10,6 @@ export {
   FILTER_COUNT,
   FILTER_HZ,
   FIRST_FILTER,
-  installSpreadKernel,
   lowerSlope,
   roex,
   symmetricSlope,

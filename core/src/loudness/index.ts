@@ -1,4 +1,4 @@
-export { installEnergyKernel, kWeighting, kWeightingDb } from './k-weighting'
+export { kWeighting, kWeightingDb } from './k-weighting'
 export {
   LoudnessMeter,
   type LoudnessReading,
@@ -9,4 +9,4 @@ export {
 } from './loudness-meter'
 export { type Normalise, normalisingGain } from './normalise'
 export { type OutputFigures, OutputMeter } from './output-meter'
-export { installPeakKernel, TruePeakMeter, truePeakAmplitude, truePeakDbtp } from './true-peak'
+export { TruePeakMeter, truePeakAmplitude, truePeakDbtp } from './true-peak'

@@ -1,4 +1,4 @@
-import type { WasmHost } from '../spectrum'
+import type { WasmHost } from '../wasm'
 import {
   advance,
   get,

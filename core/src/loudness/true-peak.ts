@@ -1,5 +1,5 @@
 import { amplitudeToDb, besselI0, type Clip } from '../audio'
-import type { WasmHost } from '../spectrum'
+import type { WasmHost } from '../wasm'
 import { MOST_SAMPLES, PEAK_BLOCK, PeakKernel } from './peak-kernel'
 
 const OVERSAMPLING = 8

@@ -1,4 +1,4 @@
-export { addScaled, installAddKernel } from './add-stretches'
+export { addScaled } from './add-stretches'
 export { fileName, fileNames } from './file-names'
 export {
   bedPlan,

@@ -1,9 +1,8 @@
-export type { WasmHost } from '../wasm'
 export { type Band, type BandLayout, BandSums, erbBands, makeBands, sumIntoBands } from './bands'
 export { type CrossSpectrum, crossSpectrum } from './cross-spectrum'
 export { type DoubleFft, doubleFft } from './double-fft'
 export { erbBandwidthHz, erbNumberToHz, hzToErbNumber } from './erb'
-export { installPffft, partitionFft, type RealFft, realFft, referenceFft } from './fft'
+export { partitionFft, type RealFft, realFft, referenceFft } from './fft'
 export {
   isShort,
   LongTermMeter,
@@ -15,7 +14,6 @@ export {
 } from './long-term'
 export { type NoteReading, nearestNote } from './note-name'
 export { type PartitionFft, plainPartitions, type Spectrum } from './partition-fft'
-export { loadPffft, type PffftModule } from './pffft'
 export {
   loudestInRanges,
   SpectrogramMeter,

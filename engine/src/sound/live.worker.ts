@@ -1,13 +1,7 @@
 import { powerToDb } from '@sober-prism/core/audio'
+import { installKernels } from '@sober-prism/core/host'
 import { LoudnessMeter } from '@sober-prism/core/loudness'
-import {
-  installPffft,
-  loadPffft,
-  makeBands,
-  powerSpectrum,
-  sumIntoBands,
-  type WasmHost,
-} from '@sober-prism/core/spectrum'
+import { makeBands, powerSpectrum, sumIntoBands } from '@sober-prism/core/spectrum'
 import { type LifeMessage, showLife } from '../work/life'
 import type { LiveReading, ToLive } from './live'
 import { type ProbeSettings, ProbeSpectrum } from './probe-spectrum'
@@ -28,7 +22,7 @@ self.onmessage = (event: MessageEvent<ToLive | LifeMessage>) => {
   const message = event.data
   if (message.kind === 'life') return void showLife(message)
   if (message.kind === 'start') {
-    installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(message.pffft)))
+    installKernels(message.pffft)
     return
   }
   if (message.kind === 'probe') {

@@ -1,5 +1,5 @@
 import { MemorySource } from '@sober-prism/core/audio'
-import { installSectionKernel } from '@sober-prism/core/filters'
+import { installKernels } from '@sober-prism/core/host'
 import {
   type HeardPart,
   type MixPlan,
@@ -8,7 +8,6 @@ import {
   Renditions,
   Transport,
 } from '@sober-prism/core/mix'
-import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
 import { type FromMixer, type MixerOptions, STATE, type ToMixer } from './messages'
 import { TapBuffers } from './tap-buffers'
 import { WindowSource } from './window-source'
@@ -55,8 +54,7 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
     const { state, pffft, gains } = options.processorOptions
     this.#gains = new Float32Array(gains)
     this.#gainValues = this.#gains.subarray(1)
-    installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(pffft)))
-    installSectionKernel(WebAssembly as unknown as WasmHost)
+    installKernels(pffft)
     this.#state = new Int32Array(state)
     this.#renditions.onHeard = () => this.#tell({ kind: 'heard', turn: this.#turn })
     this.port.onmessage = (event: MessageEvent<ToMixer>) => this.#receive(event.data)

@@ -1,10 +1,5 @@
-import { installArrayKernel, installHalveKernel } from '@sober-prism/core/audio'
-import { installSectionKernel } from '@sober-prism/core/filters'
-import { installSpreadKernel } from '@sober-prism/core/hearing'
-import { installEnergyKernel, installPeakKernel } from '@sober-prism/core/loudness'
+import { installKernels } from '@sober-prism/core/host'
 import { ProfileError } from '@sober-prism/core/match'
-import { installAddKernel } from '@sober-prism/core/mix'
-import { installPffft, loadPffft, type WasmHost } from '@sober-prism/core/spectrum'
 import { lifeShown, showLife } from './life'
 import { runTask } from './run-task'
 import type { FromWorker, Progress, ToWorker } from './tasks'
@@ -15,14 +10,7 @@ self.onmessage = async (event: MessageEvent<ToWorker>) => {
   const message = event.data
   if (showLife(message)) return
   if (message.kind === 'start') {
-    installPffft(loadPffft(WebAssembly as unknown as WasmHost, new Uint8Array(message.pffft)))
-    installSectionKernel(WebAssembly as unknown as WasmHost)
-    installPeakKernel(WebAssembly as unknown as WasmHost)
-    installEnergyKernel(WebAssembly as unknown as WasmHost)
-    installHalveKernel(WebAssembly as unknown as WasmHost)
-    installArrayKernel(WebAssembly as unknown as WasmHost)
-    installSpreadKernel(WebAssembly as unknown as WasmHost)
-    installAddKernel(WebAssembly as unknown as WasmHost)
+    installKernels(message.pffft)
     return
   }
   if (message.kind !== 'run') return
