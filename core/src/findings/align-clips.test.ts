@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { MemorySource, makeClip, seededRandom } from '../audio'
 import { splitClip } from '../filters'
-import { ChainRun, designNow, streamRun } from '../mix'
+import { ChainRun, chainPlan, designNow, streamRun } from '../mix'
 import { chainWith } from '../session'
 import { gaussianNoise } from '../testing/signals'
 import { newTreatment } from '../treatments'
@@ -34,7 +34,13 @@ async function changed(
 ) {
   const chain = chainWith([newTreatment('align', 'a', 'fit', params)])
   const stretch = { fromFrame: 0, toFrame: signal.length }
-  const run = new ChainRun(chain, new MemorySource([signal]), 0, RATE, stretch, designNow(RATE))
+  const run = new ChainRun(
+    chainPlan(chain, '', designNow(RATE)),
+    new MemorySource([signal]),
+    0,
+    RATE,
+    stretch,
+  )
   const out = new Float32Array(signal.length)
   let at = 0
   for await (const [piece] of streamRun(run)) {

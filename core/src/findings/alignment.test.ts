@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { type Clip, MemorySource, makeClip } from '../audio'
 import { newBand } from '../filters'
-import { ChainRun, designNow } from '../mix'
+import { ChainRun, chainPlan, designNow } from '../mix'
 import { chainWith } from '../session'
 import { filtered } from '../testing/filtered'
 import { whiteNoise } from '../testing/signals'
@@ -35,7 +35,13 @@ describe('alignment (Knapp and Carter 1976)', () => {
     const params = { delayFrames: 40, polarity: 1, turnDeg: 60 } as const
     const chain = chainWith([newTreatment('align', 'a', 'fit', params)])
     const stretch = { fromFrame: 0, toFrame: source.length }
-    const run = new ChainRun(chain, new MemorySource([source]), 0, RATE, stretch, designNow(RATE))
+    const run = new ChainRun(
+      chainPlan(chain, '', designNow(RATE)),
+      new MemorySource([source]),
+      0,
+      RATE,
+      stretch,
+    )
     const other: number[] = []
     while (!run.done) other.push(...run.next()[0])
     const [a, b] = [spectra(source), spectra(Float32Array.from(other))]

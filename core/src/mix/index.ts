@@ -9,6 +9,7 @@ export {
   trackAlone,
 } from './mix-bed'
 export { type AddAudio, MAX_BLOCK_FRAMES, Mixer, type MixTaps, type ReadAudio } from './mixer'
+export { collectSound, type OpenSound, openSound, placed } from './open-sound'
 export {
   chainPlan,
   type Designer,
@@ -18,6 +19,7 @@ export {
   listeningPlan,
   type MixPlan,
   mixNode,
+  type NodeChain,
   type NodePlan,
   panGains,
   renderPlan,
@@ -34,6 +36,16 @@ export {
   streamRun,
 } from './render'
 export { type HeardPart, type Listening, Renditions } from './renditions'
+export {
+  type ChainSound,
+  type MixSound,
+  mixSound,
+  recordingsIn,
+  type Sound,
+  soundOf,
+  type Tap,
+  untreated,
+} from './sound'
 export {
   busPlan,
   isKeyed,

@@ -23,6 +23,7 @@ import { newTreatment, type Treatment } from '../treatments'
 import { DUCK_DEFAULTS } from '../treatments/duck/params'
 import {
   ChainRun,
+  chainPlan,
   designNow,
   listeningPlan,
   Mixer,
@@ -251,7 +252,13 @@ describe('the mixer', () => {
 /** A sound through a chain over a second or more. */
 function treat(chain: TrimmedChain, audio: Float32Array[], offset: number) {
   const stretch = { fromFrame: 0, toFrame: audio[0].length }
-  const run = new ChainRun(chain, new MemorySource(audio), offset, RATE, stretch, NOW)
+  const run = new ChainRun(
+    chainPlan(chain, '', NOW),
+    new MemorySource(audio),
+    offset,
+    RATE,
+    stretch,
+  )
   const pieces: Float32Array[][] = []
   while (!run.done) pieces.push(run.next())
   return audio.map((_, c) => Float32Array.from(pieces.flatMap((p) => [...p[c]])))

@@ -25,6 +25,9 @@ export interface NodePlan {
   readonly listening: number
 }
 
+/** What a node does to its sound before fader and pan. */
+export type NodeChain = Pick<NodePlan, 'trim' | 'treatments' | 'gain'>
+
 /** What the mixer plays: a plain value, made anew from the session at each change. */
 export interface MixPlan {
   /** Tracks, groups and, last, the mix. */
@@ -132,7 +135,7 @@ function plan(
 /** The node of a mix with its fader and what {@link chainPlan} says of its chain. */
 export function mixNode(
   faderDb: number,
-  chain: Pick<NodePlan, 'trim' | 'treatments' | 'gain'> = { trim: 1, treatments: [], gain: 1 },
+  chain: NodeChain = { trim: 1, treatments: [], gain: 1 },
 ): NodePlan {
   return {
     ...chain,
@@ -157,7 +160,7 @@ export function chainPlan(
   node: string,
   design: Designer,
   valuesOf: typeof asRendered = asRendered,
-): Pick<NodePlan, 'trim' | 'treatments' | 'gain'> {
+): NodeChain {
   const sign = chain.output.polarity === 'inverted' ? -1 : 1
   return {
     trim: dbToAmplitude(chain.trimDb),

@@ -1,9 +1,8 @@
 import { type AudioSource, type Clip, makeClip } from '../audio'
-import type { TrimmedChain } from '../session'
 import { Chain, type KindRegistry, type ReadKey, workingsOf } from '../treatments'
 import { addStretches } from './add-stretches'
 import { type AddAudio, Mixer, type MixTaps, type ReadAudio } from './mixer'
-import { chainPlan, type Designer, type MixPlan } from './plan'
+import type { MixPlan, NodeChain } from './plan'
 
 const BLOCK_FRAMES = 1024
 /** Sound before a stretch that filters hear first, so that they are in swing when it begins. */
@@ -120,7 +119,7 @@ export class MixRun {
 }
 
 /** A gap in a recording must not become silence in a file. */
-function requireWhole(read: boolean): void {
+export function requireWhole(read: boolean): void {
   if (!read) throw new Error('A recording was not at hand while it was rendered.')
 }
 
@@ -207,23 +206,22 @@ export class ChainRun {
   #treated = { position: 0, count: 0 }
 
   /**
+   * @param chain with its designs.
    * @param stretch in frames of the time line; the source begins at `offsetFrames` of it.
    * @param key what treatments that take one listen to, on the time line; null for nothing.
    */
   constructor(
-    chain: TrimmedChain,
+    chain: NodeChain,
     private readonly source: AudioSource,
     private readonly offsetFrames: number,
     sampleRateHz: number,
     private readonly stretch: Stretch,
-    design: Designer,
     private readonly key: AudioSource | null = null,
   ) {
     this.#key = Array.from({ length: key?.channels ?? 0 }, () => new Float32Array(BLOCK_FRAMES))
     this.#chain = new Chain(sampleRateHz, source.channels, BLOCK_FRAMES, workingsOf)
-    const plan = chainPlan(chain, '', design)
-    this.#chain.set(plan)
-    this.#trim = plan.trim
+    this.#chain.set(chain)
+    this.#trim = chain.trim
     this.#blocks = Array.from({ length: source.channels }, () => new Float32Array(BLOCK_FRAMES))
     this.#position = startOf(stretch, sampleRateHz)
   }

@@ -7,6 +7,7 @@ import { rms, whiteNoise } from '../testing/signals'
 import { newFollowBand, newTreatment, type Treatment, workingsOf } from '../treatments'
 import {
   ChainRun,
+  chainPlan,
   designNow,
   listeningPlan,
   renderMix,
@@ -134,7 +135,10 @@ describe('a chain', () => {
   const run = (list: readonly Treatment[], input: Float32Array[]) => {
     const chain = chainWith(list)
     const source = new MemorySource(input)
-    const render = new ChainRun(chain, source, 0, RATE, { fromFrame: 0, toFrame: RATE }, NOW)
+    const render = new ChainRun(chainPlan(chain, '', NOW), source, 0, RATE, {
+      fromFrame: 0,
+      toFrame: RATE,
+    })
     const pieces: Float32Array[][] = []
     while (!render.done) pieces.push(render.next())
     render.dispose()
@@ -164,7 +168,10 @@ describe('a chain', () => {
         }, 0)
         const chain = chainWith(list)
         const source = new MemorySource(stereo)
-        const late = new ChainRun(chain, source, 0, RATE, { fromFrame: 0, toFrame: 10 }, NOW)
+        const late = new ChainRun(chainPlan(chain, '', NOW), source, 0, RATE, {
+          fromFrame: 0,
+          toFrame: 10,
+        })
         expect(late.latency).toBe(sum)
         late.dispose()
       }),

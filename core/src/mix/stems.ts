@@ -102,7 +102,10 @@ export function busPlan(plan: MixPlan, id: string, withChain: boolean): MixPlan 
   return { nodes: nodes.map((n) => (n.id === id ? { ...n, ...open } : n)) }
 }
 
-/** A plan without nodes whose sound reaches nobody's ears and no key: they need not be run. */
+/**
+ * A plan without nodes whose sound reaches nobody's ears and no key: they need not be run. What is only listened to then
+ * flows, silent, straight into the mix.
+ */
 export function withoutSilent({ nodes }: MixPlan): MixPlan {
   const keep = new Set<string>([MIX])
   const feeders = (id: string) =>
@@ -119,5 +122,10 @@ export function withoutSilent({ nodes }: MixPlan): MixPlan {
     visit(id, all)
   }
   visit(MIX, false)
-  return { nodes: nodes.filter((n) => keep.has(n.id)) }
+  const kept = nodes.filter((n) => keep.has(n.id))
+  return {
+    nodes: kept.map((n) =>
+      n.output === null || keep.has(n.output) ? n : { ...n, output: MIX, listening: 0 },
+    ),
+  }
 }

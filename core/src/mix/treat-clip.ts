@@ -1,7 +1,7 @@
 import { type Clip, MemorySource } from '../audio'
 import { chainWith } from '../session'
 import type { Treatment } from '../treatments'
-import { designNow } from './plan'
+import { chainPlan, designNow } from './plan'
 import { ChainRun, streamRun } from './render'
 
 /**
@@ -15,12 +15,11 @@ export async function treatClip(
 ): Promise<Clip> {
   const { sampleRateHz, frames } = clip
   const run = new ChainRun(
-    chainWith(treatments),
+    chainPlan(chainWith(treatments), '', designNow(sampleRateHz)),
     new MemorySource(clip.channels),
     0,
     sampleRateHz,
     { fromFrame: 0, toFrame: frames },
-    designNow(sampleRateHz),
     key ? new MemorySource(key.channels) : null,
   )
   const channels = clip.channels.map(() => new Float32Array(frames))
