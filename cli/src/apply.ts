@@ -1,7 +1,7 @@
 import { type AudioSource, resample } from '@sober-prism/core/audio'
 import { type EqBand, planPhase } from '@sober-prism/core/filters'
-import { ChainRun, type Designer, designNow, streamRun } from '@sober-prism/core/mix'
-import { chainWith, DocumentError, parseChainFile } from '@sober-prism/core/session'
+import { type Designer, designNow, streamRun } from '@sober-prism/core/mix'
+import { DocumentError, parseChainFile } from '@sober-prism/core/session'
 import {
   newChainBand,
   newTreatment,
@@ -10,6 +10,7 @@ import {
 } from '@sober-prism/core/treatments'
 import { type ParsedCall, parseCall } from './arguments'
 import { type AudioFile, fromClip, openAudio } from './audio-file'
+import { chainRun } from './chain-run'
 import { FileError, UsageError } from './cli-error'
 import { phaseOf, readEqFile, requireBelowHalf, tapsOf } from './eq'
 import { readClip, readText } from './files'
@@ -40,12 +41,8 @@ export const apply: Command = async (args, around) => {
   try {
     const { sampleRateHz, channels, frames } = file
     requireBelowHalf(bands, sampleRateHz, call.text('eq') ?? '')
-    const run = chainRun(
-      file,
-      treatments,
-      design(sampleRateHz),
-      await keyOf(call, around.cwd, file),
-    )
+    const key = await keyOf(call, around.cwd, file)
+    const run = chainRun(file, treatments, { design: design(sampleRateHz), key })
     const latencyFrames = run.latency
     const target = {
       cwd: around.cwd,
@@ -127,16 +124,4 @@ async function keyOf(
   const name = call.text('key')
   if (name === undefined) return null
   return fromClip(resample(await readClip(cwd, name), sampleRateHz)).source
-}
-
-/** A whole file through treatments. */
-function chainRun(
-  file: AudioFile,
-  treatments: readonly Treatment[],
-  design: Designer,
-  key: AudioSource | null,
-): ChainRun {
-  const chain = chainWith(treatments)
-  const whole = { fromFrame: 0, toFrame: file.frames }
-  return new ChainRun(chain, file.source, 0, file.sampleRateHz, whole, design, key)
 }

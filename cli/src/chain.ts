@@ -6,11 +6,12 @@ import {
   type VoiceReading,
   voiceMoves,
 } from '@sober-prism/core/findings'
-import { ChainRun, designNow, streamRun } from '@sober-prism/core/mix'
-import { chainWith, writeChainFile } from '@sober-prism/core/session'
+import { streamRun } from '@sober-prism/core/mix'
+import { writeChainFile } from '@sober-prism/core/session'
 import { newChainBand, newTreatment, type Treatment } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { type AudioFile, fromClip } from './audio-file'
+import { chainRun } from './chain-run'
 import { UsageError } from './cli-error'
 import { readClip } from './files'
 import { readLevels } from './leveller-levels'
@@ -64,7 +65,7 @@ export const chain: Command = async (args, around) => {
     const sound = { sampleRateHz, channels, frames }
     const target = { cwd: around.cwd, file: applied, force: call.force, ...sound, bits }
     let done = 0
-    await writeAudio(target, streamRun(runOf(audio, treatments)), (piece) => {
+    await writeAudio(target, streamRun(chainRun(audio, treatments)), (piece) => {
       around.progress(`applying ${Math.round((100 * done) / frames)} %`)
       done += piece[0].length
     })
@@ -114,16 +115,10 @@ function bandTreatments(moves: readonly VoiceMove[]): Treatment[] {
 /** A leveller behind the bands that takes just so much at the loudest; null where the voice is too quiet for it. */
 async function leveller(audio: AudioFile, bands: readonly Treatment[], atMostDb: number) {
   const wanted = { ...newTreatment('leveller', 'level', 'shape').params, atMostDb }
-  const levels = await readLevels(audio, streamRun(runOf(audio, bands)), wanted.lowCutHz)
+  const levels = await readLevels(audio, streamRun(chainRun(audio, bands)), wanted.lowCutHz)
   const thresholdDb = thresholdFor(levels, wanted, audio.sampleRateHz)
   if (thresholdDb === null) return null
   const params = { ...wanted, thresholdDb }
   const treatment = newTreatment('leveller', 'level', 'shape', params)
   return { treatment, thresholdDb, ...readLeveller(levels, params, audio.sampleRateHz) }
-}
-
-function runOf({ source, frames, sampleRateHz }: AudioFile, treatments: readonly Treatment[]) {
-  const whole = { fromFrame: 0, toFrame: frames }
-  const design = designNow(sampleRateHz)
-  return new ChainRun(chainWith(treatments), source, 0, sampleRateHz, whole, design)
 }

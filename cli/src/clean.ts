@@ -1,10 +1,11 @@
 import type { EqBand } from '@sober-prism/core/filters'
 import { type Candidate, cleaningCandidates, readSource } from '@sober-prism/core/findings'
-import { ChainRun, designNow, streamRun } from '@sober-prism/core/mix'
-import { chainWith, writeEqFile } from '@sober-prism/core/session'
+import { streamRun } from '@sober-prism/core/mix'
+import { writeEqFile } from '@sober-prism/core/session'
 import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { fromClip } from './audio-file'
+import { chainRun } from './chain-run'
 import { readClip } from './files'
 import type { Command } from './run'
 import { figure } from './table'
@@ -28,17 +29,11 @@ export const clean: Command = async (args, around) => {
   // Pencil marks are to be listened to first: they are applied only when all are asked for.
   const isApplied = (c: Candidate) => out !== undefined && (c.isFinding || call.flag('all'))
   if (out !== undefined) {
-    const { sampleRateHz, channels, frames, source } = fromClip(clip)
+    const audio = fromClip(clip)
+    const { sampleRateHz, channels, frames } = audio
     const bands = candidates.filter(isApplied).flatMap((c) => c.bands)
     const target = { cwd: around.cwd, file: out, force: call.force, sampleRateHz, channels, frames }
-    const run = new ChainRun(
-      chainWith([equaliserOf(bands)]),
-      source,
-      0,
-      sampleRateHz,
-      { fromFrame: 0, toFrame: frames },
-      designNow(sampleRateHz),
-    )
+    const run = chainRun(audio, [equaliserOf(bands)])
     let done = 0
     await writeAudio({ ...target, bits }, streamRun(run), (piece) => {
       around.progress(`applying ${Math.round((100 * done) / frames)} %`)

@@ -1,6 +1,6 @@
 import { type Clip, makeClip, resample } from '@sober-prism/core/audio'
 import type { ClipTrack } from '@sober-prism/core/findings'
-import { designNow, pathPlan, renderMix, renderPlan, withoutSilent } from '@sober-prism/core/mix'
+import { collectSound, openSound, soundOf } from '@sober-prism/core/mix'
 import { groupsAbove, guessRole, sessionFrames } from '@sober-prism/core/session'
 import { FileError } from './cli-error'
 import { cutSeconds, readClip } from './files'
@@ -65,16 +65,14 @@ export async function readSessionTracks(
       ...session.tracks,
       ...session.references,
     ])
-    const plan = renderPlan(session, designNow(sampleRateHz))
     const stretch = { fromFrame: 0, toFrame: sessionFrames(session) }
     const tracks: ClipTrack[] = []
     for (const { id, name, role, faderDb } of audible) {
       progress(`rendering ${name}`)
-      await Promise.all(
-        [...recordings.values()].map((r) => r.prefetch([{ fromFrame: 0, toFrame: r.frames }])),
-      )
-      const alone = withoutSilent(pathPlan(plan, id))
-      const clip = renderMix(alone, recordings, sampleRateHz, stretch)
+      const sound = soundOf(session, id, 'placed')
+      if (!sound) continue
+      const channels = await collectSound(openSound(sound, recordings, stretch), stretch)
+      const clip = makeClip(sampleRateHz, channels)
       const gainDb = groupsAbove(session, id).reduce(
         (sum, g) => sum + g.faderDb,
         faderDb + mix.faderDb,
@@ -88,16 +86,14 @@ export async function readSessionTracks(
         role,
       })
     }
-    const references = session.references.flatMap(({ audio }) => {
-      const source = recordings.get(audio.hash)
-      if (!source) return []
-      const channels = Array.from({ length: source.channels }, (_, c) => {
-        const channel = new Float32Array(source.frames)
-        source.read(c, 0, channel, source.frames)
-        return channel
-      })
-      return [makeClip(sampleRateHz, channels)]
-    })
+    const references: Clip[] = []
+    for (const { id, audio } of session.references) {
+      const sound = soundOf(session, id, 'recorded')
+      if (!sound) continue
+      const whole = { fromFrame: 0, toFrame: audio.frames }
+      const channels = await collectSound(openSound(sound, recordings, whole), whole)
+      references.push(makeClip(sampleRateHz, channels))
+    }
     return { names: audible.map((t) => t.name), tracks, references }
   } finally {
     await opened.close()

@@ -1,8 +1,8 @@
 import { LoudnessMeter } from '@sober-prism/core/loudness'
-import { ChainRun, designNow, streamRun } from '@sober-prism/core/mix'
-import { chainWith } from '@sober-prism/core/session'
+import { streamRun } from '@sober-prism/core/mix'
 import type { Treatment } from '@sober-prism/core/treatments'
 import { openAudio, piecesOf } from './audio-file'
+import { chainRun } from './chain-run'
 import type { Surroundings } from './run'
 import { type BITS, writeAudio } from './write-audio'
 
@@ -16,18 +16,11 @@ export async function applyAsLoud(
 ): Promise<number> {
   const audio = await openAudio(cwd, file)
   try {
-    const { sampleRateHz, channels, frames, source } = audio
+    const { sampleRateHz, channels, frames } = audio
     const before = new LoudnessMeter(sampleRateHz, channels)
     for await (const piece of piecesOf(audio, 0, frames)) before.add(piece)
     const run = (gainDb: number) =>
-      new ChainRun(
-        { ...chainWith(treatments), output: { gainDb, polarity: 'normal' } },
-        source,
-        0,
-        sampleRateHz,
-        { fromFrame: 0, toFrame: frames },
-        designNow(sampleRateHz),
-      )
+      chainRun(audio, treatments, { output: { gainDb, polarity: 'normal' } })
     const after = new LoudnessMeter(sampleRateHz, channels)
     for await (const piece of streamRun(run(0))) after.add(piece)
     const lufs = [before, after].map((m) => m.read().integratedLufs)

@@ -1,10 +1,10 @@
 import { readLeveller, thresholdFor } from '@sober-prism/core/dynamics'
 import { LoudnessMeter } from '@sober-prism/core/loudness'
-import { ChainRun, designNow, streamRun } from '@sober-prism/core/mix'
-import { chainWith } from '@sober-prism/core/session'
+import { streamRun } from '@sober-prism/core/mix'
 import { type LevellerParams, newTreatment } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { openAudio, piecesOf } from './audio-file'
+import { chainRun } from './chain-run'
 import { FileError, UsageError } from './cli-error'
 import { readLevels } from './leveller-levels'
 import type { Command } from './run'
@@ -37,7 +37,7 @@ export const level: Command = async (args, around) => {
   const threshold = number('threshold', -80, 0)
   const audio = await openAudio(around.cwd, input)
   try {
-    const { sampleRateHz, channels, frames, source } = audio
+    const { sampleRateHz, channels, frames } = audio
     const before = new LoudnessMeter(sampleRateHz, channels)
     const levels = await readLevels(audio, piecesOf(audio, 0, frames), usual.lowCutHz, (piece) =>
       before.add(piece),
@@ -51,9 +51,7 @@ export const level: Command = async (args, around) => {
       )
     }
     const params: LevellerParams = { ...wanted, thresholdDb }
-    const chain = chainWith([newTreatment('leveller', 'level', 'shape', params)])
-    const whole = { fromFrame: 0, toFrame: frames }
-    const run = new ChainRun(chain, source, 0, sampleRateHz, whole, designNow(sampleRateHz))
+    const run = chainRun(audio, [newTreatment('leveller', 'level', 'shape', params)])
     const after = new LoudnessMeter(sampleRateHz, channels)
     const target = { cwd: around.cwd, file: out, force: call.force, sampleRateHz, channels, frames }
     let done = 0

@@ -1,21 +1,9 @@
 import { resolve } from 'node:path'
-import { type AudioSource, dbToAmplitude, scaled } from '@sober-prism/core/audio'
+import { dbToAmplitude, scaled } from '@sober-prism/core/audio'
 import { normalisingGain, OutputMeter } from '@sober-prism/core/loudness'
-import {
-  ChainRun,
-  designNow,
-  fileNames,
-  isKeyed,
-  renderPlan,
-  type Stretch,
-  stemPlan,
-  streamMix,
-  streamRun,
-  trackPlan,
-  trackStem,
-  withoutSilent,
-} from '@sober-prism/core/mix'
-import { type Session, sessionFrames, trimmedChain } from '@sober-prism/core/session'
+import { deliverables, openSound, type Sound, soundOf } from '@sober-prism/core/mix'
+import { sessionFrames } from '@sober-prism/core/session'
+import { MIX } from '@sober-prism/core/treatments'
 import { parseCall } from './arguments'
 import { FileError } from './cli-error'
 import type { Command } from './run'
@@ -42,10 +30,12 @@ export const render: Command = async (args, around) => {
     const frames = stretch.toFrame
     if (frames === 0) throw new FileError(file, 'the session has no tracks')
     const recordings = await openRecordings(opened, file)
-    const plan = renderPlan(session, designNow(sampleRateHz))
+    const open = (sound: Sound) => openSound(sound, recordings, stretch).pieces
+    const whole = soundOf(session, MIX, 'fader')
+    if (!whole) throw new FileError(file, 'the session has no mix')
     const meter = new OutputMeter(sampleRateHz, 2)
     let done = 0
-    const mix = () => streamMix(plan, recordings, sampleRateHz, stretch)
+    const mix = () => open(whole)
     const normalised = session.normalise
       ? normalisingGain(await measureOutput(mix(), sampleRateHz), session.normalise)
       : null
@@ -68,14 +58,13 @@ export const render: Command = async (args, around) => {
     const stems = call.text('stems')
     if (stems !== undefined) {
       const folder = resolve(around.cwd, stems)
-      const made = stemsOf(session, recordings, stretch)
-      const names = fileNames(
-        made.map((stem) => stem.name),
-        '.wav',
-      )
-      for (const [i, { channels, pieces }] of made.entries()) {
-        around.progress(names[i])
-        await writeAudio(target(names[i], channels, folder), pieces())
+      const parts = { mix: false, groups: true, tracks: true }
+      for (const { file, sound } of deliverables(session, parts, {
+        ending: '.wav',
+        apart: false,
+      })) {
+        around.progress(file)
+        await writeAudio(target(file, sound.channels, folder), open(sound))
       }
     }
     around.progress('')
@@ -97,50 +86,12 @@ export const render: Command = async (args, around) => {
   }
 }
 
-async function measureOutput(pieces: AsyncIterable<Float32Array[]>, sampleRateHz: number) {
+async function measureOutput(pieces: AsyncIterable<readonly Float32Array[]>, sampleRateHz: number) {
   const meter = new OutputMeter(sampleRateHz, 2)
   for await (const piece of pieces) meter.add(piece)
   return meter.finish()
 }
 
-async function* louder(pieces: AsyncIterable<Float32Array[]>, gain: number) {
+async function* louder(pieces: AsyncIterable<readonly Float32Array[]>, gain: number) {
   for await (const piece of pieces) yield piece.map((channel) => scaled(channel, gain))
-}
-
-interface Stem {
-  readonly name: string
-  readonly channels: number
-  pieces(): AsyncGenerator<readonly Float32Array[]>
-}
-
-/** Each track through its chain, before fader and pan, and each group behind its own. */
-function stemsOf(
-  session: Session,
-  recordings: ReadonlyMap<string, AudioSource>,
-  stretch: Stretch,
-): Stem[] {
-  const { sampleRateHz } = session
-  const design = designNow(sampleRateHz)
-  const plan = renderPlan(session, design)
-  const groups = session.groups.map((group) => ({
-    name: `${group.letter} ${group.name}`,
-    channels: 2,
-    pieces: () =>
-      streamMix(withoutSilent(stemPlan(plan, group.id)), recordings, sampleRateHz, stretch),
-  }))
-  const tracks = session.tracks.flatMap((track) => {
-    const { id, letter, name, audio, offsetFrames } = track
-    const chain = trimmedChain(track)
-    const source = recordings.get(audio.hash)
-    if (!source) return []
-    const run = () =>
-      isKeyed(chain.treatments)
-        ? trackStem(
-            streamMix(trackPlan(plan, id), recordings, sampleRateHz, stretch),
-            source.channels,
-          )
-        : streamRun(new ChainRun(chain, source, offsetFrames, sampleRateHz, stretch, design))
-    return [{ name: `${letter} ${name}`, channels: source.channels, pieces: run }]
-  })
-  return [...groups, ...tracks]
 }

@@ -1,4 +1,5 @@
 export { addScaled } from './add-stretches'
+export { type Deliverable, type DeliverableChoice, deliverables } from './deliverables'
 export { fileName, fileNames } from './file-names'
 export {
   bedPlan,
