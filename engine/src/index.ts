@@ -32,6 +32,11 @@ export {
 } from './files/import-files'
 export type { FileStage } from './files/jobs'
 export { bundleFiles, openSessionFile, packSession } from './files/session-file'
+export type { Ask } from './questions/ask'
+export type { Levelled } from './questions/levelled'
+export type { LowEndPair } from './questions/low-end'
+export type { PairReading } from './questions/pair'
+export type { PicturePart } from './questions/question'
 export { Signal } from './signal'
 export { type CaptureReading, type CaptureSource, LiveCapture } from './sound/capture'
 export type { Lateness } from './sound/lateness'
@@ -70,4 +75,3 @@ export {
   UnreadableError,
 } from './storage/sessions'
 export { holdAudio, tidy } from './storage/tidy'
-export type { PairReading, PicturePart } from './work/tasks'

@@ -47,7 +47,7 @@ describe('the hunt on the mix', () => {
     act(() => void store.dispatch(interfaceActions.nodeChosen('mix')))
     expect(source).not.toHaveBeenCalled()
     await user.click(screen.getByRole('button', { name: 'Hunt by ear' }))
-    expect(source).toHaveBeenCalledWith('mix', expect.anything())
+    expect(source).toHaveBeenCalledWith({ node: 'mix' }, expect.anything())
     screen.getByText('Measuring Mix…')
     // Nothing is heard yet that could be cut.
     act(() => screen.getByRole('slider', { name: 'Boost of the hunt' }).focus())

@@ -111,9 +111,9 @@ describe('the spectrogram', () => {
     draw.mockClear()
     act(() => void store.dispatch(cleanActions.spectrogramChanged({ side: 'both' })))
     await vi.waitFor(() =>
-      expect(draw.mock.calls.map((call: unknown[]) => call.slice(0, 2))).toEqual([
-        ['g', 'treated'],
-        ['g', 'recorded'],
+      expect(draw.mock.calls.map(([args]: unknown[]) => args)).toEqual([
+        expect.objectContaining({ node: 'g', side: 'treated' }),
+        expect.objectContaining({ node: 'g', side: 'recorded' }),
       ]),
     )
   })
@@ -132,8 +132,8 @@ describe('the spectrogram', () => {
         void store.dispatch(cleanActions.spectrogramChanged({ side: 'reference', reference: 'q' })),
     )
     await screen.findByText(/click to hear it from there in place of the mix/)
-    for (const [of, side] of draw.mock.calls as unknown[][]) {
-      expect([of, side]).toEqual(['q', 'recorded'])
+    for (const [args] of draw.mock.calls as unknown[][]) {
+      expect(args).toMatchObject({ node: 'q', side: 'recorded' })
     }
     const plot = screen.getByRole('application')
     act(() => plot.focus())
@@ -158,7 +158,7 @@ describe('the spectrogram', () => {
     const coarse = new Float32Array((ROWS / 16) * COLUMNS).fill(-60)
     const draw = desk.ask.spectrogram as unknown as ReturnType<typeof vi.fn>
     draw.mockClear()
-    draw.mockImplementation((_node, _side, { rows }: { rows: number }) =>
+    draw.mockImplementation(({ rows }: { rows: number }) =>
       rows < ROWS
         ? Promise.resolve(coarse)
         : new Promise<Float32Array>((resolve) => {
@@ -169,7 +169,7 @@ describe('the spectrogram', () => {
     act(() => void store.dispatch(cleanActions.spectrogramChanged(reference)))
     // There is something to read while the whole is still being drawn.
     await screen.findByText(/click to hear it from there/)
-    expect(draw.mock.calls.map(([, , { rows }]) => rows)).toEqual([ROWS / 16, ROWS])
+    expect(draw.mock.calls.map(([{ rows }]) => rows)).toEqual([ROWS / 16, ROWS])
     await act(async () => finish(levels))
     screen.getByText(/click to hear it from there/)
   })

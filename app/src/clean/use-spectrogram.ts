@@ -115,7 +115,7 @@ export function useSpectrogram(
     const draw = (
       of: 'recorded' | 'treated',
       onProgress: (share: number, part?: PicturePart) => void = setDrawn,
-    ) => desk.ask.spectrogram(node, of, asked, { signal, onProgress })
+    ) => desk.ask.spectrogram({ node, side: of, ...asked }, { signal, onProgress })
     /** What is shown while it grows: of a node of which there is a picture already, that one. */
     let growing: Float32Array | null = null
     let beside: Float32Array | null = null
@@ -132,9 +132,7 @@ export function useSpectrogram(
     // A long recording is shown coarsely first: reading all of it from storage takes its time.
     const coarsely = async () => {
       const coarse = await desk.ask.spectrogram(
-        node,
-        'recorded',
-        { ...asked, rows: ROWS / COARSE },
+        { node, side: 'recorded', ...asked, rows: ROWS / COARSE },
         { signal },
       )
       if (signal.aborted || !coarse) return

@@ -91,9 +91,9 @@ const shown = (more: Partial<Analysis> = {}) => {
     ...more,
   })
   Object.assign(made.desk.ask, {
-    proposeYielding: vi.fn(async () => proposal),
+    yielding: vi.fn(async () => proposal),
     lineUp: vi.fn(async () => ({
-      found: { delayFrames: -149.38, polarity: -1 as const, turnDeg: 12.34, gainDb: 3.5 },
+      lineUp: { delayFrames: -149.38, polarity: -1 as const, turnDeg: 12.34, gainDb: 3.5 },
       picture: {
         bands: [
           { hz: 63, gainDb: 4.25 },
@@ -145,7 +145,8 @@ describe('making room', () => {
     const card = screen.getByText('Guitar masks Voice').closest('article') as HTMLElement
     await user.click(within(card).getByRole('button', { name: 'Test ways to make room' }))
     await screen.findByText('Dynamic EQ (recommended)')
-    expect(desk.ask).toHaveProperty('proposeYielding')
+    const { yielding } = desk.ask as unknown as Record<string, ReturnType<typeof vi.fn>>
+    expect(yielding.mock.calls[0][0]).toEqual({ key: 't0', yielding: 't1' })
     screen.getByText(/Only these two playing: Voice 60 % → 70 % heard; Guitar −1\.0 of 12\.0 sone/)
     await user.click(screen.getAllByRole('button', { name: 'Apply' })[0])
     const [made] = treatmentsOf(session(), 1)
@@ -199,14 +200,14 @@ describe('lining up in one band', () => {
     await set('To, Hz', '250')
     await user.click(screen.getByRole('button', { name: 'Search' }))
     const { lineUp } = desk.ask as unknown as Record<string, ReturnType<typeof vi.fn>>
-    expect(lineUp.mock.calls[0][2]).toEqual({ fromHz: 60, toHz: 250 })
+    expect(lineUp.mock.calls[0][0].range).toEqual({ fromHz: 60, toHz: 250 })
     await screen.findByText(/their sum gains 3\.5 dB/)
     await set('To, Hz', '400')
     expect(screen.queryByText(/the sum of the two gains/)).toBeNull()
     // What would leave no band is not taken.
     await set('From, Hz', '390')
     await user.click(screen.getByRole('button', { name: 'Search' }))
-    expect(lineUp.mock.calls[1][2]).toEqual({ fromHz: 60, toHz: 400 })
+    expect(lineUp.mock.calls[1][0].range).toEqual({ fromHz: 60, toHz: 400 })
   })
 })
 
@@ -217,9 +218,9 @@ describe('lining several tracks up', () => {
     await user.selectOptions(screen.getByLabelText('Align with'), 'A Voice')
     await user.click(screen.getByRole('button', { name: 'Search' }))
     await user.click(await screen.findByRole('button', { name: 'Align all 2' }))
-    expect(Object.assign(desk.ask).lineUp.mock.calls.map((c: unknown[]) => c.slice(0, 2))).toEqual([
-      ['t0', 't1'],
-      ['t0', 't2'],
+    expect(Object.assign(desk.ask).lineUp.mock.calls.map(([args]: unknown[]) => args)).toEqual([
+      expect.objectContaining({ lead: 't0', other: 't1' }),
+      expect.objectContaining({ lead: 't0', other: 't2' }),
     ])
     for (const track of [1, 2]) {
       expect(treatmentsOf(session(), track)[0]).toMatchObject({ kind: 'align', stage: 'fit' })

@@ -8,14 +8,14 @@ import {
 } from '@sober-prism/core/findings'
 import type { Edit } from '@sober-prism/core/session'
 import { newTreatment } from '@sober-prism/core/treatments'
-import { errorSentence, isCancel } from '@sober-prism/engine'
-import { useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import { shallowEqual } from 'react-redux'
 import { Choice } from '../controls/choice'
 import { Column, Entry, Row } from '../controls/layout'
 import { signed } from '../format'
 import { HzField } from '../sheet/editors/figures'
 import { useDesk } from '../shell/desk-context'
+import { useWork } from '../shell/use-asked'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNodes, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
@@ -31,7 +31,6 @@ interface Searched {
   /** The tracks that were compared, the lead first. */
   readonly of: string
   readonly found: ReadonlyMap<string, Found>
-  readonly busy: boolean
 }
 
 /** Less than this is no gain worth a treatment, in dB. */
@@ -47,36 +46,24 @@ export function LineUpTracks({ node }: { node: string }) {
   const [chosen, setChosen] = useState('')
   const [range, setRange] = useState(WHOLE_LINE_UP)
   const [state, setState] = useState<Searched | null>(null)
-  const running = useRef<AbortController | null>(null)
-  useEffect(() => () => running.current?.abort(), [])
+  const { busy: share, trouble, run } = useWork()
   const others = session.tracks.filter((t) => t.id !== node)
   const lead = others.find((t) => t.id === chosen) ?? others[0]
   if (!session.tracks.some((t) => t.id === node) || !lead) return null
   const tracks = session.tracks.filter((t) => t.id !== lead.id && selected.includes(t.id))
   const of = [lead.id, ...tracks.map((t) => t.id), range.fromHz, range.toHz].join(' ')
-  const search = async () => {
-    running.current?.abort()
-    const controller = new AbortController()
-    running.current = controller
-    const { signal } = controller
-    const found = new Map<string, Found>()
-    setState({ of, found, busy: true })
-    try {
+  const search = () =>
+    run(async (options) => {
+      const found = new Map<string, Found>()
+      setState({ of, found })
       for (const { id } of tracks) {
-        const result = await desk.ask.lineUp(lead.id, id, range, signal)
-        if (signal.aborted) return
-        if (result) found.set(id, { lineUp: result.found, picture: result.picture })
-        setState({ of, found: new Map(found), busy: true })
+        const result = await desk.ask.lineUp({ lead: lead.id, other: id, range }, options)
+        if (result) found.set(id, result)
+        setState({ of, found: new Map(found) })
       }
-      setState({ of, found: new Map(found), busy: false })
-    } catch (error) {
-      if (signal.aborted || isCancel(error)) return
-      setState(null)
-      dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
-    }
-  }
+    })
   const shown = state?.of === of ? state : null
-  const busy = shown?.busy ?? false
+  const busy = share !== null && shown !== null
   const take = (ids: readonly string[]) => {
     const edits = ids.flatMap((id): Edit[] => {
       const lineUp = shown?.found.get(id)?.lineUp
@@ -123,11 +110,12 @@ export function LineUpTracks({ node }: { node: string }) {
           limits={[range.fromHz * 1.5, WHOLE_LINE_UP.toHz]}
           onChange={(toHz) => setRange({ ...range, toHz })}
         />
-        <Button disabled={busy} data-command="align" onClick={search}>
+        <Button disabled={busy} data-command="align" onClick={() => void search()}>
           {busy ? 'Searching…' : 'Search'}
         </Button>
       </Row>
       <Column aria-live="polite" sx={{ minHeight: '24px' }}>
+        {trouble && <Typography color="warning">{trouble}</Typography>}
         {tracks.map(({ id, name }) => {
           const found = shown?.found.get(id)
           return (

@@ -1,14 +1,13 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
-import type { YieldOption, YieldProposal } from '@sober-prism/core/findings'
+import type { YieldOption } from '@sober-prism/core/findings'
 import { type Edit, withIdentities } from '@sober-prism/core/session'
 import { kindOf } from '@sober-prism/core/treatments'
-import { errorSentence, isCancel } from '@sober-prism/engine'
-import { useEffect, useState } from 'react'
+import { useState } from 'react'
 import { Column, PlainList, Row } from '../controls/layout'
 import { Running } from '../controls/running'
 import { formatShare, panText, signed } from '../format'
-import { useDesk } from '../shell/desk-context'
+import { EITHER_MISSING, useAsked } from '../shell/use-asked'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, openSession, useSession } from '../store/selectors'
 import { store, useAppDispatch, useEdit } from '../store/store'
@@ -20,11 +19,6 @@ const NAMES = {
   aside: 'Pan off centre',
 } as const
 
-type State =
-  | { readonly kind: 'busy'; readonly share: number }
-  | { readonly kind: 'done'; readonly proposal: YieldProposal }
-  | { readonly kind: 'failed'; readonly sentence: string }
-
 interface YieldOptionsProps {
   readonly target: string
   readonly masker: string
@@ -34,59 +28,37 @@ interface YieldOptionsProps {
 /** Ways in which one track may yield to another, each tried on both, to be taken. */
 export function YieldOptions({ target, masker, onTaken }: YieldOptionsProps) {
   const session = useSession()
-  const desk = useDesk()
   const edit = useEdit()
   const dispatch = useAppDispatch()
-  const [state, setState] = useState<State>({ kind: 'busy', share: 0 })
   const [tried, setTried] = useState(0)
-  const [controller, setController] = useState<AbortController | null>(null)
-  // biome-ignore lint/correctness/useExhaustiveDependencies: trying again begins anew.
-  useEffect(() => {
-    const running = new AbortController()
-    setController(running)
-    setState({ kind: 'busy', share: 0 })
-    desk.ask
-      .proposeYielding(target, masker, {
-        signal: running.signal,
-        onProgress: (share) => setState({ kind: 'busy', share }),
-      })
-      .then((proposal) =>
-        setState(
-          proposal
-            ? { kind: 'done', proposal }
-            : { kind: 'failed', sentence: 'Audio is missing for one of the two. Import it again.' },
-        ),
-      )
-      .catch((error) => {
-        if (running.signal.aborted || isCancel(error)) {
-          setState({ kind: 'failed', sentence: 'Stopped.' })
-        } else setState({ kind: 'failed', sentence: errorSentence(error) })
-      })
-    return () => running.abort()
-  }, [desk, target, masker, tried])
+  const { answer, share, trouble, stop } = useAsked(
+    'yielding',
+    { key: target, yielding: masker },
+    { subject: `${target} ${masker} ${tried}`, depends: [], tell: 'here' },
+  )
   const again = (
     <Button variant="text" onClick={() => setTried(tried + 1)}>
       Try again
     </Button>
   )
-  if (state.kind === 'busy') {
+  if (share !== null) {
     return (
       <Running
         what={`Testing on ${nodeName(session, masker)} and ${nodeName(session, target)}`}
-        share={state.share}
-        onCancel={() => controller?.abort()}
+        share={share}
+        onCancel={stop}
       />
     )
   }
-  if (state.kind === 'failed') {
+  if (!answer) {
     return (
       <Row>
-        <Typography>{state.sentence}</Typography>
+        <Typography>{trouble ?? EITHER_MISSING}</Typography>
         {again}
       </Row>
     )
   }
-  const { before, options } = state.proposal
+  const { before, options } = answer
   const take = (option: YieldOption) => {
     if (option.kind === 'aside') {
       edit([{ kind: 'set-node', node: masker, change: { pan: option.pan } }])

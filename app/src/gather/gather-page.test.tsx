@@ -126,7 +126,7 @@ describe('working levels', () => {
 
   it('wait for loudness alone, say so, and name the leads that they are set around', async () => {
     const { desk } = show(<GatherPage />, sessionOf(['Voice', 'Pad']), {}, (fake) =>
-      fake.ask.trackLoudness.mockImplementation((id) =>
+      fake.ask.loudness.mockImplementation(({ track: id }) =>
         id === 't0' ? Promise.resolve(-20) : new Promise((done) => (answer = done)),
       ),
     )
@@ -136,7 +136,7 @@ describe('working levels', () => {
     await act(async () => answer(-31))
     expect(button.disabled).toBe(false)
     screen.getByText('Lead: Voice.')
-    expect(desk.ask.trackLoudness).toHaveBeenCalledTimes(2)
+    expect(desk.ask.loudness).toHaveBeenCalledTimes(2)
   })
 
   it('say what to do where nothing leads; a tick in the table makes a lead', async () => {

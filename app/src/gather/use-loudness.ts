@@ -40,7 +40,7 @@ export function useLoudness(): KnownLoudness {
     setKnown((before) => ({ of: session, lufs: stillTrue(before, session) }))
     for (const { id } of session.tracks) {
       desk.ask
-        .trackLoudness(id)
+        .loudness({ track: id })
         .then((lufs) => {
           if (isCurrent) setKnown(({ of, lufs: now }) => ({ of, lufs: new Map(now).set(id, lufs) }))
         })

@@ -14,14 +14,15 @@ import {
 import { DEFAULT_CALIBRATION } from '@sober-prism/core/hearing'
 import type { Profile } from '@sober-prism/core/match'
 import { MIX, newChainBand, newTreatment } from '@sober-prism/core/treatments'
-import { errorSentence, isCancel, type KeptProfile } from '@sober-prism/engine'
-import { useEffect, useRef, useState } from 'react'
+import type { KeptProfile } from '@sober-prism/engine'
+import { useState } from 'react'
 import { Choice } from '../controls/choice'
 import { Column, Entry, PlainList, Row } from '../controls/layout'
 import { effectText } from '../findings/effect-text'
 import { capital, formatHz, signed } from '../format'
 import { TYPE_NAMES } from '../sheet/names'
 import { useDesk } from '../shell/desk-context'
+import { EITHER_MISSING, useWork } from '../shell/use-asked'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
@@ -60,10 +61,8 @@ export function BalanceAgainst({
   const dispatch = useAppDispatch()
   const [chosen, setChosen] = useState(SLOPE)
   const [besideId, setBeside] = useState('')
-  const [found, setFound] = useState<Found | 'busy' | null>(null)
-  const [trouble, setTrouble] = useState<string | null>(null)
-  const running = useRef<AbortController | null>(null)
-  useEffect(() => () => running.current?.abort(), [])
+  const [found, setFound] = useState<Found | null>(null)
+  const { busy, trouble, tell, run } = useWork()
   const name = nodeName(session, node)
   const beside = session.passages.find((p) => p.id === besideId)
   // A slope is common to whole mixes; a single source has a shape of its own.
@@ -73,20 +72,16 @@ export function BalanceAgainst({
     kinds.includes(t.key.split(' ')[0]),
   )
   const target = targets.find((t) => t.key === chosen) ?? (isWhole ? null : targets[0])
-  const read = async () => {
-    const controller = new AbortController()
-    running.current = controller
-    const { signal } = controller
-    setTrouble(null)
-    setFound('busy')
-    try {
-      const own = await desk.ask.profile({ node }, { name }, { signal })
+  const read = () =>
+    run(async ({ signal }) => {
+      setFound(null)
+      const title = { name }
+      const own = await desk.ask.profile({ of: { node }, title }, { signal })
       const other = target ? await target.profile(desk, { signal }) : null
-      if (!own || (target && !other))
-        throw new Error('Audio is missing for one of the two. Import it again.')
+      if (!own || (target && !other)) return tell(EITHER_MISSING)
       const there =
         beside &&
-        (await desk.ask.profile({ node, stretch: stretchOf(beside) }, { name }, { signal }))
+        (await desk.ask.profile({ of: { node, stretch: stretchOf(beside) }, title }, { signal }))
       const { regions } = balanceOf(own, other)
       const around = there ? balanceOf(there, other) : null
       const calibration = { lufs: DEFAULT_CALIBRATION.lufs, dbSpl: session.listeningDbSpl }
@@ -101,18 +96,14 @@ export function BalanceAgainst({
           besideDb: around && regionDeviation(around, region),
         })),
       })
-    } catch (error) {
-      setFound(null)
-      setTrouble(isCancel(error) || signal.aborted ? 'Stopped.' : errorSentence(error))
-    }
-  }
+    })
   const take = (found: Found) => {
     const treatment = treatmentOf(found, () => crypto.randomUUID())
     edit([{ kind: 'add-treatment', node, treatment, before: null }])
     dispatch(interfaceActions.treatmentChosen({ node, treatmentId: treatment.id, stage: 'shape' }))
     dispatch(interfaceActions.noticeShown(`Balance applied to ${name}.`, 'info', 'edit'))
   }
-  const shown = found !== null && found !== 'busy' && found.node === node ? found : null
+  const shown = busy === null && found?.node === node ? found : null
   if (target === undefined) {
     return (
       <Entry as="section" aria-label="Balance">
@@ -147,8 +138,8 @@ export function BalanceAgainst({
             onChange={setBeside}
           />
         )}
-        <Button disabled={found === 'busy'} data-command="balance" onClick={() => void read()}>
-          {found === 'busy' ? 'Analysing…' : `Analyse ${name}`}
+        <Button disabled={busy !== null} data-command="balance" onClick={() => void read()}>
+          {busy !== null ? 'Analysing…' : `Analyse ${name}`}
         </Button>
       </Row>
       <div aria-live="polite">

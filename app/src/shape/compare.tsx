@@ -8,8 +8,8 @@ import {
   USUAL_CORRECTION,
 } from '@sober-prism/core/match'
 import { chainOf } from '@sober-prism/core/session'
-import { errorSentence, isCancel, type KeptProfile } from '@sober-prism/engine'
-import { useEffect, useRef, useState } from 'react'
+import type { KeptProfile } from '@sober-prism/engine'
+import { useState } from 'react'
 import { Choice } from '../controls/choice'
 import { Column, Entry, PlainList, Row } from '../controls/layout'
 import { Running } from '../controls/running'
@@ -18,6 +18,7 @@ import { signed } from '../format'
 import { DbField, HzField, PercentField } from '../sheet/editors/figures'
 import { SMOOTHINGS, smoothingName } from '../sheet/editors/match-editor'
 import { useDesk } from '../shell/desk-context'
+import { EITHER_MISSING, useWork } from '../shell/use-asked'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
 import { selectShape, shapeActions } from './shape-slice'
@@ -31,62 +32,38 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
   const { comparison } = useAppSelector(selectShape)
   const [chosen, setChosen] = useState('')
   const [changed, setChanged] = useState<Partial<CorrectionSettings>>({})
-  const [busy, setBusy] = useState<number | null>(null)
-  const [trouble, setTrouble] = useState<string | null>(null)
-  const running = useRef<AbortController | null>(null)
-  useEffect(() => () => running.current?.abort(), [])
+  const { busy, trouble, tell, run, stop } = useWork()
   const targets = targetsOf(session, node, library)
   const target = targets.find((t) => t.key === chosen) ?? targets[0]
   const settings = { ...(target?.isOtherPiece ? OTHER_PIECE : SAME_SOURCE), ...changed }
   const name = nodeName(session, node)
-  const compare = async (to: Target) => {
-    running.current?.abort()
-    const controller = new AbortController()
-    running.current = controller
-    const { signal } = controller
-    setTrouble(null)
-    setBusy(0)
-    const step = (from: number, share: number) => (s: number) => setBusy(from + share * s)
-    try {
+  const compare = (to: Target) =>
+    run(async ({ signal, onProgress }) => {
+      const part = (from: number, share: number) => ({
+        signal,
+        onProgress: (s: number) => onProgress(from + share * s),
+      })
       const chain = chainOf(session, node)
-      const own = await desk.ask.profile({ node }, { name }, { signal, onProgress: step(0, 0.3) })
-      const other = await to.profile(desk, { signal, onProgress: step(0.3, 0.3) })
-      if (!chain || !own || !other)
-        throw new Error('Audio is missing for one of the two. Import it again.')
+      const own = await desk.ask.profile({ of: { node }, title: { name } }, part(0, 0.3))
+      const other = await to.profile(desk, part(0.3, 0.3))
+      if (!chain || !own || !other) return tell(EITHER_MISSING)
       const input = { from: own, to: other, settings }
-      const ways = await desk.ask.match(input, { signal, onProgress: step(0.6, 0.4) })
+      const ways = await desk.ask.match(input, part(0.6, 0.4))
+      if (!ways) return
       const pair = pairOf(own, other)
       dispatch(shapeActions.compared({ ...input, pair, node, target: to.name, ways, chain }))
-      setBusy(null)
-    } catch (error) {
-      if (running.current !== controller) return
-      setBusy(null)
-      setTrouble(isCancel(error) || signal.aborted ? 'Stopped.' : errorSentence(error))
-    }
-  }
+    })
   /** With other settings the same two profiles are matched anew. */
   const set = (change: Partial<CorrectionSettings>) => {
     setChanged({ ...changed, ...change })
     if (comparison?.node !== node || comparison.target !== target?.name) return
-    running.current?.abort()
-    const controller = new AbortController()
-    running.current = controller
     const { from, to } = comparison
     if (!from || !to) return
-    const input = { from, to, settings: { ...settings, ...change } }
-    setBusy(0)
-    desk.ask
-      .match(input, { signal: controller.signal, onProgress: setBusy })
-      .then((ways) => {
-        if (running.current !== controller) return
-        dispatch(shapeActions.compared({ ...comparison, ...input, ways }))
-        setBusy(null)
-      })
-      .catch((error) => {
-        if (running.current !== controller) return
-        setBusy(null)
-        setTrouble(isCancel(error) ? 'Stopped.' : errorSentence(error))
-      })
+    void run(async (options) => {
+      const input = { from, to, settings: { ...settings, ...change } }
+      const ways = await desk.ask.match(input, options)
+      if (ways) dispatch(shapeActions.compared({ ...comparison, ...input, ways }))
+    })
   }
   return (
     <Entry as="section" aria-label="Match">
@@ -146,11 +123,7 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
               Compare {name} with {target.name}
             </Button>
           ) : (
-            <Running
-              what={`Comparing ${name} with ${target.name}`}
-              share={busy}
-              onCancel={() => running.current?.abort()}
-            />
+            <Running what={`Comparing ${name} with ${target.name}`} share={busy} onCancel={stop} />
           )}
         </>
       ) : (

@@ -1,14 +1,14 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { newTreatment } from '@sober-prism/core/treatments'
-import { errorSentence, isCancel } from '@sober-prism/engine'
-import { useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import { Entry, Row } from '../controls/layout'
 import { Running } from '../controls/running'
 import { Term } from '../controls/term'
 import { signed } from '../format'
 import { DbField } from '../sheet/editors/figures'
 import { useDesk } from '../shell/desk-context'
+import { AUDIO_MISSING, useWork } from '../shell/use-asked'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
@@ -20,43 +20,30 @@ export function EvenOut({ node }: { node: string }) {
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const [atMostDb, setAtMostDb] = useState(4)
-  const [busy, setBusy] = useState<number | null>(null)
-  const [trouble, setTrouble] = useState<string | null>(null)
-  const running = useRef<AbortController | null>(null)
-  useEffect(() => () => running.current?.abort(), [])
+  const { busy, trouble, tell, run, stop } = useWork()
   const name = nodeName(session, node)
-  const propose = async () => {
-    const controller = new AbortController()
-    running.current = controller
-    setTrouble(null)
-    setBusy(0)
-    try {
+  const propose = () =>
+    run(async (options) => {
       const settings = { ...newTreatment('leveller', 'usual', 'shape').params, atMostDb }
-      const options = { signal: controller.signal, onProgress: setBusy }
-      const found = await desk.ask.levelling(node, settings, options)
-      if (!found) setTrouble('Its audio is missing. Import it again.')
-      else if (found.thresholdDb === null || !found.reading) {
-        setTrouble(`${name} is too quiet here for ${atMostDb} dB of reduction.`)
-      } else {
-        const { thresholdDb, reading } = found
-        // What it takes of the loudness it gives back.
-        const outputDb = Math.round(-10 * reading.loudnessDb) / 10
-        const params = { ...settings, thresholdDb, outputDb }
-        const treatment = {
-          ...newTreatment('leveller', crypto.randomUUID(), 'shape', params),
-          reason: `Max reduction ${atMostDb} dB; average ${signed(reading.meanDb)} dB`,
-        }
-        edit([{ kind: 'add-treatment', node, treatment, before: null }])
-        dispatch(
-          interfaceActions.treatmentChosen({ node, treatmentId: treatment.id, stage: 'shape' }),
-        )
-        dispatch(interfaceActions.noticeShown(`Leveller added to ${name}.`, 'info', 'edit'))
+      const found = await desk.ask.levelling({ node, settings }, options)
+      if (!found) return tell(AUDIO_MISSING)
+      const { thresholdDb, reading } = found
+      if (thresholdDb === null || !reading) {
+        return tell(`${name} is too quiet here for ${atMostDb} dB of reduction.`)
       }
-    } catch (error) {
-      setTrouble(isCancel(error) || controller.signal.aborted ? 'Stopped.' : errorSentence(error))
-    }
-    setBusy(null)
-  }
+      // What it takes of the loudness it gives back.
+      const outputDb = Math.round(-10 * reading.loudnessDb) / 10
+      const params = { ...settings, thresholdDb, outputDb }
+      const treatment = {
+        ...newTreatment('leveller', crypto.randomUUID(), 'shape', params),
+        reason: `Max reduction ${atMostDb} dB; average ${signed(reading.meanDb)} dB`,
+      }
+      edit([{ kind: 'add-treatment', node, treatment, before: null }])
+      dispatch(
+        interfaceActions.treatmentChosen({ node, treatmentId: treatment.id, stage: 'shape' }),
+      )
+      dispatch(interfaceActions.noticeShown(`Leveller added to ${name}.`, 'info', 'edit'))
+    })
   return (
     <Entry as="section" aria-label="Leveller">
       <Typography variant="h2">
@@ -77,11 +64,7 @@ export function EvenOut({ node }: { node: string }) {
         </Button>
       </Row>
       {busy !== null && (
-        <Running
-          what={`Finding the threshold for ${name}`}
-          share={busy}
-          onCancel={() => running.current?.abort()}
-        />
+        <Running what={`Finding the threshold for ${name}`} share={busy} onCancel={stop} />
       )}
       <div aria-live="polite">{trouble && <Typography color="warning">{trouble}</Typography>}</div>
     </Entry>

@@ -13,7 +13,7 @@ import {
   keepProfile,
   profileFile,
 } from '@sober-prism/engine'
-import { useEffect, useRef, useState } from 'react'
+import { useRef, useState } from 'react'
 import { IconAction } from '../controls/icon-action'
 import { Entry, PlainList, Row } from '../controls/layout'
 import { Running } from '../controls/running'
@@ -21,6 +21,7 @@ import { Term } from '../controls/term'
 import { TickBox } from '../controls/tick-box'
 import { download } from '../jobs/download'
 import { useDesk } from '../shell/desk-context'
+import { useWork, type WorkOptions } from '../shell/use-asked'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch } from '../store/store'
@@ -42,29 +43,27 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
   const [search, setSearch] = useState('')
   const [about, setAbout] = useState<string | null>(null)
   const [ticked, setTicked] = useState<readonly string[]>([])
-  const [busy, setBusy] = useState(false)
+  const { busy: share, run, stop } = useWork()
+  const busy = share !== null
   const [reading, setReading] = useState<{ name: string; share: number } | null>(null)
-  const stop = useRef<AbortController | null>(null)
-  useEffect(() => () => stop.current?.abort(), [])
   const tell = (text: string, kind: 'info' | 'warning' = 'info') =>
     void dispatch(interfaceActions.noticeShown(text, kind))
-  const attempt = async (work: () => Promise<string | null>) => {
-    setBusy(true)
-    try {
-      const done = await work()
-      if (done) tell(done)
-      onChange()
-    } catch (error) {
-      const text = error instanceof DocumentError ? error.message : errorSentence(error)
-      if (!isCancel(error)) tell(text, 'warning')
-    }
-    setBusy(false)
-  }
+  const attempt = (work: (options: WorkOptions) => Promise<string | null>) =>
+    run(async (options) => {
+      try {
+        const done = await work(options)
+        if (done) tell(done)
+        onChange()
+      } catch (error) {
+        const text = error instanceof DocumentError ? error.message : errorSentence(error)
+        if (!isCancel(error)) tell(text, 'warning')
+      }
+    })
   const keep = (of: { node: string } | { reference: string }, name: string) =>
-    attempt(async () => {
+    attempt(async (options) => {
       const track = 'node' in of && session.tracks.find((t) => t.id === of.node)
       const title = { name, subject: track ? track.role : ('mix' as const) }
-      const profile = await desk.ask.profile(of, title, { signal: new AbortController().signal })
+      const profile = await desk.ask.profile({ of, title }, options)
       if (!profile) return 'Its audio is missing. Nothing was saved.'
       await keepProfile(profile)
       return `Profile of ${name} saved.`
@@ -79,22 +78,19 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
     })
   /** One file that cannot be read never stops the others. */
   const read = (files: readonly File[]) =>
-    attempt(async () => {
-      const controller = new AbortController()
-      stop.current = controller
+    attempt(async ({ signal }) => {
       const refused: string[] = []
       for (const [i, f] of files.entries()) {
-        if (controller.signal.aborted) break
+        if (signal.aborted) break
         setReading({ name: f.name, share: i / files.length })
         try {
           const isProfile = /\.json$/i.test(f.name)
-          const { signal } = controller
           await keepProfile(
             isProfile ? parseProfile(await f.text()) : await profileFile(f, { signal }),
           )
           onChange()
         } catch (error) {
-          if (controller.signal.aborted || isCancel(error)) break
+          if (signal.aborted || isCancel(error)) break
           const sentence = error instanceof DocumentError ? error.message : errorSentence(error)
           refused.push(`${f.name}: ${sentence}`)
         }
@@ -160,11 +156,7 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
         )}
       </Row>
       {reading && (
-        <Running
-          what={`Analysing ${reading.name}`}
-          share={reading.share}
-          onCancel={() => stop.current?.abort()}
-        />
+        <Running what={`Analysing ${reading.name}`} share={reading.share} onCancel={stop} />
       )}
       <ListenLive
         onKept={(kept) => {

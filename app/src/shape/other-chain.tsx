@@ -8,13 +8,14 @@ import ToggleButton from '@mui/material/ToggleButton'
 import Typography from '@mui/material/Typography'
 import type { Profile } from '@sober-prism/core/match'
 import { applyEdits, type Chain, chainOf, type Edit, presetEdits } from '@sober-prism/core/session'
-import { errorSentence, isCancel } from '@sober-prism/engine'
-import { useEffect, useRef, useState } from 'react'
+import { errorSentence } from '@sober-prism/engine'
+import { useState } from 'react'
 import { Choice } from '../controls/choice'
 import { Entry, Row } from '../controls/layout'
 import { READY_MADE } from '../sheet/presets/ready-made'
 import { usePresets } from '../sheet/presets/use-presets'
 import { useDesk, useHeard } from '../shell/desk-context'
+import { AUDIO_MISSING, useWork } from '../shell/use-asked'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
@@ -33,10 +34,8 @@ export function OtherChain({ node }: { node: string }) {
   const { kept, keep } = usePresets()
   const [chosen, setChosen] = useState(NO_CHAIN)
   const [both, setBoth] = useState<Both | null>(null)
-  const [busy, setBusy] = useState(false)
-  const [trouble, setTrouble] = useState<string | null>(null)
-  const running = useRef<AbortController | null>(null)
-  useEffect(() => () => running.current?.abort(), [])
+  const { busy: share, trouble, tell, run } = useWork()
+  const busy = share !== null
   const name = nodeName(session, node)
   const present = chainOf(session, node)
   if (!present) return null
@@ -61,33 +60,24 @@ export function OtherChain({ node }: { node: string }) {
   }
   const other = () => chainOf(applyEdits(session, edits()), node)
   const isHeard = heard?.kind === 'chain' && heard.node === node && heard.name !== PROPOSED_CHAIN
-  const tell = (error: unknown) => setTrouble(errorSentence(error))
   const hear = () => {
-    setTrouble(null)
+    tell(null)
     if (isHeard) return desk.stopHearing()
     const chain = other()
     const rendition = { kind: 'chain', node, name: preset?.name ?? 'no chain' } as const
-    if (chain) desk.hear({ ...rendition, chain }).catch(tell)
+    if (chain) desk.hear({ ...rendition, chain }).catch((error) => tell(errorSentence(error)))
   }
-  const measure = async () => {
-    const controller = new AbortController()
-    running.current = controller
-    const options = { signal: controller.signal }
-    setTrouble(null)
-    setBusy(true)
-    try {
+  const measure = () =>
+    run(async (options) => {
       const chain = other()
+      const title = { name }
       const [mine, theirs] = await Promise.all([
-        desk.ask.profile({ node }, { name }, options),
-        chain && desk.ask.profile({ node, chain }, { name }, options),
+        desk.ask.profile({ of: { node }, title }, options),
+        chain && desk.ask.profile({ of: { node, chain }, title }, options),
       ])
-      if (!mine || !theirs) setTrouble('Its audio is missing. Import it again.')
-      else setBoth({ mine, theirs, of: present, beside: chosen })
-    } catch (error) {
-      setTrouble(isCancel(error) || controller.signal.aborted ? 'Stopped.' : errorSentence(error))
-    }
-    setBusy(false)
-  }
+      if (!mine || !theirs) return tell(AUDIO_MISSING)
+      setBoth({ mine, theirs, of: present, beside: chosen })
+    })
   const take = () => {
     edit(edits())
     dispatch(interfaceActions.noticeShown(`${name} now has the other chain.`, 'info', 'edit'))

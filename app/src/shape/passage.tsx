@@ -7,13 +7,13 @@ import {
   UNLIKE_PASSAGE_DB,
 } from '@sober-prism/core/match'
 import { sessionFrames } from '@sober-prism/core/session'
-import { errorSentence, isCancel } from '@sober-prism/engine'
-import { useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import { Entry } from '../controls/layout'
 import { Running } from '../controls/running'
 import { Term } from '../controls/term'
 import { formatTime, signed } from '../format'
 import { useDesk } from '../shell/desk-context'
+import { useWork } from '../shell/use-asked'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
@@ -41,25 +41,14 @@ export function PassageCheck() {
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const [found, setFound] = useState<Found | null>(null)
-  const [busy, setBusy] = useState<number | null>(null)
-  const [trouble, setTrouble] = useState<string | null>(null)
-  const running = useRef<AbortController | null>(null)
-  useEffect(() => () => running.current?.abort(), [])
+  const { busy, trouble, run, stop } = useWork()
   const { passage, sampleRateHz } = session
   const seconds = passage ? (passage.toFrame - passage.fromFrame) / sampleRateHz : USUAL_SECONDS
-  const look = async () => {
-    const controller = new AbortController()
-    running.current = controller
-    setTrouble(null)
-    setBusy(0)
-    try {
-      const options = { signal: controller.signal, onProgress: setBusy }
-      setFound(await desk.ask.passage(Math.max(SHORTEST_PASSAGE_SECONDS, seconds), options))
-    } catch (error) {
-      setTrouble(isCancel(error) || controller.signal.aborted ? 'Stopped.' : errorSentence(error))
-    }
-    setBusy(null)
-  }
+  const look = () =>
+    run(async (options) => {
+      const atLeast = Math.max(SHORTEST_PASSAGE_SECONDS, seconds)
+      setFound(await desk.ask.passage({ seconds: atLeast }, options))
+    })
   const stretch = ({ fromSeconds, toSeconds }: PassageReading) => {
     const frames = sessionFrames(session)
     const at = (s: number) => Math.max(0, Math.min(frames, Math.round(s * sampleRateHz)))
@@ -89,11 +78,7 @@ export function PassageCheck() {
           Is it representative?
         </Button>
       ) : (
-        <Running
-          what="Analysing the whole mix"
-          share={busy}
-          onCancel={() => running.current?.abort()}
-        />
+        <Running what="Analysing the whole mix" share={busy} onCancel={stop} />
       )}
       <div aria-live="polite">
         {trouble && <Typography color="warning">{trouble}</Typography>}

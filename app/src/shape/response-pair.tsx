@@ -7,11 +7,12 @@ import {
   USUAL_CORRECTION,
 } from '@sober-prism/core/match'
 import { chainOf, DocumentError, parseCurveCsv } from '@sober-prism/core/session'
-import { errorSentence, isCancel } from '@sober-prism/engine'
-import { useEffect, useRef, useState } from 'react'
+import { errorSentence } from '@sober-prism/engine'
+import { useRef, useState } from 'react'
 import { Choice } from '../controls/choice'
 import { Entry, Row } from '../controls/layout'
 import { useDesk } from '../shell/desk-context'
+import { useWork } from '../shell/use-asked'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch } from '../store/store'
 import { shapeActions } from './shape-slice'
@@ -21,6 +22,10 @@ interface Named {
   readonly points: Response
 }
 
+/** Curves that do not overlap say so themselves. */
+const sentence = (error: unknown) =>
+  error instanceof RangeError ? error.message : errorSentence(error)
+
 /** From one microphone to another by their published responses: two files, or two that were invented to try it with. */
 export function ResponsePair({ node }: { node: string }) {
   const session = useSession()
@@ -28,15 +33,12 @@ export function ResponsePair({ node }: { node: string }) {
   const dispatch = useAppDispatch()
   const [read, setRead] = useState<readonly Named[]>([])
   const [names, setNames] = useState<readonly [string, string]>(['', ''])
-  const [busy, setBusy] = useState(false)
-  const [trouble, setTrouble] = useState<string | null>(null)
+  const { busy, trouble, tell, run } = useWork(sentence)
   const file = useRef<HTMLInputElement>(null)
-  const running = useRef<AbortController | null>(null)
-  useEffect(() => () => running.current?.abort(), [])
   const all = [...read, ...INVENTED_RESPONSES]
   const [from, to] = names.map((n, i) => all.find((r) => r.name === n) ?? all[i])
   const take = async (files: readonly File[]) => {
-    setTrouble(null)
+    tell(null)
     for (const f of files) {
       const name = f.name.replace(/\.[^.]+$/, '').slice(0, 100) || 'Response'
       try {
@@ -44,35 +46,22 @@ export function ResponsePair({ node }: { node: string }) {
         setRead((known) => [...known.filter((r) => r.name !== name), { name, points }])
       } catch (error) {
         const sentence = error instanceof DocumentError ? error.message : errorSentence(error)
-        setTrouble(`${f.name}: ${sentence}`)
+        tell(`${f.name}: ${sentence}`)
       }
     }
   }
-  const compare = async () => {
-    const controller = new AbortController()
-    running.current = controller
-    setTrouble(null)
-    setBusy(true)
-    try {
+  const compare = () =>
+    run(async (options) => {
       const pair = pairOfResponses(from.points, to.points)
       const chain = chainOf(session, node)
       // Published curves are smooth already.
       const settings = { ...USUAL_CORRECTION, smoothing: 1 / 6 }
-      const ways = await desk.ask.matchResponses({ pair, settings }, { signal: controller.signal })
+      const ways = await desk.ask.matchResponses({ pair, settings }, options)
       const target = `${to.name}, from ${from.name}`
-      if (chain) {
-        const made = { node, target, from: null, to: null, pair, ways, settings, chain }
-        dispatch(shapeActions.compared(made))
-      }
-    } catch (error) {
-      if (error instanceof RangeError) setTrouble(error.message)
-      else {
-        const isStopped = isCancel(error) || controller.signal.aborted
-        setTrouble(isStopped ? 'Stopped.' : errorSentence(error))
-      }
-    }
-    setBusy(false)
-  }
+      if (!chain || !ways) return
+      const made = { node, target, from: null, to: null, pair, ways, settings, chain }
+      dispatch(shapeActions.compared(made))
+    })
   const choice = (label: string, side: 0 | 1) => (
     <Choice
       label={label}
@@ -93,8 +82,8 @@ export function ResponsePair({ node }: { node: string }) {
         {choice('Target response', 1)}
       </Row>
       <Row>
-        <Button disabled={busy || from.name === to.name} onClick={() => void compare()}>
-          {busy ? 'Working…' : `Match ${nodeName(session, node)}`}
+        <Button disabled={busy !== null || from.name === to.name} onClick={() => void compare()}>
+          {busy !== null ? 'Working…' : `Match ${nodeName(session, node)}`}
         </Button>
         <Button variant="text" onClick={() => file.current?.click()}>
           Import curves…

@@ -45,7 +45,7 @@ function shown(profiles: Readonly<Record<string, Profile>> = { t0: dark, t1: bri
     sessionOf(['Voice', 'Room']),
   )
   Object.assign(made.desk.ask, {
-    profile: vi.fn(async (of: { node: string }) => profiles[of.node] ?? null),
+    profile: vi.fn(async ({ of }: { of: { node: string } }) => profiles[of.node] ?? null),
     match: vi.fn(async ({ from, to, settings }: Parameters<typeof desk>[0]) =>
       matchWays(from, to, { ...settings, mostBoostDb: 24 }),
     ),
@@ -124,7 +124,7 @@ describe('matching', () => {
     await screen.findByText(refuse.message)
     Object.assign(made.ask, {
       profile: vi.fn(
-        (_: unknown, __: unknown, { signal }: { signal: AbortSignal }) =>
+        (_: unknown, { signal }: { signal: AbortSignal }) =>
           new Promise((_, reject) => signal.addEventListener('abort', () => reject(signal.reason))),
       ),
     })
@@ -267,7 +267,7 @@ describe('a voice’s chain', () => {
 describe('another chain', () => {
   it('is heard in place of the present one, measured beside it, and taken', async () => {
     const { user, session, desk } = shown()
-    const profile = vi.fn(async (of: { chain?: Chain }) => (of.chain ? dark : bright))
+    const profile = vi.fn(async ({ of }: { of: { chain?: Chain } }) => (of.chain ? dark : bright))
     Object.assign(desk.ask, { profile })
     const other = pane('Compare chains')
     expect(other.getByRole('button', { name: 'Save current chain' })).toHaveProperty(

@@ -33,7 +33,8 @@ export function targetsOf(
         name,
         words: `track ${letter} ${name}`,
         isOtherPiece: node === MIX,
-        profile: (desk, running) => desk.ask.profile({ node: id }, { name }, running),
+        profile: (desk, running) =>
+          desk.ask.profile({ of: { node: id }, title: { name } }, running),
       }),
     )
   const references = session.references.map(
@@ -42,7 +43,8 @@ export function targetsOf(
       name,
       words: `reference ${name}`,
       isOtherPiece: true,
-      profile: (desk, running) => desk.ask.profile({ reference: id }, { name }, running),
+      profile: (desk, running) =>
+        desk.ask.profile({ of: { reference: id }, title: { name } }, running),
     }),
   )
   const profiles = library.map(

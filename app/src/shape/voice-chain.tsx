@@ -4,13 +4,14 @@ import Typography from '@mui/material/Typography'
 import { readVoice, type VoiceMove, voiceMoves } from '@sober-prism/core/findings'
 import { applyEdits, type Chain, chainOf, type Edit } from '@sober-prism/core/session'
 import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
-import { type Desk, errorSentence, isCancel } from '@sober-prism/engine'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import type { Desk } from '@sober-prism/engine'
+import { useMemo, useState } from 'react'
 import { Entry, Row } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
 import { VOICE_MOVE_NAMES, voiceMoveText } from '../findings/voice-words'
 import { capital, signed } from '../format'
 import { useAnalysis, useDesk, useHeard } from '../shell/desk-context'
+import { useWork } from '../shell/use-asked'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
@@ -34,10 +35,8 @@ export function VoiceChain({ node }: { node: string }) {
   const dispatch = useAppDispatch()
   const heard = useHeard()?.rendition
   const [left, setLeft] = useState<readonly string[]>([])
-  const [busy, setBusy] = useState(false)
-  const [trouble, setTrouble] = useState<string | null>(null)
-  const running = useRef<AbortController | null>(null)
-  useEffect(() => () => running.current?.abort(), [])
+  const { busy: share, trouble, run } = useWork()
+  const busy = share !== null
   const track = session.tracks.find((t) => t.id === node)
   const reading = tracks.get(node)?.reading ?? null
   const treatments = track?.chain.treatments
@@ -68,26 +67,18 @@ export function VoiceChain({ node }: { node: string }) {
   )
   const isHeard = heard?.kind === 'chain' && heard.node === node && heard.name === PROPOSED_CHAIN
   /** Finds what is left to be found, then does something with all parts that are chosen. */
-  const found = async (use: (edits: Edit[]) => Promise<void> | void) => {
-    const controller = new AbortController()
-    running.current = controller
-    setTrouble(null)
-    setBusy(true)
-    try {
+  const found = (use: (edits: Edit[]) => Promise<void> | void) =>
+    run(async ({ signal }) => {
       const edits = bandEdits(
         node,
         moves.filter((m) => !isLeft(m.what)),
       )
       const chain = chainOf(applyEdits(session, edits), node)
       if (!isLeft(LEVEL) && !hasLeveller && chain) {
-        edits.push(...(await levelEdits(desk, node, chain, controller.signal)))
+        edits.push(...(await levelEdits(desk, node, chain, signal)))
       }
       await use(edits)
-    } catch (error) {
-      setTrouble(isCancel(error) || controller.signal.aborted ? 'Stopped.' : errorSentence(error))
-    }
-    setBusy(false)
-  }
+    })
   const hear = () => {
     if (isHeard) return desk.stopHearing()
     void found(async (edits) => {
@@ -182,7 +173,7 @@ async function levelEdits(
     ...newTreatment('leveller', 'usual', 'shape').params,
     atMostDb: AT_MOST_DB,
   }
-  const found = await desk.ask.levelling(node, settings, { signal, chain })
+  const found = await desk.ask.levelling({ node, settings, chain }, { signal })
   if (found?.thresholdDb == null) return []
   // What it takes of the loudness it gives back.
   const outputDb = Math.round(-10 * (found.reading?.loudnessDb ?? 0)) / 10

@@ -31,7 +31,7 @@ export function fakeOpen(analysis: Partial<Analysis> = {}) {
     hear: vi.fn(async () => {}),
     stopHearing: vi.fn(),
     ask: {
-      trackLoudness: vi.fn(async (_id: string): Promise<number | null> => null),
+      loudness: vi.fn(async (_: { track: string }): Promise<number | null> => null),
       levelled: vi.fn(async () => null),
       spectrogram: vi.fn(async (): Promise<Float32Array | null> => null),
       pair: vi.fn(async () => null),

@@ -1,5 +1,5 @@
 import { type Passage, sessionFrames } from '@sober-prism/core/session'
-import type { Desk } from '@sober-prism/engine'
+import type { Levelled } from '@sober-prism/engine'
 import { type KeyboardEvent, type PointerEvent, useCallback, useRef } from 'react'
 import { shallowEqual } from 'react-redux'
 import { formatTime } from '../format'
@@ -71,7 +71,7 @@ export function Overview() {
         draw={draw}
         label={
           levelled
-            ? `Overview of the piece; leveller reduction up to ${Math.abs(Math.min(...levelled.levelled.gainsDb)).toFixed(1)} dB`
+            ? `Overview of the piece; leveller reduction up to ${Math.abs(Math.min(...levelled.gainsDb)).toFixed(1)} dB`
             : 'Overview of the piece'
         }
         onPointerDown={(event) => {
@@ -169,10 +169,9 @@ const TAKEN_RANGE_DB = 12
 /** What a leveller takes over time, hanging from the top. */
 function drawTaken(
   { context, width, height, sheet }: Surface,
-  { levelled, stretch }: NonNullable<Desk['levelledNow']['value']>,
+  { gainsDb, stretch }: Levelled,
   frames: number,
 ): void {
-  const { gainsDb } = levelled
   const x = (column: number) =>
     ((stretch.fromFrame + (column / gainsDb.length) * (stretch.toFrame - stretch.fromFrame)) /
       frames) *

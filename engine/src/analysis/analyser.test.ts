@@ -10,10 +10,9 @@ import {
 } from '@sober-prism/core/session'
 import { newChainBand } from '@sober-prism/core/treatments'
 import { afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { type AnswerName, answer, type InputOf } from '../questions/registry'
 import { RecordingShelf } from '../storage/recording-access'
 import { storeRecording } from '../storage/recordings'
-import { runTask } from '../work/run-task'
-import type { TaskName, Tasks } from '../work/tasks'
 import type { RunOptions, WorkerPool } from '../work/worker-pool'
 import { Analyser } from './analyser'
 
@@ -22,20 +21,20 @@ const FRAMES = 2 * RATE
 
 /** A pool that does its work here, one task after another, and notes what it was asked for. */
 class PoolHere {
-  readonly asked: TaskName[] = []
+  readonly asked: AnswerName[] = []
   #tail: Promise<unknown> = Promise.resolve()
 
-  run<N extends TaskName>(name: N, input: Tasks[N]['in'], { queueSignal }: RunOptions = {}) {
+  run<N extends AnswerName>(name: N, input: InputOf<N>, { queueSignal }: RunOptions = {}) {
     const work = this.#tail.then(() => {
       queueSignal?.throwIfAborted()
       this.asked.push(name)
-      return runTask(name, input, () => {})
+      return answer(name, input, () => {})
     })
     this.#tail = work.catch(() => {})
     return work
   }
 
-  count(name: TaskName): number {
+  count(name: AnswerName): number {
     return this.asked.filter((n) => n === name).length
   }
 }
@@ -234,7 +233,7 @@ describe('the analyser', () => {
     const grouped = changed({ kind: 'add-group', id: 'g', name: 'G', members: ['t1', 't2'] })
     const before = await measure(grouped)
     expect(before.groups.get('g')?.lufs).toBeLessThan(0)
-    const [tracks, groups] = [pool.count('track') + pool.count('path'), pool.count('bus')]
+    const [tracks, groups] = [pool.count('track'), pool.count('levels')]
     const lowered = applyEdits(grouped, [
       {
         kind: 'add-band',
@@ -247,8 +246,8 @@ describe('the analyser', () => {
     ])
     const after = await measure(lowered)
     // The two tracks in the group and the group; the third track is as it was.
-    expect(pool.count('track') + pool.count('path') - tracks).toBe(2)
-    expect(pool.count('bus') - groups).toBe(1)
+    expect(pool.count('track') - tracks).toBe(2)
+    expect(pool.count('levels') - groups).toBe(1)
     expect(after.tracks.get('t1')?.lufs).toBeLessThan((before.tracks.get('t1')?.lufs ?? 0) - 1)
     expect(after.tracks.get('t0')).toBe(before.tracks.get('t0'))
   })

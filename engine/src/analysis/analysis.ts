@@ -1,5 +1,6 @@
 import type { Balance, CoveredRegion, MixReading, Plan } from '@sober-prism/core/findings'
-import type { Measured, MeasuredTrack } from '../work/tasks'
+import type { Measured } from '../questions/levels'
+import type { MeasuredTrack } from '../questions/track'
 import type { Overview } from './overview'
 import type { SessionFinding } from './session-finding'
 

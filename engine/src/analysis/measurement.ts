@@ -14,44 +14,36 @@ import { planMoments } from '@sober-prism/core/hearing'
 import {
   designLater,
   type MixPlan,
+  mixSound,
+  recordingsIn,
   renderPlan,
+  type Sound,
   type Stretch,
-  stemPlan,
+  soundOf,
   trackAlone,
-  withoutSilent,
 } from '@sober-prism/core/mix'
 import {
   type Edit,
   groupsAbove,
   type Session,
-  sessionFrames,
   type Track,
   trimmedChain,
 } from '@sober-prism/core/session'
 import type { Measure } from '@sober-prism/core/treatments'
 import { EngineError } from '../engine-error'
+import { mixFindingsNode, trackFindingsNode } from '../questions/findings'
+import { groupNode, type Measured, referenceNode } from '../questions/levels'
+import { maskingNode, patternsNode } from '../questions/masking'
+import { type MixInput, mixBeds, mixNode } from '../questions/mix-part'
+import { type RecordingMap, type SoundInput, wholeOf } from '../questions/question'
+import { ringsNode } from '../questions/rings'
+import { type Hearing, type SurveySettings, surveyTracks } from '../questions/survey'
+import { type MeasuredTrack, trackNode } from '../questions/track'
 import type { RecordingShelf } from '../storage/recording-access'
 import { PEAK_FRAMES } from '../storage/recordings'
-import type { Measured, MeasuredTrack, RecordingMap } from '../work/tasks'
 import { type Analysis, NOTHING_MEASURED } from './analysis'
 import { coverings, heardTracks } from './heard-tracks'
 import type { BedFilling } from './mix-beds'
-import {
-  groupNode,
-  type Hearing,
-  maskingNode,
-  mixBeds,
-  mixFindingsNode,
-  mixNode,
-  patternsNode,
-  referenceNode,
-  ringsNode,
-  type SurveySettings,
-  surveyTracks,
-  type Tools,
-  trackFindingsNode,
-  trackNode,
-} from './nodes'
 import { overviewOf } from './overview'
 import { type AnalysisNode, hashOf, type Scheduler } from './scheduler'
 import {
@@ -62,7 +54,7 @@ import {
   toSessionFinding,
   withSessionKey,
 } from './session-finding'
-import { trackPath } from './track-path'
+import type { Tools } from './tools'
 
 /** What a measurement works with. */
 export interface Surroundings extends Tools {
@@ -93,7 +85,7 @@ export class Measurement {
     private readonly around: Surroundings,
     private readonly show: Show,
   ) {
-    this.#stretch = session.passage ?? { fromFrame: 0, toFrame: sessionFrames(session) }
+    this.#stretch = wholeOf(session)
     this.#hearing = {
       calibration: { lufs: -23, dbSpl: session.listeningDbSpl },
       mode: around.mono ? 'mono' : 'stereo',
@@ -124,7 +116,7 @@ export class Measurement {
     const measuring = this.#showTracks(present, tracks, before, () => filling?.seal())
     const references = this.#showReferences(recordings)
     const mixing = this.#get(mix, 'mix')
-    const grouping = this.#showGroups(plan, recordings)
+    const grouping = this.#showGroups(recordings)
     // They are awaited below; one that fails first must not count as unhandled meanwhile.
     for (const work of [measuring, references, mixing, grouping]) work.catch(() => {})
     const measured = await measuring
@@ -232,24 +224,25 @@ export class Measurement {
     recordings: RecordingMap,
     filling: BedFilling | null,
   ): AnalysisNode<MeasuredTrack> {
-    const { pan, offsetFrames, audio } = track
-    const chain = trimmedChain(track)
-    const { sampleRateHz } = this.session
-    const recording = recordings.get(audio.hash)
-    if (!recording) throw new EngineError('Its audio is not in this browser.')
-    const way = trackPath(this.session, plan, track)
-    const path = way && { plan: way, recordings: only(recordings, way) }
+    const { audio } = track
+    if (!recordings.has(audio.hash)) throw new EngineError('Its audio is not in this browser.')
+    const { session, around } = this
+    const { scheduler } = around
     const stretch = this.#stretch
+    const [recorded, sound] = (['recorded', 'placed'] as const).map((tap) =>
+      only(recordings, soundOf(session, track.id, tap)),
+    )
+    const rings = scheduler.node(
+      ringsNode,
+      { ...recorded, stretch, ...this.#tools },
+      [],
+      [recorded.sound, stretch],
+    )
     const alone = trackAlone(plan, track.id)
     const fill = filling && alone && { filling, track: alone }
-    const moments = this.#moments
-    const treated = { chain, recording, pan, offsetFrames, sampleRateHz, stretch }
-    const settings = { ...treated, moments, path, fill }
-    const key = [audio.hash, offsetFrames, pan, chain, sampleRateHz, stretch, way, this.#momentsKey]
-    const recorded = { recording, offsetFrames, sampleRateHz, stretch, ...this.#tools }
-    const { scheduler } = this.around
-    const ofRings = [audio.hash, offsetFrames, sampleRateHz, stretch]
-    const rings = scheduler.node(ringsNode, recorded, [], ofRings)
+    const chain = trimmedChain(track)
+    const settings = { ...sound, stretch, moments: this.#moments, chain, fill }
+    const key = [sound.sound, stretch, this.#momentsKey]
     return scheduler.node(trackNode, { ...settings, ...this.#tools }, [rings] as const, key)
   }
 
@@ -272,38 +265,36 @@ export class Measurement {
 
   /** While tracks are measured they are added up to what the mix is rendered over: they are read once. */
   #fillBeds(plan: MixPlan, recordings: RecordingMap): BedFilling | null {
-    const { key, parts, frames } = mixBeds(this.#mixSettings(plan, recordings))
+    const { key, parts, frames } = mixBeds(this.#mixInput(plan, recordings))
     return this.around.beds.fill(key, parts, frames)
   }
 
-  #mixSettings(plan: MixPlan, recordings: RecordingMap) {
-    const { sampleRateHz } = this.session
+  #mixInput(plan: MixPlan, all: RecordingMap): MixInput {
     const stretch = this.#stretch
-    const used = only(recordings, plan)
-    const hashes = [...used.keys()].sort()
-    const bedKey = hashOf([hashes, sampleRateHz, stretch])
-    return { plan, recordings: used, sampleRateHz, stretch, bedKey }
+    const { sound, recordings } = only(all, mixSound(this.session, plan))
+    const bedKey = hashOf([[...recordings.keys()].sort(), sound.sampleRateHz, stretch])
+    return { sound, recordings, stretch, bedKey }
   }
 
   /** A mix that was measured while audio was missing has another key than the same with all of it. */
   #mix(plan: MixPlan, recordings: RecordingMap) {
-    const settings = this.#mixSettings(plan, recordings)
-    const { sampleRateHz, stretch } = settings
-    const key = [plan, [...settings.recordings.keys()].sort(), sampleRateHz, stretch]
-    return this.around.scheduler.node(mixNode, { ...settings, ...this.#tools }, [], key)
+    const input = this.#mixInput(plan, recordings)
+    const key = keyOf(input)
+    return this.around.scheduler.node(mixNode, { ...input, ...this.#tools }, [], key)
   }
 
-  async #showGroups(plan: MixPlan, recordings: RecordingMap): Promise<void> {
+  async #showGroups(recordings: RecordingMap): Promise<void> {
     const groups = new Map<string, Measured>()
-    const { sampleRateHz } = this.session
+    const { session, around } = this
     await Promise.all(
-      this.session.groups.map(async ({ id }) => {
-        const stem = withoutSilent(stemPlan(atUnity(plan, id), id))
-        const used = only(recordings, stem)
-        const settings = { plan: stem, recordings: used, sampleRateHz, stretch: this.#stretch }
-        const key = [stem, [...used.keys()].sort(), sampleRateHz, this.#stretch]
-        const node = this.around.scheduler.node(groupNode, { ...settings, ...this.#tools }, [], key)
-        groups.set(id, await this.#get(node, id))
+      session.groups.map(async ({ id }) => {
+        const sound = only(recordings, soundOf(session, id, 'chain'))
+        const input = { ...sound, stretch: this.#stretch }
+        const settings = { ...input, ...this.#tools }
+        groups.set(
+          id,
+          await this.#get(around.scheduler.node(groupNode, settings, [], keyOf(input)), id),
+        )
         this.show({ groups: new Map(groups) })
       }),
     )
@@ -312,16 +303,14 @@ export class Measurement {
 
   async #showReferences(recordings: RecordingMap): Promise<Map<string, Measured>> {
     const results = new Map<string, Measured>()
-    const { sampleRateHz, references } = this.session
-    for (const { id, audio } of references) {
-      const recording = recordings.get(audio.hash)
-      if (!recording) continue
-      const settings = { recording, sampleRateHz, ...this.#tools }
-      const key = [audio.hash, sampleRateHz]
-      results.set(
-        id,
-        await this.#get(this.around.scheduler.node(referenceNode, settings, [], key), id),
-      )
+    const { session, around } = this
+    for (const { id, audio } of session.references) {
+      if (!recordings.has(audio.hash)) continue
+      const stretch = { fromFrame: 0, toFrame: audio.frames }
+      const input = { ...only(recordings, soundOf(session, id, 'recorded')), stretch }
+      const settings = { ...input, ...this.#tools }
+      const node = around.scheduler.node(referenceNode, settings, [], keyOf(input))
+      results.set(id, await this.#get(node, id))
     }
     this.show({ references: results })
     return results
@@ -371,7 +360,7 @@ export class Measurement {
   /** The plan for what was surveyed; worker and search can be given up like any measuring. */
   async plan(groups: readonly PlanGroup[]) {
     if (!this.#survey) return null
-    const { plan } = await this.around.pool.run(
+    const plan = await this.around.pool.run(
       'plan',
       { survey: this.#survey, findings: this.#findings, groups },
       {
@@ -398,7 +387,7 @@ export class Measurement {
     const survey = this.#survey
     if (!survey) return null
     const { tracks, settings, mixLevels } = survey
-    const { prediction } = await this.around.pool.run(
+    const prediction = await this.around.pool.run(
       'predict',
       { survey: { tracks, settings, mixLevels }, measure, moves },
       { signal: this.around.signal, first: true },
@@ -425,17 +414,16 @@ function anchoredPlan(plan: Plan, heard: Shares): Plan {
   }
 }
 
-/** A plan with one node's fader at 0 dB and nothing muted: groups are shown as they come from their chains. */
-function atUnity(plan: MixPlan, id: string): MixPlan {
-  return {
-    nodes: plan.nodes.map((n) => (n.id === id ? { ...n, faderDb: 0, mute: false } : n)),
-  }
+/** A sound with the recordings that it is made of. */
+function only<S extends Sound>(recordings: RecordingMap, sound: S | null) {
+  if (!sound) throw new Error('A session has all of its nodes.')
+  const used = recordingsIn(sound)
+  return { sound, recordings: new Map([...recordings].filter(([hash]) => used.has(hash))) }
 }
 
-/** The recordings that a plan plays. */
-function only(recordings: RecordingMap, plan: MixPlan): RecordingMap {
-  const used = new Set(plan.nodes.map((n) => n.source))
-  return new Map([...recordings].filter(([hash]) => used.has(hash)))
+/** What decides a sound over a stretch: what is there of its recordings, too. */
+function keyOf({ sound, recordings, stretch }: SoundInput): unknown {
+  return [sound, [...recordings.keys()].sort(), stretch]
 }
 
 function targetOf(references: ReadonlyMap<string, Measured>) {

@@ -1,6 +1,6 @@
 import { groupsAbove, type Session, sessionFrames } from '@sober-prism/core/session'
+import type { RecordingMap } from '../questions/question'
 import { PEAK_FRAMES } from '../storage/recordings'
-import type { RecordingMap } from '../work/tasks'
 
 /** How loud a session is over its length: the lower and upper edge of a picture of it. */
 export interface Overview {

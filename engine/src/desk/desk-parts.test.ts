@@ -4,10 +4,10 @@ import { listeningPlan } from '@sober-prism/core/mix'
 import { applyEdits, emptySession, newTrack } from '@sober-prism/core/session'
 import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import { describe, expect, it, vi } from 'vitest'
+import { answer, type InputOf } from '../questions/registry'
 import { Signal } from '../signal'
 import { changedNodes } from '../sound/plan-changes'
 import { TAP_FRAMES, TapBuffers } from '../sound/tap-buffers'
-import { runTask } from '../work/run-task'
 import type { WorkerPool } from '../work/worker-pool'
 import { DesignStore } from './design-store'
 
@@ -21,10 +21,10 @@ describe('the design store', () => {
   function store(fails = false) {
     const waiting: (() => void)[] = []
     let readies = 0
-    const run = (_: 'design', input: Parameters<typeof runTask<'design'>>[1]) =>
+    const run = (_: 'design', input: InputOf<'design'>) =>
       new Promise((resolve, reject) => {
         waiting.push(() =>
-          fails ? reject(new Error('no room')) : resolve(runTask('design', input, () => {})),
+          fails ? reject(new Error('no room')) : resolve(answer('design', input, () => {})),
         )
       })
     const pool = { run } as unknown as WorkerPool

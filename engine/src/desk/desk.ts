@@ -2,6 +2,7 @@ import {
   designLater,
   listeningPlan,
   type MixPlan,
+  mixSound,
   renderPlan,
   type Stretch,
 } from '@sober-prism/core/mix'
@@ -20,11 +21,13 @@ import { Analyser } from '../analysis/analyser'
 import { ResultCache } from '../analysis/result-cache'
 import { hashOf } from '../analysis/scheduler'
 import type { SessionFinding } from '../analysis/session-finding'
+import { type Ask, makeAsk } from '../questions/ask'
+import type { Levelled } from '../questions/levelled'
+import { wholeOf } from '../questions/question'
 import { Signal } from '../signal'
 import type { LiveReading } from '../sound/live'
 import { Player, SESSION } from '../sound/player'
-import { type RecordingAccess, RecordingShelf } from '../storage/recording-access'
-import type { Levelled } from '../work/tasks'
+import { RecordingShelf } from '../storage/recording-access'
 import { WorkerPool } from '../work/worker-pool'
 import {
   type AuditionMode,
@@ -37,7 +40,6 @@ import {
 } from './audition'
 import { DesignStore, type PhaseCost } from './design-store'
 import { HeardLoop } from './heard-loop'
-import { Questions, wholeOf } from './questions'
 
 /** What is heard in place of the session as it stands. */
 export type Rendition =
@@ -111,9 +113,9 @@ export class Desk {
   /** What is heard in place of the session; null for the session itself. */
   readonly heard = new Signal<HeardRendition | null>(null)
   /** What the leveller that one looks at takes over time. */
-  readonly levelledNow = new Signal<{ levelled: Levelled; stretch: Stretch } | null>(null)
+  readonly levelledNow = new Signal<Levelled | null>(null)
   /** What is asked about its sounds. */
-  readonly ask = new Questions(this.pool, this.shelf, () => this.#session)
+  readonly ask: Ask = makeAsk(this.pool, this.shelf, () => this.#session)
   readonly player: Player
   readonly #heardLoop: HeardLoop
   readonly #designs: DesignStore
@@ -318,14 +320,10 @@ export class Desk {
   }
 
   #mixLoudness(session: Session, stretch: Stretch): Promise<number | null> {
-    const { sampleRateHz } = session
-    const plan = renderPlan(session, designLater)
-    return this.#loudness.get(hashOf([plan, stretch]), async () => {
-      const recordings: ReadonlyMap<string, RecordingAccess> = await this.shelf.find(
-        session.tracks.map((t) => t.audio),
-      )
-      const input = { plan, recordings, sampleRateHz, stretch }
-      return (await this.pool.run('mixLoudness', input, { first: true })).lufs
+    const sound = mixSound(session, renderPlan(session, designLater))
+    return this.#loudness.get(hashOf([sound, stretch]), async () => {
+      const recordings = await this.shelf.find(session.tracks.map((t) => t.audio))
+      return this.pool.run('loudness', { sound, recordings, stretch }, { first: true })
     })
   }
 }

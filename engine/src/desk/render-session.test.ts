@@ -1,3 +1,4 @@
+import type { Sound } from '@sober-prism/core/mix'
 import { applyEdits, type Edit, emptySession } from '@sober-prism/core/session'
 import { newTreatment } from '@sober-prism/core/treatments'
 import { describe, expect, it, vi } from 'vitest'
@@ -60,13 +61,9 @@ describe('rendering a session', () => {
       'Night_ take 2 B Guitar _ left.wav',
       'Night_ take 2 C Keys.wav',
     ])
-    expect(calls.map(([task]) => task)).toEqual([
-      'renderMix',
-      'renderMix',
-      'renderTrack',
-      'renderTrack',
-      'renderTrack',
-    ])
+    expect(calls.map(([task]) => task)).toEqual(calls.map(() => 'render'))
+    // Tracks come in their own channels.
+    expect(calls.map(([, { sound }]) => (sound as Sound).channels)).toEqual([2, 2, 1, 1, 1])
   })
 
   it('renders only what is chosen', async () => {
@@ -95,7 +92,7 @@ describe('rendering a session', () => {
     const treatment = { ...newTreatment('follow', 'f', 'fit'), key }
     const of = session({ kind: 'add-treatment', node: 't2', treatment, before: null })
     const { calls } = await rendered({ tracks: true }, { of })
-    expect(calls.map(([, input]) => input.mix === null)).toEqual([true, true, false])
+    expect(calls.map(([, { sound }]) => (sound as Sound).of)).toEqual(['chain', 'chain', 'mix'])
   })
 
   it('refuses before it begins where audio is missing, by name', async () => {
@@ -125,9 +122,10 @@ describe('rendering a session', () => {
   })
 
   it('fails as a whole where one file fails', async () => {
+    let begun = 0
     const run = vi.fn(async (task: string, ..._: unknown[]) => {
-      if (task === 'renderMix') throw new Error('The disk is full.')
-      return { blob: new Blob([]) } as unknown
+      if (++begun === 2) throw new Error('The disk is full.')
+      return { blob: new Blob([task]) } as unknown
     })
     await expect(rendered(ALL, { run })).rejects.toThrow('The disk is full.')
   })

@@ -1,17 +1,9 @@
 import type { WavBits } from '@sober-prism/core/audio'
-import {
-  designLater,
-  fileNames,
-  isKeyed,
-  renderPlan,
-  stemPlan,
-  trackPlan,
-  withoutSilent,
-} from '@sober-prism/core/mix'
-import { type Session, sessionFrames, trimmedChain } from '@sober-prism/core/session'
+import { type DeliverableChoice, deliverables } from '@sober-prism/core/mix'
+import { type Session, sessionFrames } from '@sober-prism/core/session'
 import { EngineError } from '../engine-error'
+import type { WrittenFile } from '../questions/render'
 import { RecordingShelf } from '../storage/recording-access'
-import type { WrittenFile } from '../work/tasks'
 import type { RunOptions, WorkerPool } from '../work/worker-pool'
 
 /** A finished file. */
@@ -19,12 +11,7 @@ export interface RenderedFile extends WrittenFile {
   readonly name: string
 }
 
-export interface RenderChoice {
-  readonly mix: boolean
-  /** Each track through its chain, before fader and pan. */
-  readonly tracks: boolean
-  /** Each group behind its fader and pan. */
-  readonly groups: boolean
+export interface RenderChoice extends DeliverableChoice {
   readonly bits: WavBits
 }
 
@@ -41,49 +28,21 @@ export async function renderSession(
   signal: AbortSignal,
   shelf = new RecordingShelf(),
 ): Promise<RenderedFile[]> {
-  const { sampleRateHz, tracks, groups } = session
+  const { tracks } = session
   const stretch = { fromFrame: 0, toFrame: sessionFrames(session) }
   const recordings = await shelf.find(tracks.map((t) => t.audio))
   const missing = tracks.find((t) => !recordings.has(t.audio.hash))
   if (missing) {
     throw new EngineError(`The audio of ${missing.name} is not in this browser. Import it again.`)
   }
-  const plan = renderPlan(session, designLater)
-  const input = { recordings, sampleRateHz, stretch, bits: choice.bits }
-  const jobs: Job[] = []
-  const named = ({ letter, name }: { letter: string; name: string }) =>
-    `${session.name} ${letter} ${name}`
-  if (choice.mix) {
-    const { normalise } = session
-    const run = (options: RunOptions) =>
-      pool.run('renderMix', { ...input, plan, normalise }, options)
-    jobs.push({ what: 'Mix', name: session.name, run })
-  }
-  for (const group of choice.groups ? groups : []) {
-    const stem = withoutSilent(stemPlan(plan, group.id))
-    const run = (options: RunOptions) =>
-      pool.run('renderMix', { ...input, plan: stem, normalise: null }, options)
-    jobs.push({ what: group.name, name: named(group), run })
-  }
-  for (const track of choice.tracks ? tracks : []) {
-    const recording = recordings.get(track.audio.hash)
-    if (!recording) continue
-    const { offsetFrames } = track
-    const chain = trimmedChain(track)
-    const mix = isKeyed(chain.treatments) ? { plan: trackPlan(plan, track.id), recordings } : null
-    const run = (options: RunOptions) =>
-      pool.run('renderTrack', { ...input, chain, recording, offsetFrames, mix }, options)
-    jobs.push({ what: track.name, name: named(track), run })
-  }
-  const names = fileNames(
-    jobs.map((job) => job.name),
-    '.wav',
-  )
-  return runAll(
-    jobs.map((job, i) => ({ ...job, name: names[i] })),
-    onProgress,
-    signal,
-  )
+  const wanted = deliverables(session, choice, { ending: '.wav', apart: true })
+  const jobs = wanted.map(({ what, name, file, sound }): Job => {
+    // Stems stay as they are: they are to add up.
+    const normalise = what === 'mix' ? session.normalise : null
+    const input = { sound, recordings, stretch, bits: choice.bits, normalise }
+    return { what: name, name: file, run: (options) => pool.run('render', input, options) }
+  })
+  return runAll(jobs, onProgress, signal)
 }
 
 interface Job {

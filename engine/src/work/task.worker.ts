@@ -1,8 +1,9 @@
 import { installKernels } from '@sober-prism/core/host'
 import { ProfileError } from '@sober-prism/core/match'
+import type { Progress } from '../questions/question'
+import { answer } from '../questions/registry'
 import { lifeShown, showLife } from './life'
-import { runTask } from './run-task'
-import type { FromWorker, Progress, ToWorker } from './tasks'
+import type { FromWorker, ToWorker } from './messages'
 
 const PROGRESS_MS = 50
 
@@ -24,7 +25,7 @@ self.onmessage = async (event: MessageEvent<ToWorker>) => {
     send({ kind: 'progress', share, part })
   }
   try {
-    const output = await runTask(message.name, message.input as never, onProgress)
+    const output = await answer(message.name, message.input as never, onProgress)
     send({ kind: 'done', output })
   } catch (error) {
     const message = error instanceof Error ? error.message : String(error)

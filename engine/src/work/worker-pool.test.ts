@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import type { AnswerName } from '../questions/registry'
 import { ALIVE } from './life'
-import type { TaskName } from './tasks'
 import { WorkerPool } from './worker-pool'
 
 vi.mock('../pffft-bytes', () => ({ pffftBytes: async () => new ArrayBuffer(0) }))
@@ -73,7 +73,7 @@ beforeEach(() => {
 afterEach(() => vi.unstubAllGlobals())
 
 const settled = () => new Promise((resolve) => setTimeout(resolve, 5))
-const task = 'track' as TaskName
+const task = 'track' as AnswerName
 const input = {} as never
 
 /** A pool whose two workers have done a job each. */
@@ -136,8 +136,8 @@ describe('the pool', () => {
     const { pool, first, second } = await proven()
     const given = () => [first, second].flatMap((worker) => worker.given.slice(1))
     const measured = pool.run(task, input, { followed: true })
-    const other = pool.run('mixPart' as TaskName, input)
-    const waiting = pool.run('mixPart' as TaskName, input)
+    const other = pool.run('mixPart' as AnswerName, input)
+    const waiting = pool.run('mixPart' as AnswerName, input)
     await settled()
     const track = first.given.at(-1) === 'track' ? first : second
     const beside = track === first ? second : first
@@ -145,14 +145,14 @@ describe('the pool', () => {
     beside.finish(0)
     await Promise.all([measured, other])
     expect(given().sort()).toEqual(['mixPart', 'track'])
-    const patterns = pool.run('patterns' as TaskName, input, { first: true, followed: true })
+    const patterns = pool.run('patterns' as AnswerName, input, { first: true, followed: true })
     await settled()
     // One is at rest, for what follows on this one goes before.
     expect(given().sort()).toEqual(['mixPart', 'patterns', 'track'])
     const heard = first.given.at(-1) === 'patterns' ? first : second
     heard.finish(0)
     await patterns
-    const masking = [1, 2].map(() => pool.run('masking' as TaskName, input, { first: true }))
+    const masking = [1, 2].map(() => pool.run('masking' as AnswerName, input, { first: true }))
     await settled()
     expect(given().filter((name) => name === 'masking').length).toBe(2)
     for (const worker of [first, second]) worker.finish(0)
@@ -169,7 +169,7 @@ describe('the pool', () => {
     await settled()
     for (const worker of [first, second]) worker.finish(0)
     await measured
-    const waiting = pool.run('mixPart' as TaskName, input)
+    const waiting = pool.run('mixPart' as AnswerName, input)
     await settled()
     expect([...first.given, ...second.given]).not.toContain('mixPart')
     await vi.waitFor(() => expect([...first.given, ...second.given]).toContain('mixPart'))

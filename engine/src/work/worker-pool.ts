@@ -1,10 +1,12 @@
 import { EngineError } from '../engine-error'
 import { pffftBytes } from '../pffft-bytes'
+import type { Progress } from '../questions/question'
+import type { AnswerName, AnswerOf, InputOf } from '../questions/registry'
 import { Life } from './life'
-import type { FromWorker, Progress, TaskName, Tasks, ToWorker } from './tasks'
+import type { FromWorker, ToWorker } from './messages'
 
 interface Job {
-  readonly name: TaskName
+  readonly name: AnswerName
   readonly input: unknown
   readonly signal: AbortSignal | undefined
   readonly queueSignal: AbortSignal | undefined
@@ -69,11 +71,11 @@ export class WorkerPool {
     return this.#size
   }
 
-  run<N extends TaskName>(
+  run<N extends AnswerName>(
     name: N,
-    input: Tasks[N]['in'],
+    input: InputOf<N>,
     options: RunOptions = {},
-  ): Promise<Tasks[N]['out']> {
+  ): Promise<AnswerOf<N>> {
     const { signal, queueSignal, onProgress = () => {}, retry = true } = options
     const { first = false, followed = false } = options
     return new Promise((resolve, reject) => {

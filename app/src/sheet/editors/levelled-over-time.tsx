@@ -1,12 +1,9 @@
 import Typography from '@mui/material/Typography'
 import type { Treatment } from '@sober-prism/core/treatments'
-import { errorSentence, isCancel } from '@sober-prism/engine'
-import { useEffect, useState } from 'react'
+import { useEffect } from 'react'
 import { signed } from '../../format'
 import { useAnalysis, useDesk, useSignal } from '../../shell/desk-context'
-
-/** So long nothing is changed before it is computed, in ms. */
-const SETTLE_MS = 300
+import { useAsked } from '../../shell/use-asked'
 
 interface LevelledProps {
   readonly node: string
@@ -16,34 +13,20 @@ interface LevelledProps {
 /** Loudness before and behind a leveller; what it takes over time is drawn in the overview meanwhile. */
 export function LevelledOverTime({ node, treatment }: LevelledProps) {
   const desk = useDesk()
-  const found = useSignal(desk.levelledNow)
   // Measured anew whenever the analysis is: something before the leveller may have changed.
   const { fresh } = useAnalysis('fresh')
-  const [trouble, setTrouble] = useState<string | null>(null)
   const { id, params } = treatment
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the values are looked up by their treatment.
+  const { answer, trouble } = useAsked('levelled', fresh ? { node, treatment: id } : null, {
+    subject: `${node} ${id}`,
+    depends: [params],
+    tell: 'here',
+  })
   useEffect(() => {
-    if (!fresh) return
-    const controller = new AbortController()
-    const { signal } = controller
-    const timer = setTimeout(() => {
-      setTrouble(null)
-      desk.ask
-        .levelled(node, id, { signal })
-        .then((reading) => {
-          if (!signal.aborted) desk.levelledNow.set(reading)
-        })
-        .catch((error) => {
-          if (!isCancel(error) && !signal.aborted) setTrouble(errorSentence(error))
-        })
-    }, SETTLE_MS)
-    return () => {
-      clearTimeout(timer)
-      controller.abort(new DOMException('Not shown any more.', 'AbortError'))
-    }
-  }, [desk, node, id, params, fresh])
+    if (answer) desk.levelledNow.set(answer)
+  }, [desk, answer])
   useEffect(() => () => desk.levelledNow.set(null), [desk])
-  const { beforeLufs = null, afterLufs = null } = found?.levelled ?? {}
+  const found = useSignal(desk.levelledNow)
+  const { beforeLufs = null, afterLufs = null } = found ?? {}
   return (
     <Typography variant="caption" color={trouble ? 'warning' : 'textSecondary'} role="status">
       {trouble ??

@@ -2,14 +2,12 @@ import Button from '@mui/material/Button'
 import Popover from '@mui/material/Popover'
 import Typography from '@mui/material/Typography'
 import type { Tempo } from '@sober-prism/core/findings'
-import { errorSentence } from '@sober-prism/engine'
-import { useEffect, useRef, useState } from 'react'
+import { useRef, useState } from 'react'
 import { Choice } from '../../controls/choice'
 import { FigureField } from '../../controls/figure-field'
 import { Pane, Row } from '../../controls/layout'
 import { useDesk } from '../../shell/desk-context'
-import { interfaceActions } from '../../store/interface-slice'
-import { useAppDispatch } from '../../store/store'
+import { useWork } from '../../shell/use-asked'
 import { byAmount } from './steps'
 
 /** Note lengths in beats. */
@@ -37,11 +35,9 @@ export function NoteTimes({ onChoose }: { onChoose: (which: TimeName, ms: number
   const [anchor, setAnchor] = useState<HTMLElement | null>(null)
   const [tempo, setTempo] = useState(120)
   const [which, setWhich] = useState<TimeName>('releaseMs')
-  const [estimate, setEstimate] = useState<Estimate | 'busy'>(NOT_ASKED)
+  const [estimate, setEstimate] = useState(NOT_ASKED)
   const desk = useDesk()
-  const dispatch = useAppDispatch()
-  const running = useRef<AbortController | null>(null)
-  useEffect(() => () => running.current?.abort(), [])
+  const { busy, trouble, run } = useWork()
   const taps = useRef<number[]>([])
   const tap = () => {
     const now = performance.now()
@@ -53,23 +49,12 @@ export function NoteTimes({ onChoose }: { onChoose: (which: TimeName, ms: number
     const beat = (now - taps.current[0]) / count
     setTempo(Math.max(30, Math.min(300, Math.round(600_000 / beat) / 10)))
   }
-  const listen = () => {
-    setEstimate('busy')
-    running.current = new AbortController()
-    const { signal } = running.current
-    desk.ask
-      .tempo(signal)
-      .then((found) => {
-        if (signal.aborted) return
-        setEstimate({ found })
-        if (found) setTempo(Math.round(10 * found.beatsPerMinute) / 10)
-      })
-      .catch((error) => {
-        if (signal.aborted) return
-        setEstimate(NOT_ASKED)
-        dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
-      })
-  }
+  const listen = () =>
+    run(async (options) => {
+      const found = await desk.ask.tempo(undefined, options)
+      setEstimate({ found })
+      if (found) setTempo(Math.round(10 * found.beatsPerMinute) / 10)
+    })
   return (
     <>
       <Button variant="text" onClick={(e) => setAnchor(e.currentTarget)}>
@@ -95,11 +80,14 @@ export function NoteTimes({ onChoose }: { onChoose: (which: TimeName, ms: number
           />
           <Row>
             <Button onClick={tap}>Tap</Button>
-            <Button disabled={estimate === 'busy'} onClick={listen}>
-              {estimate === 'busy' ? 'Analysing…' : 'Estimate from the passage'}
+            <Button disabled={busy !== null} onClick={() => void listen()}>
+              {busy !== null ? 'Analysing…' : 'Estimate from the passage'}
             </Button>
           </Row>
-          <div aria-live="polite">{estimate !== 'busy' && <Estimated {...estimate} />}</div>
+          <div aria-live="polite">
+            {trouble && <Typography color="warning">{trouble}</Typography>}
+            {busy === null && !trouble && <Estimated {...estimate} />}
+          </div>
           <Choice
             label="Time to set"
             value={which}

@@ -15,14 +15,13 @@ import {
   type SplitParams,
   type Treatment,
 } from '@sober-prism/core/treatments'
-import { errorSentence } from '@sober-prism/engine'
-import { useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import { Choice } from '../../controls/choice'
 import { Fields, Row } from '../../controls/layout'
 import { formatHz, signed } from '../../format'
 import { useDesk } from '../../shell/desk-context'
-import { interfaceActions } from '../../store/interface-slice'
-import { useAppDispatch, useEdit } from '../../store/store'
+import { useWork } from '../../shell/use-asked'
+import { useEdit } from '../../store/store'
 import type { EditorProps } from '../treatment-editor'
 import { BandTreatmentEditor } from './band-treatment-editor'
 import { DbField, HzField, PercentField } from './figures'
@@ -235,35 +234,22 @@ function BandOfSplit({ place, band, node, treatment, onChange }: BandOfSplitProp
 /** Splits the sound behind the chain, adds the untouched bands up again, and tells what differs. */
 function SumTest({ node, params }: { node: string; params: SplitParams }) {
   const desk = useDesk()
-  const dispatch = useAppDispatch()
   const { crossover, slopeDbPerOct, hz } = params
   const of = `${node} ${crossover} ${slopeDbPerOct} ${hz.join(' ')}`
   const [told, setTold] = useState<{ of: string; sum: CrossoverSum | null } | null>(null)
-  const [busy, setBusy] = useState(false)
-  const running = useRef<AbortController | null>(null)
-  useEffect(() => () => running.current?.abort(), [])
-  const test = async () => {
-    const controller = new AbortController()
-    running.current = controller
-    setBusy(true)
-    try {
+  const { busy, trouble, run } = useWork()
+  const test = () =>
+    run(async (options) => {
       const spec = { kind: crossover, slopeDbPerOct, hz }
-      const sum = await desk.ask.crossoverSum(node, spec, controller.signal)
-      if (!controller.signal.aborted) setTold({ of, sum })
-    } catch (error) {
-      if (!controller.signal.aborted)
-        dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
-    } finally {
-      if (!controller.signal.aborted) setBusy(false)
-    }
-  }
+      setTold({ of, sum: await desk.ask.crossoverSum({ node, spec }, options) })
+    })
   return (
     <>
-      <Button variant="text" disabled={busy} onClick={() => void test()}>
+      <Button variant="text" disabled={busy !== null} onClick={() => void test()}>
         Test the sum
       </Button>
-      <Typography variant="caption" color="textSecondary" role="status">
-        {busy ? 'Summing…' : told?.of === of ? sumText(told.sum) : ''}
+      <Typography variant="caption" color={trouble ? 'warning' : 'textSecondary'} role="status">
+        {trouble ?? (busy !== null ? 'Summing…' : told?.of === of ? sumText(told.sum) : '')}
       </Typography>
     </>
   )

@@ -72,7 +72,7 @@ describe('reading a chain', () => {
     await screen.findByText(
       'Below 120 Hz: left −20.0 → −20.0, right −21.0 → −21.0, middle −22.5 → −22.5, sides −25.0 → −∞ dB; the mono sum loses 2.0 → 0.0 dB',
     )
-    expect(lowEnd).toHaveBeenCalledWith('t0', 'l', 120, expect.anything())
+    expect(lowEnd).toHaveBeenCalledWith({ node: 't0', treatment: 'l', hz: 120 }, expect.anything())
     screen.getByRole('img', { name: /^How unlike left and right are below 640 Hz/ })
     await user.selectOptions(screen.getByLabelText('Graph below'), 'None')
   })

@@ -1,23 +1,16 @@
 import Typography from '@mui/material/Typography'
-import { LOW_END_BANDS, type LowEndReading } from '@sober-prism/core/findings'
+import { LOW_END_BANDS } from '@sober-prism/core/findings'
 import { chainOf } from '@sober-prism/core/session'
 import type { Treatment } from '@sober-prism/core/treatments'
-import { errorSentence } from '@sober-prism/engine'
-import { useCallback, useEffect, useState } from 'react'
+import type { LowEndPair } from '@sober-prism/engine'
+import { useCallback } from 'react'
 import { Row } from '../../controls/layout'
 import { signed } from '../../format'
 import { Plot, type Surface } from '../../plot/plot'
-import { useDesk } from '../../shell/desk-context'
-import { interfaceActions } from '../../store/interface-slice'
+import { useAsked } from '../../shell/use-asked'
 import { useSettledSession } from '../../store/settled'
-import { useAppDispatch } from '../../store/store'
 import { drawLowEnd } from './draw-low-end'
 import { ReadingPanel } from './reading-panel'
-
-interface Pair {
-  readonly before: LowEndReading
-  readonly after: LowEndReading
-}
 
 const METERS = [
   ['left', 'left'],
@@ -63,33 +56,14 @@ export function LowEndBelow({ node, shown }: LowEndProps) {
 }
 
 /** What is measured while the chain rests; the last one until the next is there. */
-function useLowEnd(node: string, treatment: string | null, hz: number | null): Pair | null {
-  const desk = useDesk()
-  const dispatch = useAppDispatch()
+function useLowEnd(node: string, treatment: string | null, hz: number | null): LowEndPair | null {
   const settled = useSettledSession()
-  const [made, setMade] = useState<{ of: string; pair: Pair } | null>(null)
-  const chain = chainOf(settled, node)
-  const { passage } = settled
-  const of = `${node} ${treatment}`
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the chain and the passage change what the desk measures.
-  useEffect(() => {
-    if (treatment === null || hz === null) return
-    const controller = new AbortController()
-    desk.ask
-      .lowEnd(node, treatment, hz, controller.signal)
-      .then((pair) => {
-        if (pair && !controller.signal.aborted) setMade({ of, pair })
-      })
-      .catch((error) => {
-        if (controller.signal.aborted) return
-        dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
-      })
-    return () => controller.abort()
-  }, [desk, dispatch, node, treatment, of, chain, passage])
-  return made?.of === of ? made.pair : null
+  const args = treatment === null || hz === null ? null : { node, treatment, hz }
+  const depends = [chainOf(settled, node), settled.passage]
+  return useAsked('lowEnd', args, { subject: `${node} ${treatment}`, depends }).answer
 }
 
-function metersText({ before, after }: Pair, hz: number): string {
+function metersText({ before, after }: LowEndPair, hz: number): string {
   const meters = METERS.map(
     ([key, name]) => `${name} ${level(before.below[key])} → ${level(after.below[key])}`,
   )

@@ -1,12 +1,9 @@
 import { makeBands } from '@sober-prism/core/spectrum'
 import { type PairSum, predictPairSum, respondChain } from '@sober-prism/core/treatments'
-import { errorSentence, type PairReading } from '@sober-prism/engine'
-import { useDeferredValue, useEffect, useMemo, useState } from 'react'
-import { useDesk } from '../../shell/desk-context'
-import { interfaceActions } from '../../store/interface-slice'
+import { useDeferredValue, useMemo } from 'react'
+import { useAsked } from '../../shell/use-asked'
 import { useSession } from '../../store/selectors'
 import { useSettledSession } from '../../store/settled'
-import { useAppDispatch } from '../../store/store'
 
 export const PAIR_BANDS = makeBands('sixth')
 
@@ -17,45 +14,16 @@ export interface PairLevels extends PairSum {
 
 /** @returns null until it is measured, or where there is nothing to add up. */
 export function usePair(node: string, other: string | null): PairLevels | null {
-  const desk = useDesk()
-  const dispatch = useAppDispatch()
   const settled = useSettledSession()
-  const [reading, setReading] = useState<{ of: string; read: PairReading } | null>(null)
-  const of = `${node} ${other}`
-  const [first, second] = [node, other].map((id) => settled.tracks.find((t) => t.id === id))
-  const { passage } = settled
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what the desk holds of both tracks changes what is measured.
-  useEffect(() => {
-    if (other === null) return
-    const controller = new AbortController()
-    desk.ask
-      .pair([node, other], controller.signal)
-      .then((read) => {
-        if (read && !controller.signal.aborted) setReading({ of, read })
-      })
-      .catch((error) => {
-        if (controller.signal.aborted) return
-        dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
-      })
-    return () => controller.abort()
-  }, [
-    desk,
-    dispatch,
-    node,
-    other,
-    of,
-    first?.chain,
-    first?.trimDb,
-    first?.faderDb,
-    first?.offsetFrames,
-    second?.chain,
-    second?.trimDb,
-    second?.faderDb,
-    second?.offsetFrames,
-    passage,
-  ])
+  const depends = [node, other].flatMap((id) => {
+    const track = settled.tracks.find((t) => t.id === id)
+    return [track?.chain, track?.trimDb, track?.faderDb, track?.offsetFrames]
+  })
+  const { answer: read } = useAsked('pair', other === null ? null : { tracks: [node, other] }, {
+    subject: `${node} ${other}`,
+    depends: [...depends, settled.passage],
+  })
   const { tracks, sampleRateHz } = useDeferredValue(useSession())
-  const read = reading?.of === of ? reading.read : null
   return useMemo(() => {
     if (!read) return null
     const [a, b] = [node, other].map((id) => {

@@ -1,7 +1,8 @@
 import { applyEdits, type Edit, emptySession, type Session } from '@sober-prism/core/session'
 import { newTreatment } from '@sober-prism/core/treatments'
 import { describe, expect, it, vi } from 'vitest'
-import { Questions } from './questions'
+import { makeAsk } from './ask'
+import { wholeOf } from './question'
 
 const RATE = 48000
 const audio = (i: number, minutes: number) => ({
@@ -32,11 +33,16 @@ function asking(session: Session | null, answers: Record<string, unknown>, missi
   const run = vi.fn(async (task: string, ..._: unknown[]) => answers[task])
   const find = async (list: readonly { hash: string }[]) =>
     new Map(list.filter((a) => !missing.includes(a.hash)).map((a) => [a.hash, { of: a.hash }]))
-  const ask = new Questions({ run } as never, { find } as never, () => session)
+  const ask = makeAsk({ run } as never, { find } as never, () => session)
   const ran = () => run.mock.calls as unknown as Ran[]
   return { ask, ran, run }
 }
-const signal = new AbortController().signal
+const title = { name: 'A profile' }
+const spec = { kind: 'linear', slopeDbPerOct: 24, hz: [200] } as const
+const LOWS = { fromHz: 40, toHz: 400 }
+const VIEW = { size: 2048, rows: 4, edgesHz: Float64Array.of(20, 20_000) }
+const treatmentsOf = (sound: unknown) =>
+  (sound as { chain: { treatments: { id: string }[] } }).chain.treatments.map((t) => t.id)
 const seconds = ({ fromFrame, toFrame }: { fromFrame: number; toFrame: number }) =>
   (toFrame - fromFrame) / RATE
 const add = (node: string, kind: 'leveller' | 'low-middle' | 'follow', id: string): Edit => ({
@@ -48,11 +54,11 @@ const add = (node: string, kind: 'leveller' | 'low-middle' | 'follow', id: strin
 
 describe('what is asked about a track', () => {
   it('is asked of its trimmed recording, or of what its chain makes of it', async () => {
-    const { ask, ran } = asking(sessionOf(2), { spectrogram: { levels: new Float32Array(4) } })
-    const view = { stretch: { fromFrame: 0, toFrame: RATE } } as never
-    expect(await ask.spectrogram('t0', 'recorded', view, { signal })).toHaveLength(4)
-    await ask.spectrogram('t0', 'treated', view, { signal })
-    await ask.spectrogram('mix', 'treated', view, { signal })
+    const { ask, ran } = asking(sessionOf(2), { spectrogram: new Float32Array(4) })
+    const view = { ...VIEW, stretch: { fromFrame: 0, toFrame: RATE } }
+    expect(await ask.spectrogram({ node: 't0', side: 'recorded', ...view })).toHaveLength(4)
+    await ask.spectrogram({ node: 't0', side: 'treated', ...view })
+    await ask.spectrogram({ node: 'mix', side: 'treated', ...view })
     expect(ran().map(([, input]) => (input.sound as { of: string }).of)).toEqual([
       'chain',
       'chain',
@@ -63,11 +69,11 @@ describe('what is asked about a track', () => {
 
   it('is how loud it is, at its trim, asked once for one state of it', async () => {
     const session = sessionOf(2, { kind: 'change-trim', node: 't0', db: -7 })
-    const { ask, ran } = asking(session, { trackLoudness: { lufs: -31 } })
-    expect(await ask.trackLoudness('t0')).toBe(-31)
-    expect(await ask.trackLoudness('t0')).toBe(-31)
+    const { ask, ran } = asking(session, { loudness: -31 })
+    expect(await ask.loudness({ track: 't0' })).toBe(-31)
+    expect(await ask.loudness({ track: 't0' })).toBe(-31)
     expect(ran()).toHaveLength(1)
-    expect(ran()[0][1]).toMatchObject({ chain: { trimDb: -7 } })
+    expect(ran()[0][1]).toMatchObject({ sound: { chain: { trim: expect.closeTo(0.447, 3) } } })
   })
 
   it('is made in the mix where it listens to another', async () => {
@@ -78,21 +84,21 @@ describe('what is asked about a track', () => {
       change: { key: { node: 't1', tap: 'after-fader', as: 'mono' } },
     }
     const session = sessionOf(2, add('t0', 'follow', 'f'), keyed)
-    const { ask, ran } = asking(session, { spectrogram: { levels: new Float32Array() } })
-    await ask.spectrogram('t0', 'treated', { stretch: null } as never, { signal })
+    const { ask, ran } = asking(session, { spectrogram: new Float32Array() })
+    await ask.spectrogram({ node: 't0', side: 'treated', ...VIEW, stretch: wholeOf(session) })
     expect((ran()[0][1].sound as { of: string }).of).toBe('mix')
   })
 
   it('is not answered where audio is missing, or there is no session', async () => {
     const gone = asking(sessionOf(2), {}, [audio(0, 2).hash])
-    expect(await gone.ask.profile({ node: 't0' }, {} as never, { signal })).toBeNull()
-    expect(await gone.ask.pair(['t1', 't0'], signal)).toBeNull()
-    expect(await gone.ask.lineUp('t1', 't0', { fromHz: 40, toHz: 400 }, signal)).toBeNull()
-    expect(await gone.ask.crossoverSum('t0', {} as never, signal)).toBeNull()
+    expect(await gone.ask.profile({ of: { node: 't0' }, title })).toBeNull()
+    expect(await gone.ask.pair({ tracks: ['t1', 't0'] })).toBeNull()
+    expect(await gone.ask.lineUp({ lead: 't1', other: 't0', range: LOWS })).toBeNull()
+    expect(await gone.ask.crossoverSum({ node: 't0', spec })).toBeNull()
     expect(gone.run).not.toHaveBeenCalled()
     const none = asking(null, {})
-    expect(await none.ask.tempo(signal)).toBeNull()
-    expect(await none.ask.proposeYielding('t0', 't1', { signal })).toBeNull()
+    expect(await none.ask.tempo()).toBeNull()
+    expect(await none.ask.yielding({ key: 't0', yielding: 't1' })).toBeNull()
     expect(none.run).not.toHaveBeenCalled()
   })
 })
@@ -100,11 +106,11 @@ describe('what is asked about a track', () => {
 describe('how much is listened to', () => {
   it('is the middle minute for what a minute tells', async () => {
     const { ask, ran } = asking(sessionOf(5), {
-      tempo: { tempo: { beatsPerMinute: 84 } },
+      tempo: { beatsPerMinute: 84 },
       crossoverSum: { flatWithinDb: 0, nullDb: null },
     })
-    expect(await ask.tempo(signal)).toEqual({ beatsPerMinute: 84 })
-    await ask.crossoverSum('t0', {} as never, signal)
+    expect(await ask.tempo()).toEqual({ beatsPerMinute: 84 })
+    await ask.crossoverSum({ node: 't0', spec })
     for (const [, input] of ran()) {
       const stretch = input.stretch as { fromFrame: number; toFrame: number }
       expect(seconds(stretch)).toBe(60)
@@ -120,11 +126,10 @@ describe('how much is listened to', () => {
       { kind: 'set-node', node: 't1', change: { faderDb: -6 } },
     )
     const { ask, ran } = asking(session, { pair: {}, yielding: {}, lineUp: { lineUp: null } })
-    await ask.pair(['t0', 't1'], signal)
-    await ask.proposeYielding('t0', 't1', { signal })
-    const lows = { fromHz: 40, toHz: 400 }
-    expect(await ask.lineUp('t0', 't1', lows, signal)).toEqual({ found: null, picture: undefined })
-    expect(ran()[2][1].range).toEqual(lows)
+    await ask.pair({ tracks: ['t0', 't1'] })
+    await ask.yielding({ key: 't0', yielding: 't1' })
+    expect(await ask.lineUp({ lead: 't0', other: 't1', range: LOWS })).toEqual({ lineUp: null })
+    expect(ran()[2][1].range).toEqual(LOWS)
     const stretches = ran().map(([, i]) => i.stretch as { fromFrame: number; toFrame: number })
     expect(stretches.map((s) => s.fromFrame / RATE)).toEqual([60, 60, 60])
     expect(stretches.map(seconds)).toEqual([30, 16, 30])
@@ -141,7 +146,7 @@ describe('how much is listened to', () => {
       (pan, i): Edit => ({ kind: 'set-node', node: `t${i}`, change: { pan } }),
     )
     const { ask, ran } = asking(sessionOf(2, ...placed), { yielding: {} })
-    await ask.proposeYielding('t0', 't1', { signal })
+    await ask.yielding({ key: 't0', yielding: 't1' })
     expect(ran()[0][1].aside).toBe(aside)
   })
 
@@ -149,17 +154,17 @@ describe('how much is listened to', () => {
     const { ask, ran } = asking(sessionOf(2, { kind: 'set-node', node: 't1', change: { role } }), {
       yielding: {},
     })
-    await ask.proposeYielding('t0', 't1', { signal })
+    await ask.yielding({ key: 't0', yielding: 't1' })
     expect(ran()[0][1].aside).toBeNull()
   })
 
   it('is a reference as a whole, and a track over the passage', async () => {
     const passage = { fromFrame: 0, toFrame: 10 * RATE }
     const session = sessionOf(5, { kind: 'set-session', change: { passage } })
-    const { ask, ran } = asking(session, { profile: { profile: 'a profile' } })
-    expect(await ask.profile({ reference: 'r' }, {} as never, { signal })).toBe('a profile')
-    await ask.profile({ node: 't0' }, {} as never, { signal })
-    expect(await ask.profile({ reference: 'none' }, {} as never, { signal })).toBeNull()
+    const { ask, ran } = asking(session, { profile: 'a profile' })
+    expect(await ask.profile({ of: { reference: 'r' }, title })).toBe('a profile')
+    await ask.profile({ of: { node: 't0' }, title })
+    expect(await ask.profile({ of: { reference: 'none' }, title })).toBeNull()
     expect(ran().map(([, i]) => seconds(i.stretch))).toEqual([240, 10])
   })
 })
@@ -167,25 +172,22 @@ describe('how much is listened to', () => {
 describe('with and without', () => {
   it('reads the low end behind the chain, and behind it less one treatment', async () => {
     const session = sessionOf(2, add('t0', 'low-middle', 'l'), add('t0', 'leveller', 'v'))
-    const { ask, ran } = asking(session, { lowEnd: { reading: 'a reading' } })
-    const read = await ask.lowEnd('t0', 'l', 120, signal)
-    expect(read).toEqual({ before: 'a reading', after: 'a reading' })
-    const chains = ran().map(([, i]) =>
-      (i.sound as { chain: { treatments: { id: string }[] } }).chain.treatments.map((t) => t.id),
-    )
-    expect(chains).toEqual([['v'], ['l', 'v']])
+    const { ask, ran } = asking(session, { lowEnd: 'both' })
+    expect(await ask.lowEnd({ node: 't0', treatment: 'l', hz: 120 })).toBe('both')
+    const [[, input]] = ran()
+    expect([input.without, input.sound].map(treatmentsOf)).toEqual([['v'], ['l', 'v']])
   })
 
   it('runs a leveller on what comes to it, and says nothing of one that is gone', async () => {
     const session = sessionOf(2, add('t0', 'low-middle', 'l'), add('t0', 'leveller', 'v'))
     const { ask, ran } = asking(session, { levelled: 'levelled' })
-    const options = { signal }
-    expect(await ask.levelled('t0', 'v', options)).toMatchObject({ levelled: 'levelled' })
-    const [[, input]] = ran()
-    const { chain } = input.sound as { chain: { treatments: { id: string }[] } }
-    expect(chain.treatments.map((t) => t.id)).toEqual(['l'])
-    expect(await ask.levelled('t0', 'l', options)).toBeNull()
-    expect(await ask.levelled('t0', 'none', options)).toBeNull()
+    expect(await ask.levelled({ node: 't0', treatment: 'v' })).toBe('levelled')
+    const [[, input, options]] = ran()
+    expect(treatmentsOf(input.sound)).toEqual(['l'])
+    // It can wait for what is looked at.
+    expect(options.first).toBe(false)
+    expect(await ask.levelled({ node: 't0', treatment: 'l' })).toBeNull()
+    expect(await ask.levelled({ node: 't0', treatment: 'none' })).toBeNull()
   })
 })
 
@@ -197,10 +199,10 @@ describe('what is known of the mix itself', () => {
     run.mockImplementation(async () => {
       given++
       if (given === 1) throw new DOMException('Cancelled.', 'AbortError')
-      return { reading: 'taps' }
+      return 'taps'
     })
-    expect(await ask.source('mix', signal)).toBe('taps')
-    expect(await ask.source('mix', signal)).toBe('taps')
+    expect(await ask.source({ node: 'mix' })).toBe('taps')
+    expect(await ask.source({ node: 'mix' })).toBe('taps')
     expect(given).toBe(2)
   })
 
@@ -208,7 +210,7 @@ describe('what is known of the mix itself', () => {
     const passage = { fromFrame: 0, toFrame: 10 * RATE }
     const session = sessionOf(5, { kind: 'set-session', change: { passage } })
     const { ask, ran } = asking(session, { passage: 'found' })
-    expect(await ask.passage(20, { signal })).toBe('found')
+    expect(await ask.passage({ seconds: 20 })).toBe('found')
     const [[, input]] = ran()
     expect(seconds(input.stretch)).toBe(300)
     expect(input.chosen).toEqual(passage)

@@ -1,0 +1,93 @@
+import { answerCrossoverSum, crossoverSum } from './crossover-sum'
+import { answerDesign } from './design'
+import { answerMixFindings, answerTrackFindings } from './findings'
+import { answerLevelled, levelled } from './levelled'
+import { answerLevelling, levelling } from './levelling'
+import { answerLevels } from './levels'
+import { answerLineUp, lineUp } from './line-up'
+import { answerLoudness, loudness } from './loudness'
+import { answerLowEnd, lowEnd } from './low-end'
+import { answerMasking, answerPatterns } from './masking'
+import { answerMatch, answerMatchResponses, match, matchResponses } from './match'
+import { answerMixPart } from './mix-part'
+import { answerPair, pair } from './pair'
+import { answerPassage, passage } from './passage'
+import { answerPlan } from './plan'
+import { answerPredict } from './predict'
+import { answerProfile, profile } from './profile'
+import type { Answerer, Progress } from './question'
+import { answerRender } from './render'
+import { answerRings } from './rings'
+import { answerSource, source } from './source'
+import { answerSpectrogram, spectrogram } from './spectrogram'
+import { answerTempo, tempo } from './tempo'
+import { answerTrack } from './track'
+import { answerYielding, yielding } from './yielding'
+
+/** What can be asked of an open session, by name: the page's halves. */
+export const questions = {
+  crossoverSum,
+  levelled,
+  levelling,
+  lineUp,
+  loudness,
+  lowEnd,
+  match,
+  matchResponses,
+  pair,
+  passage,
+  profile,
+  source,
+  spectrogram,
+  tempo,
+  yielding,
+}
+
+/** What workers can answer, by name: those of {@link questions}, and what analysis and rendering need. */
+const answers = {
+  crossoverSum: answerCrossoverSum,
+  design: answerDesign,
+  levelled: answerLevelled,
+  levelling: answerLevelling,
+  levels: answerLevels,
+  lineUp: answerLineUp,
+  loudness: answerLoudness,
+  lowEnd: answerLowEnd,
+  masking: answerMasking,
+  match: answerMatch,
+  matchResponses: answerMatchResponses,
+  mixFindings: answerMixFindings,
+  mixPart: answerMixPart,
+  pair: answerPair,
+  passage: answerPassage,
+  patterns: answerPatterns,
+  plan: answerPlan,
+  predict: answerPredict,
+  profile: answerProfile,
+  render: answerRender,
+  rings: answerRings,
+  source: answerSource,
+  spectrogram: answerSpectrogram,
+  tempo: answerTempo,
+  track: answerTrack,
+  trackFindings: answerTrackFindings,
+  yielding: answerYielding,
+}
+
+export type QuestionName = keyof typeof questions
+export type AnswerName = keyof typeof answers
+
+/** What is asked by a name, on the page. */
+export type ArgsOf<N extends QuestionName> = Parameters<(typeof questions)[N]['prepare']>[0]
+/** What a worker is given for a name, and what it gives back. */
+export type InputOf<N extends AnswerName> = Parameters<(typeof answers)[N]>[0]
+export type AnswerOf<N extends AnswerName> = Awaited<ReturnType<(typeof answers)[N]>>
+
+/** Answers one question, where it is asked in a worker. */
+export async function answer<N extends AnswerName>(
+  name: N,
+  input: InputOf<N>,
+  onProgress: Progress,
+): Promise<AnswerOf<N>> {
+  return (answers[name] as Answerer<InputOf<N>, AnswerOf<N>>)(input, onProgress)
+}
