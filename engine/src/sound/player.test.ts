@@ -1,12 +1,16 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import type { ToMixer } from './messages'
+import { placesIn, spansAhead } from './feed-plan'
+import type { ToFeeder, ToMixer } from './messages'
 import { Player } from './player'
+import { SLOT_FRAMES, WindowSource } from './window-source'
 
 vi.mock('../pffft-bytes', () => ({ pffftBytes: async () => new ArrayBuffer(0) }))
 vi.mock('./mixer.worklet.ts?worker&url', () => ({ default: 'mixer' }))
 
 /** Outputs that were opened, in their order, with what each was told. */
 let outputs: { readonly told: ToMixer[]; onmessage: ((event: { data: unknown }) => void) | null }[]
+/** What workers of the page were told. */
+let workers: unknown[]
 /** Whether the audio clock stands still: the machine is too late to go on with the sound. */
 let isStuck: boolean
 
@@ -17,13 +21,16 @@ const say = (output: number, data: unknown) => outputs[output].onmessage?.({ dat
 beforeEach(() => {
   vi.useFakeTimers()
   outputs = []
+  workers = []
   isStuck = false
   const start = performance.now()
   let state: Int32Array
   vi.stubGlobal(
     'Worker',
     class {
-      postMessage() {}
+      postMessage(message: unknown) {
+        workers.push(message)
+      }
       terminate() {}
     },
   )
@@ -116,6 +123,45 @@ describe('an output that is opened anew, because the machine came too late', () 
     const [{ turn }] = of(1, 'hear') as Extract<ToMixer, { kind: 'hear' }>[]
     say(1, { kind: 'heard', turn })
     await expect(heard).resolves.toBeUndefined()
+    await player.close()
+  })
+})
+
+describe('a long recording that several tracks play', () => {
+  const frames = 400 * SLOT_FRAMES
+  const access = {
+    hash: 'long',
+    blocks: 'b',
+    channels: 1,
+    frames,
+    peaks: new Float32Array(),
+    memory: null,
+  }
+  const recordings = new Map([['long', access]])
+  const fed = () => workers.filter((m) => (m as ToFeeder).kind === 'feed') as ToFeeder[]
+
+  it('has a window with room for all of them, however many join', async () => {
+    const player = new Player(48_000)
+    player.setAudio(recordings, new Map([['long', [0]]]))
+    await player.play()
+    const sent = () => of(0, 'audio') as Extract<ToMixer, { kind: 'audio' }>[]
+    expect(sent()).toHaveLength(1)
+    const offsets = [0, -100 * SLOT_FRAMES - 1, -200 * SLOT_FRAMES - 1]
+    player.setAudio(recordings, new Map([['long', offsets]]))
+    const last = fed().at(-1)
+    const window = last?.kind === 'feed' ? last.recordings[0].window : null
+    // Mixer and feeder have the same one.
+    expect(sent().at(-1)?.audio).toEqual({ kind: 'window', window })
+    if (!window) throw new Error('There is no window to fill.')
+    const source = new WindowSource(window)
+    const wanted = new Set(offsets.flatMap((o) => placesIn(spansAhead(0, null), o, frames)))
+    expect(wanted.size).toBeGreaterThan(15)
+    for (const place of wanted) {
+      expect(source.fill(place, [new Float32Array(SLOT_FRAMES)], wanted)).toBe(true)
+    }
+    // One that was taken away again leaves it as it is, and nothing to be sent anew.
+    player.setAudio(recordings, new Map([['long', [0]]]))
+    expect(sent()).toHaveLength(2)
     await player.close()
   })
 })

@@ -1,27 +1,14 @@
 import type { HeardPart, Listening, Loop, MixPlan } from '@sober-prism/core/mix'
-import { EngineError } from '../engine-error'
-import { pffftBytes } from '../pffft-bytes'
 import { Signal } from '../signal'
 import type { RecordingAccess } from '../storage/recording-access'
-import { WatchedWorker } from '../work/watched-worker'
-import { AHEAD_STEPS, GAPS_PER_STEP, GapFinder, type Lateness, NEVER_LATE } from './lateness'
-import type { LiveReading, ToLive } from './live'
-import {
-  type FromMixer,
-  type MixerOptions,
-  MOST_GAINS,
-  type PlayedAudio,
-  STATE,
-  type ToFeeder,
-  type ToMixer,
-} from './messages'
-import workletUrl from './mixer.worklet.ts?worker&url'
+import { AudioOutput } from './audio-output'
+import type { Lateness } from './lateness'
+import type { LiveReading } from './live'
+import { LiveMeter } from './live-meter'
+import { type FromMixer, MOST_GAINS, STATE } from './messages'
 import { changedNodes } from './plan-changes'
+import { PlayedRecordings } from './played-recordings'
 import type { ProbeSettings } from './probe-spectrum'
-import { TapBuffers } from './tap-buffers'
-import { makeWindow, type SharedWindow } from './window-source'
-
-const WATCH_MS = 500
 
 interface Recording {
   readonly left: Float32Array
@@ -39,38 +26,22 @@ export const SESSION = 'session'
 export class Player {
   readonly #state = new Int32Array(new SharedArrayBuffer(STATE.length * 4))
   readonly #gains = new Float32Array(new SharedArrayBuffer((MOST_GAINS + 1) * 4))
-  #gainsOf: { readonly node: string | null; readonly treatment: string } = {
-    node: null,
-    treatment: '',
-  }
-  readonly #sampleRateHz: number
-  #context: AudioContext | null = null
-  #port: MessagePort | null = null
-  #opening: Promise<void> | null = null
+  readonly #output: AudioOutput
+  readonly #recordings: PlayedRecordings
+  readonly #meter: LiveMeter
   /** What the worklet must know when it starts. */
-  #audio = new Map<string, RecordingAccess>()
-  readonly #windows = new Map<string, SharedWindow>()
   readonly #plans = new Map<string, MixPlan>()
   #heard: readonly HeardPart[] = [{ name: SESSION, gain: 1 }]
   #loop: Loop | null = null
   #end: number | null = null
   #listening: Listening = { position: 'stereo', dim: false }
+  #gainsOf: { readonly node: string | null; readonly treatment: string } = {
+    node: null,
+    treatment: '',
+  }
   #frame = 0
   #jumps = 0
   #turn = 0
-  /** Brings what is to be played into the windows, and measures what was played; each is followed by another if it ends. */
-  readonly #feeder: WatchedWorker<ToFeeder>
-  readonly #live: WatchedWorker<ToLive>
-  #fed: ToFeeder = { kind: 'feed', recordings: [] }
-  #seen: ToLive | null = null
-  #pffft: ArrayBuffer | null = null
-  #isClosed = false
-  #watched = ''
-  #compared: readonly [string, string] | null = null
-  #probed: { readonly id: string | null; readonly settings: ProbeSettings | null } = {
-    id: null,
-    settings: null,
-  }
   /** What is being kept of the output, until it is full. */
   #recording: Recording | null = null
   readonly #onHeard = new Map<number, () => void>()
@@ -78,57 +49,31 @@ export class Player {
   readonly playingSignal = new Signal(false)
   /** Reads of audio that was not at hand in time. */
   readonly missed = new Signal(0)
-  /** Gaps in the sound because the machine was late. */
-  readonly late = new Signal<Lateness>(NEVER_LATE)
-  /** Which of the steps ahead is in use, and gaps since then. */
-  #step = 0
-  #gapsHere = 0
-  #watching: ReturnType<typeof setInterval> | undefined
   onLive: (reading: LiveReading) => void = () => {}
 
-  constructor(sampleRateHz: number) {
-    this.#sampleRateHz = sampleRateHz
-    this.#feeder = new WatchedWorker(
-      () => new Worker(new URL('./feeder.worker.ts', import.meta.url), { type: 'module' }),
-      () => this.#tellFeeder(),
-    )
-    this.#live = new WatchedWorker(
-      () => new Worker(new URL('./live.worker.ts', import.meta.url), { type: 'module' }),
-      () => this.#tellLive(),
-      (reading) => this.onLive(reading as LiveReading),
-    )
-    this.#feeder.start()
+  constructor(readonly sampleRateHz: number) {
+    const shared = {
+      state: this.#state.buffer as SharedArrayBuffer,
+      gains: this.#gains.buffer as SharedArrayBuffer,
+    }
+    this.#output = new AudioOutput(sampleRateHz, shared, {
+      onOpen: () => this.#tellAll(),
+      onMessage: (message) => this.#hearMixer(message),
+      isPlaying: () => this.playing,
+    })
+    this.#recordings = new PlayedRecordings(this.#output, () => this.positionFrames)
+    this.#meter = new LiveMeter(this.#output, sampleRateHz, (reading) => this.onLive(reading))
   }
 
-  /** Tells a feeder all that it works by: where it is, what loops, what there is to read. */
-  #tellFeeder(): void {
-    if (this.#port) this.#connectFeeder()
-    this.#feed({ kind: 'loop', loop: this.#loop })
-    this.#feed(this.#fed)
-    this.#feed({ kind: 'jump', frame: this.positionFrames, jumps: this.#jumps })
-  }
-
-  #connectFeeder(): void {
-    const { port1, port2 } = new MessageChannel()
-    this.#feeder.send({ kind: 'port', port: port1 }, [port1])
-    this.#port?.postMessage({ kind: 'port', port: port2 } satisfies ToMixer, [port2])
-  }
-
-  #tellLive(): void {
-    if (this.#pffft) this.#live.send({ kind: 'start', pffft: this.#pffft })
-    this.#live.send({ kind: 'probe', settings: this.#probed.settings })
-    this.#live.send({ kind: 'sides', shown: this.#compared !== null })
-    if (this.#seen) this.#live.send(this.#seen)
-  }
-
-  get sampleRateHz(): number {
-    return this.#sampleRateHz
+  /** Gaps in the sound because the machine was late. */
+  get late(): Signal<Lateness> {
+    return this.#output.late
   }
 
   /** Frame that is played now, or will be played first. */
   get positionFrames(): number {
     // What the audio thread says is of before a jump until it says that it has made it.
-    const isThere = this.#port !== null && Atomics.load(this.#state, STATE.jumps) === this.#jumps
+    const isThere = this.#output.isOpen && Atomics.load(this.#state, STATE.jumps) === this.#jumps
     return isThere ? Atomics.load(this.#state, STATE.position) : this.#frame
   }
 
@@ -146,34 +91,7 @@ export class Player {
     recordings: ReadonlyMap<string, RecordingAccess>,
     offsets: ReadonlyMap<string, readonly number[]>,
   ): void {
-    for (const hash of this.#audio.keys()) {
-      if (recordings.has(hash)) continue
-      this.#windows.delete(hash)
-      this.#send({ kind: 'audio', hash, audio: null })
-    }
-    const known = this.#audio
-    this.#audio = new Map(recordings)
-    for (const [hash, access] of recordings) {
-      if (known.get(hash) === access) continue
-      this.#send({ kind: 'audio', hash, audio: this.#played(access, offsets.get(hash)?.length) })
-    }
-    this.#fed = {
-      kind: 'feed',
-      recordings: [...this.#windows].flatMap(([hash, window]) => {
-        const access = recordings.get(hash)
-        return access
-          ? [{ hash, window, blocks: access.blocks, offsets: offsets.get(hash) ?? [] }]
-          : []
-      }),
-    }
-    this.#feed(this.#fed)
-  }
-
-  #played({ hash, memory, channels, frames }: RecordingAccess, places = 1): PlayedAudio {
-    if (memory) return { kind: 'memory', channels: memory }
-    const window = this.#windows.get(hash) ?? makeWindow(channels, frames, places)
-    this.#windows.set(hash, window)
-    return { kind: 'window', window }
+    this.#recordings.set(recordings, offsets)
   }
 
   /** Holds a state ready to be heard; what of it is new is sent. */
@@ -183,13 +101,14 @@ export class Player {
     const changed = changedNodes(before, plan)
     const order = plan.nodes.map((n) => n.id)
     const isSameOrder = before?.nodes.map((n) => n.id).join() === order.join()
-    if (changed.length > 0 || !isSameOrder) this.#send({ kind: 'plan', rendition, changed, order })
+    if (changed.length > 0 || !isSameOrder) {
+      this.#output.send({ kind: 'plan', rendition, changed, order })
+    }
     if (rendition === SESSION) this.#watchNodes()
   }
 
   dropPlan(rendition: string): void {
-    if (!this.#plans.delete(rendition)) return
-    this.#send({ kind: 'drop', rendition })
+    if (this.#plans.delete(rendition)) this.#output.send({ kind: 'drop', rendition })
   }
 
   /**
@@ -199,10 +118,10 @@ export class Player {
   hear(parts: readonly HeardPart[]): Promise<void> {
     this.#heard = parts
     const turn = ++this.#turn
-    if (!this.#port) return Promise.resolve()
+    if (!this.#output.isOpen) return Promise.resolve()
     return new Promise((resolve) => {
       this.#onHeard.set(turn, resolve)
-      this.#send({ kind: 'hear', parts, turn })
+      this.#output.send({ kind: 'hear', parts, turn })
     })
   }
 
@@ -210,8 +129,8 @@ export class Player {
   setLoop(loop: Loop | null, end: number | null): void {
     this.#loop = loop
     this.#end = end
-    this.#send({ kind: 'loop', loop, end })
-    this.#feed({ kind: 'loop', loop })
+    this.#output.send({ kind: 'loop', loop, end })
+    this.#recordings.setLoop(loop)
   }
 
   /** How the output is listened to; for listening only, it is in no render. */
@@ -219,13 +138,13 @@ export class Player {
     const { position, dim } = this.#listening
     if (listening.position === position && listening.dim === dim) return
     this.#listening = listening
-    this.#send({ kind: 'listen', listening })
+    this.#output.send({ kind: 'listen', listening })
   }
 
   /** Shows in {@link gainsNow} how far the bands of a treatment are drawn while it sounds; null for none. */
   showGains(node: string | null, treatment: string): void {
     this.#gainsOf = { node, treatment }
-    this.#send({ kind: 'gains', node, treatment })
+    this.#output.send({ kind: 'gains', node, treatment })
   }
 
   /** Gains of the treatment that is shown, in dB, at this moment; none where it is not heard yet. */
@@ -235,154 +154,71 @@ export class Player {
 
   /** Shows in {@link LiveReading.probe} what goes into a node's chain and what comes out of it; null for none. */
   probe(id: string | null, settings: ProbeSettings): void {
-    this.#probed = { id, settings: id === null ? null : settings }
-    this.#send({ kind: 'probe', id })
-    this.#live.send({ kind: 'probe', settings: this.#probed.settings })
+    this.#meter.probe(id, settings)
   }
 
   /** Shows in {@link LiveReading.sides} what two nodes have at their sides; null for none. */
   compareSides(of: readonly [string, string] | null): void {
-    this.#compared = of
-    this.#send({ kind: 'sides', of })
-    this.#live.send({ kind: 'sides', shown: of !== null })
+    this.#meter.compareSides(of)
   }
 
   seek(frame: number): void {
     this.#frame = frame
-    this.#jumps++
-    const jump = { kind: 'jump', frame, jumps: this.#jumps } as const
-    this.#feed(jump)
-    this.#send(jump)
+    const jumps = ++this.#jumps
+    this.#recordings.jump(frame, jumps)
+    this.#output.send({ kind: 'jump', frame, jumps })
   }
 
   /** @throws EngineError when the browser gives no audio output. */
   async play(): Promise<void> {
-    if (this.#wantsMoreAhead && !this.playing) await this.#shut()
-    await this.#open()
-    await this.#context?.resume()
-    this.#send({ kind: 'play' })
-  }
-
-  /** The machine was late too often for what is prepared ahead: the next start prepares more. */
-  get #wantsMoreAhead(): boolean {
-    return this.#gapsHere >= GAPS_PER_STEP && this.#step + 1 < AHEAD_STEPS.length
-  }
-
-  /** Lets the audio output go, so that it is opened anew with more prepared ahead. */
-  async #shut(): Promise<void> {
-    this.#frame = this.positionFrames
-    clearInterval(this.#watching)
-    const context = this.#context
-    this.#context = null
-    this.#port = null
-    this.#opening = null
-    this.#watched = ''
-    this.#step++
-    this.#gapsHere = 0
-    this.late.set({ ...this.late.value, aheadSeconds: AHEAD_STEPS[this.#step] })
-    await context?.close()
-  }
-
-  /** Counts gaps while sound plays. */
-  #watchGaps(context: AudioContext): void {
-    const finder = new GapFinder(Math.max(context.baseLatency, AHEAD_STEPS[this.#step] ?? 0))
-    this.#watching = setInterval(() => {
-      if (context.state !== 'running' || !this.playing) return finder.pause()
-      const lost = finder.note(context.currentTime, performance.now() / 1000)
-      if (lost === 0) return
-      this.#gapsHere++
-      const { gaps, seconds, aheadSeconds } = this.late.value
-      this.late.set({ gaps: gaps + 1, seconds: seconds + lost, aheadSeconds })
-    }, WATCH_MS)
+    if (this.#output.wantsMoreAhead && !this.playing) {
+      this.#frame = this.positionFrames
+      await this.#output.shut()
+    }
+    await this.#output.open()
+    await this.#output.resume()
+    this.#output.send({ kind: 'play' })
   }
 
   pause(): void {
-    this.#send({ kind: 'pause' })
+    this.#output.send({ kind: 'pause' })
   }
 
   /** Keeps the next seconds of output as it leaves the mixer, for measuring; resolves when they are full. */
   async record(seconds: number): Promise<{ left: Float32Array; right: Float32Array }> {
-    await this.#open()
-    const frames = Math.round(seconds * this.#sampleRateHz)
+    await this.#output.open()
+    const frames = Math.round(seconds * this.sampleRateHz)
     const left = new Float32Array(new SharedArrayBuffer(frames * 4))
     const right = new Float32Array(new SharedArrayBuffer(frames * 4))
     await new Promise<void>((onFull) => {
       this.#recording = { left, right, onFull }
-      this.#send({ kind: 'record', left, right })
+      this.#output.send({ kind: 'record', left, right })
     })
     this.#recording = null
     return { left: left.slice(), right: right.slice() }
   }
 
   async close(): Promise<void> {
-    this.#isClosed = true
-    this.#live.close()
-    this.#feeder.close()
-    clearInterval(this.#watching)
-    await this.#context?.close()
-    this.#context = null
-    this.#port = null
+    this.#meter.close()
+    this.#recordings.close()
+    await this.#output.close()
   }
 
-  #open(): Promise<void> {
-    this.#opening ??= this.#start().catch((error: unknown) => {
-      this.#opening = null
-      throw error
-    })
-    return this.#opening
-  }
-
-  async #start(): Promise<void> {
-    let opened: AudioContext | null = null
-    try {
-      const context = new AudioContext({
-        sampleRate: this.#sampleRateHz,
-        latencyHint: AHEAD_STEPS[this.#step] ?? 'interactive',
-      })
-      opened = context
-      await context.audioWorklet.addModule(workletUrl)
-      const processorOptions: MixerOptions = {
-        state: this.#state.buffer as SharedArrayBuffer,
-        gains: this.#gains.buffer as SharedArrayBuffer,
-        pffft: await pffftBytes(),
-      }
-      const node = new AudioWorkletNode(context, 'sober-prism-mixer', {
-        numberOfInputs: 0,
-        outputChannelCount: [2],
-        processorOptions,
-      })
-      node.connect(context.destination)
-      node.port.onmessage = (event: MessageEvent<FromMixer>) => this.#hearMixer(event.data)
-      this.#context = context
-      this.#port = node.port
-      this.#watchGaps(context)
-    } catch (error) {
-      await opened?.close()
-      throw new EngineError(
-        `The browser gives no audio output at ${this.#sampleRateHz} Hz (${(error as Error).message}).`,
-      )
-    }
-    this.#tellAll()
-  }
-
-  /** Tells the new worklet everything that was set before it was there. */
+  /** Tells a new worklet everything that was set before it was there. */
   #tellAll(): void {
-    this.#connectFeeder()
-    for (const [hash, access] of this.#audio) {
-      this.#send({ kind: 'audio', hash, audio: this.#played(access) })
-    }
+    this.#recordings.tellOutput()
     for (const [rendition, { nodes }] of this.#plans) {
-      this.#send({ kind: 'plan', rendition, changed: nodes, order: nodes.map((n) => n.id) })
+      const order = nodes.map((n) => n.id)
+      this.#output.send({ kind: 'plan', rendition, changed: nodes, order })
     }
-    this.#send({ kind: 'hear', parts: this.#heard, turn: ++this.#turn })
-    this.#send({ kind: 'loop', loop: this.#loop, end: this.#end })
-    this.#send({ kind: 'listen', listening: this.#listening })
-    this.#send({ kind: 'probe', id: this.#probed.id })
-    this.#send({ kind: 'sides', of: this.#compared })
-    this.#send({ kind: 'gains', ...this.#gainsOf })
+    this.#output.send({ kind: 'hear', parts: this.#heard, turn: ++this.#turn })
+    this.#output.send({ kind: 'loop', loop: this.#loop, end: this.#end })
+    this.#output.send({ kind: 'listen', listening: this.#listening })
+    this.#meter.tellOutput()
+    this.#output.send({ kind: 'gains', ...this.#gainsOf })
     if (this.#recording) {
       const { left, right } = this.#recording
-      this.#send({ kind: 'record', left, right })
+      this.#output.send({ kind: 'record', left, right })
     }
     this.seek(this.#frame)
     this.#watchNodes()
@@ -413,36 +249,8 @@ export class Player {
     }
   }
 
-  /** Gives each track and group a buffer when they change. */
   #watchNodes(): void {
     const plan = this.#plans.get(SESSION)
-    if (!this.#port || !plan) return
-    const ids = plan.nodes.flatMap((n) => (n.output === null ? [] : [n.id]))
-    if (ids.join() === this.#watched) return
-    this.#watched = ids.join()
-    const { buffer } = TapBuffers.forTracks(ids.length)
-    this.#send({ kind: 'taps', taps: buffer, ids })
-    this.#seen = {
-      kind: 'watch',
-      taps: buffer,
-      tracks: ids.length,
-      sampleRateHz: this.#sampleRateHz,
-    }
-    void this.#watchLive(this.#seen)
-  }
-
-  async #watchLive(seen: ToLive): Promise<void> {
-    this.#pffft = await pffftBytes()
-    if (this.#isClosed) return
-    if (this.#live.started) this.#live.send(seen)
-    else this.#live.start()
-  }
-
-  #send(message: ToMixer): void {
-    this.#port?.postMessage(message)
-  }
-
-  #feed(message: ToFeeder): void {
-    this.#feeder.send(message)
+    if (plan) this.#meter.watch(plan.nodes.flatMap((n) => (n.output === null ? [] : [n.id])))
   }
 }
