@@ -96,3 +96,6 @@ export function panText(pan: number): string {
   const percent = Math.round(Math.abs(pan) * 100)
   return percent === 0 ? 'centre' : `${percent} ${pan < 0 ? 'L' : 'R'}`
 }
+
+/** Stands before a figure that is predicted, until it is measured. */
+export const PREDICTED = '≈ '

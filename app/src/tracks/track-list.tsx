@@ -6,7 +6,7 @@ import { MIX } from '@sober-prism/core/treatments'
 import { memo, type ReactNode, useCallback, useMemo } from 'react'
 import { Choice } from '../controls/choice'
 import { Column, Row } from '../controls/layout'
-import { formatShare } from '../format'
+import { formatShare, PREDICTED } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, useRouting } from '../store/selectors'
@@ -33,7 +33,7 @@ interface TrackListProps {
 /** All tracks and groups with what is set while listening; the same on every step. */
 export function TrackList({ beside, isOpen, children }: TrackListProps) {
   const session = useRouting()
-  const { heard } = useAnalysis('heard')
+  const { heard, foreseen } = useAnalysis('heard', 'foreseen')
   const dispatch = useAppDispatch()
   const chosen = useAppSelector(chosenNode)
   const also = useAppSelector((root) => root.interface.alsoChosen)
@@ -68,7 +68,12 @@ export function TrackList({ beside, isOpen, children }: TrackListProps) {
               <TrackRow
                 {...rowOf(session, row)}
                 lead={session.leadIds.includes(row.node.id)}
-                heard={heardText(heard.get(row.node.id)?.share, isMuted(session, row.node))}
+                heard={heardText(
+                  heard.get(row.node.id)?.share,
+                  isMuted(session, row.node),
+                  foreseen,
+                )}
+                foreseen={foreseen}
                 hidden={heardPart(heard.get(row.node.id)?.hidden, isMuted(session, row.node))}
                 crowded={heardPart(heard.get(row.node.id)?.crowded, isMuted(session, row.node))}
                 understood={heard.get(row.node.id)?.understood ?? null}
@@ -157,6 +162,7 @@ function heardPart(part: number | undefined, muted: boolean): number | null {
   return muted ? null : (part ?? null)
 }
 
-function heardText(share: number | undefined, muted: boolean): string {
-  return share === undefined || muted ? '–' : formatShare(share)
+function heardText(share: number | undefined, muted: boolean, foreseen: boolean): string {
+  if (share === undefined || muted) return '–'
+  return `${foreseen ? PREDICTED : ''}${formatShare(share)}`
 }

@@ -9,7 +9,7 @@ import { memo, type ReactNode } from 'react'
 import { Badge } from '../controls/badge'
 import { Fader } from '../controls/fader'
 import { meaningOf } from '../controls/words'
-import { formatDb, signed } from '../format'
+import { formatDb, PREDICTED, signed } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { openSession } from '../store/selectors'
@@ -45,10 +45,12 @@ interface TrackRowProps extends RowProps {
   readonly crowded: number | null
   /** Speech Intelligibility Index of a voice; null for what is none. */
   readonly understood: number | null
+  /** What is heard is not measured yet but foreseen. */
+  readonly foreseen: boolean
 }
 
 export const TrackRow = memo(function TrackRow(props: TrackRowProps) {
-  const { lead, heard, hidden, crowded, understood, ...row } = props
+  const { lead, heard, hidden, crowded, understood, foreseen, ...row } = props
   const parts =
     hidden === null || crowded === null ? null : { hidden, crowded, clear: 1 - hidden - crowded }
   return (
@@ -58,10 +60,10 @@ export const TrackRow = memo(function TrackRow(props: TrackRowProps) {
       figure={
         <>
           {heard}
-          {parts && <HeardBar {...parts} />}
+          {parts && <HeardBar {...parts} foreseen={foreseen} />}
         </>
       }
-      figureWords={`${meaningOf('share heard')}${parts ? `: ${heardWords(parts)}` : ''}${understood === null ? '' : `; words ${understood.toFixed(2)} (${meaningOf('words')})`}`}
+      figureWords={`${foreseen ? 'Predicted, measuring now. ' : ''}${meaningOf('share heard')}${parts ? `: ${heardWords(parts)}` : ''}${understood === null ? '' : `; words ${understood.toFixed(2)} (${meaningOf('words')})`}`}
     />
   )
 })
@@ -159,7 +161,8 @@ export const MixRow = memo(function MixRow({
 }) {
   const faderDb = useAppSelector((root) => openSession(root).mix.faderDb)
   const edit = useEdit()
-  const lufs = useAnalysis('mix').mix?.lufs ?? null
+  const { mix, foreseen } = useAnalysis('mix', 'foreseen')
+  const lufs = mix?.lufs ?? null
   return (
     <div className={styles.side}>
       <Meter node={MIX} />
@@ -172,7 +175,7 @@ export const MixRow = memo(function MixRow({
         Mix
       </ButtonBase>
       <span className={styles.lufs} title="Loudness over the passage">
-        {lufs === null ? '' : `${signed(lufs)} LUFS`}
+        {lufs === null ? '' : `${foreseen ? PREDICTED : ''}${signed(lufs)} LUFS`}
       </span>
       <Fader
         label="Fader of the mix, dB"

@@ -39,6 +39,7 @@ export {
   SMALL_SONE,
   type Times,
 } from './finding'
+export { CHANGE_HZ, Foresight, type TrackChange } from './foresight'
 export { hearingOf, type PairHearing, pairSums } from './hear-pair'
 export { type Hum, HumMeter, needle } from './hum'
 export { HUNT, huntBoost } from './hunt'

@@ -234,6 +234,28 @@ export class Trial {
     this.#beside = besideEachOther(this.#patterns)
   }
 
+  /** What gains on the power of a track would change, per auditory filter of its middle and its sides. */
+  tryGains(track: number, gains: PartGains): Effect {
+    const treatment = this.#withMade(track, gains.mid, gains.side)
+    return this.#compare(track, this.#change(track, treatment), treatment, this.#everybody)
+  }
+
+  /** Loudness of each track as it would stand with gains on several; nothing is made. */
+  loudnessWith(gains: ReadonlyMap<number, PartGains>): Trial['loudness'] {
+    const [patterns, beside] = [[...this.#patterns], this.#beside]
+    const made = [...this.#made]
+    for (const [track, { mid, side }] of gains) {
+      this.#made[track] = this.#withMade(track, mid, side)
+      this.#patterns[track] = this.#madeOn(track, this.#tracks[track].heard)
+    }
+    this.#beside = besideEachOther(this.#patterns)
+    const { loudness } = this
+    this.#patterns.splice(0, patterns.length, ...patterns)
+    this.#made.splice(0, made.length, ...made)
+    this.#beside = beside
+    return loudness
+  }
+
   /** Makes what changes the power of a track by so much, per auditory filter. */
   applyGains(track: number, gains: Float64Array): void {
     const { mid, side } = this.#made[track]
@@ -280,6 +302,11 @@ export class Trial {
     const behind = 10 ** (gainDb / 10)
     const mid = bandPowerGains(bands, 'mid', rate).map((g) => g * behind)
     const side = bandPowerGains(bands, 'side', rate).map((g) => g * behind)
+    return this.#withMade(track, mid, side)
+  }
+
+  /** Gains besides those that were made before, and the filters that they touch. */
+  #withMade(track: number, mid: Float64Array, side: Float64Array): Treatment {
     const touched = (b: number) => Math.abs(mid[b] - 1) + Math.abs(side[b] - 1) > UNCHANGED_SHARE
     let from = 0
     while (from < FILTER_COUNT && !touched(from)) from++

@@ -10,34 +10,14 @@ import {
 } from '@sober-prism/core/session'
 import { newChainBand } from '@sober-prism/core/treatments'
 import { afterEach, beforeAll, beforeEach, describe, expect, it } from 'vitest'
-import { type AnswerName, answer, type InputOf } from '../questions/registry'
 import { RecordingShelf } from '../storage/recording-access'
 import { storeRecording } from '../storage/recordings'
-import type { RunOptions, WorkerPool } from '../work/worker-pool'
+import { PoolHere } from '../testing/pool-here'
+import type { WorkerPool } from '../work/worker-pool'
 import { Analyser } from './analyser'
 
 const RATE = 48000
 const FRAMES = 2 * RATE
-
-/** A pool that does its work here, one task after another, and notes what it was asked for. */
-class PoolHere {
-  readonly asked: AnswerName[] = []
-  #tail: Promise<unknown> = Promise.resolve()
-
-  run<N extends AnswerName>(name: N, input: InputOf<N>, { queueSignal }: RunOptions = {}) {
-    const work = this.#tail.then(() => {
-      queueSignal?.throwIfAborted()
-      this.asked.push(name)
-      return answer(name, input, () => {})
-    })
-    this.#tail = work.catch(() => {})
-    return work
-  }
-
-  count(name: AnswerName): number {
-    return this.asked.filter((n) => n === name).length
-  }
-}
 
 function noise(seed: number, hz: number): Float32Array {
   const random = seededRandom(seed)

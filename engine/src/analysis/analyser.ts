@@ -6,10 +6,13 @@ import { RecordingShelf } from '../storage/recording-access'
 import { keepResult, loadResult, touchResults } from '../storage/results'
 import type { WorkerPool } from '../work/worker-pool'
 import { type Analysis, NOTHING_MEASURED } from './analysis'
+import { changesForHearing, foreseenHeard, foreseenLevels } from './foreseen'
 import { Measurement } from './measurement'
 import { MixBeds } from './mix-beds'
 import { type ResultStore, Scheduler } from './scheduler'
+import { changeSince } from './session-change'
 import type { SessionFinding } from './session-finding'
+import type { SharesAhead } from './shares-ahead'
 
 const SETTLE_MS = 120
 /** Steps of a drag on a slow machine are further apart than that. */
@@ -19,6 +22,12 @@ const MORE_COMING_MS = 5000
 const STALE = 'a newer state of the session is measured'
 
 const RESULTS: ResultStore = { load: loadResult, keep: keepResult, touch: touchResults }
+
+interface Base {
+  readonly session: Session
+  readonly mono: boolean
+  readonly analysis: Analysis
+}
 
 /** Measures a session, always the newest state of it, and shows what is known. */
 export class Analyser {
@@ -37,11 +46,18 @@ export class Analyser {
   #held = false
   #measurement: Measurement | null = null
 
-  /** @param store where results are kept for the next time; null keeps none. */
+  /** What was measured last as a whole: what is foreseen is foreseen from it. */
+  #base: Base | null = null
+
+  /**
+   * @param store where results are kept for the next time; null keeps none.
+   * @param ahead foresees shares; without it levels alone are foreseen.
+   */
   constructor(
     private readonly pool: WorkerPool,
     private readonly shelf: RecordingShelf = new RecordingShelf(),
     store: ResultStore | null = RESULTS,
+    private readonly ahead: Pick<SharesAhead, 'take' | 'change' | 'close'> | null = null,
   ) {
     this.#scheduler = new Scheduler(store)
   }
@@ -51,7 +67,24 @@ export class Analyser {
     if (session === this.#session) return
     this.#session = session
     if (this.state.value.fresh) this.#show({ fresh: false })
+    void this.#foresee()
     this.#wait()
+  }
+
+  /** Shows at once what the last measured state foretells of this one, until this one is measured. */
+  async #foresee(): Promise<void> {
+    const [base, session] = [this.#base, this.#session]
+    // Pictures need not follow each step of a drag.
+    if (!base || !session || this.#held || base.mono !== this.#mono) return
+    if (base.session === session || session === this.#complete) return
+    const change = changeSince(base.session, session)
+    if (!change || change.tracks.size + change.buses.size === 0) return
+    const levels = foreseenLevels(base.analysis, base.session, session, change)
+    this.#show({ ...levels, foreseen: true })
+    const shares = await this.ahead?.change(changesForHearing(change))
+    // What was measured meanwhile is better.
+    if (!shares || this.#session !== session || !this.state.value.foreseen) return
+    this.#show({ heard: foreseenHeard(base.analysis.heard, shares) })
   }
 
   #wait(): void {
@@ -64,7 +97,9 @@ export class Analyser {
   hold(held: boolean): void {
     if (held === this.#held) return
     this.#held = held
-    if (this.#session && this.#session !== this.#measured) this.#wait()
+    if (!this.#session || this.#session === this.#measured) return
+    void this.#foresee()
+    this.#wait()
   }
 
   /**
@@ -128,10 +163,25 @@ export class Analyser {
   close(): void {
     clearTimeout(this.#timer)
     this.#run?.abort(new DOMException(STALE, 'AbortError'))
+    this.ahead?.close()
   }
 
   #show(change: Partial<Analysis>): void {
     this.state.set({ ...this.state.value, ...change })
+  }
+
+  #keepBase(session: Session, measurement: Measurement): void {
+    const { surveyed } = measurement
+    this.#base = surveyed && { session, mono: this.#mono, analysis: this.state.value }
+    if (!surveyed) return
+    const { settings } = surveyed
+    const tracks = surveyed.tracks.map(({ id, reading, gainDb }) => ({
+      id,
+      heard: reading.heard,
+      gainDb,
+    }))
+    // Without it, what is heard is known when it is measured.
+    this.ahead?.take({ tracks, settings }).catch(() => {})
   }
 
   async #measure(): Promise<void> {
@@ -139,7 +189,10 @@ export class Analyser {
     if (!session) return
     if (session === this.#measured) {
       // A change was taken back before it was measured.
-      if (session === this.#complete) this.#show({ fresh: true })
+      if (session === this.#complete) {
+        const { tracks, groups, mix, heard } = this.#base?.analysis ?? this.state.value
+        this.#show({ tracks, groups, mix, heard, fresh: true, foreseen: false })
+      }
       return
     }
     this.#measured = session
@@ -160,7 +213,9 @@ export class Analyser {
         if (!run.signal.aborted) this.#show(change)
       })
       await this.#measurement.run(this.state.value)
-      if (!run.signal.aborted) this.#complete = session
+      if (run.signal.aborted) return
+      this.#complete = session
+      this.#keepBase(session, this.#measurement)
     } catch (error) {
       if (run.signal.aborted || isCancel(error)) return
       this.#show({ work: null, problem: errorSentence(error) })

@@ -51,6 +51,8 @@ export interface Analysis {
   readonly overview: Overview | null
   /** Whether figures belong to the session as it stands now. */
   readonly fresh: boolean
+  /** Whether levels and shares are foreseen, from what was measured of an earlier state. */
+  readonly foreseen: boolean
   readonly work: { readonly what: string; readonly share: number } | null
   readonly problem: string | null
 }
@@ -69,6 +71,7 @@ export const NOTHING_MEASURED: Analysis = {
   mono: false,
   overview: null,
   fresh: false,
+  foreseen: false,
   work: null,
   problem: null,
 }

@@ -22,13 +22,7 @@ import {
   soundOf,
   trackAlone,
 } from '@sober-prism/core/mix'
-import {
-  type Edit,
-  groupsAbove,
-  type Session,
-  type Track,
-  trimmedChain,
-} from '@sober-prism/core/session'
+import { type Edit, type Session, type Track, trimmedChain } from '@sober-prism/core/session'
 import type { Measure } from '@sober-prism/core/treatments'
 import { EngineError } from '../engine-error'
 import { mixFindingsNode, trackFindingsNode } from '../questions/findings'
@@ -46,6 +40,7 @@ import { coverings, heardTracks } from './heard-tracks'
 import type { BedFilling } from './mix-beds'
 import { overviewOf } from './overview'
 import { type AnalysisNode, hashOf, type Scheduler } from './scheduler'
+import { standingDb } from './session-change'
 import {
   anchored,
   type SessionFinding,
@@ -65,9 +60,6 @@ export interface Surroundings extends Tools {
 }
 
 type Show = (change: Partial<Analysis>) => void
-
-/** Level at which what is muted stands, in dB: nothing of it is heard. */
-const MUTED_DB = -200
 
 /** One pass over one state of a session: declares what is to be known of it, and shows it as it comes. */
 export class Measurement {
@@ -126,11 +118,8 @@ export class Measurement {
     const surveyed = surveyTracks(measured, settings)
     const heard = heardTracks(sums, present, (id) => understoodIn(surveyed, id)?.sii ?? null)
     this.#heard = heard
-    this.show({
-      heard,
-      covering: coverings(sums, present),
-      mono: around.mono,
-    })
+    const covering = coverings(sums, present)
+    this.show({ heard, covering, mono: around.mono, foreseen: false })
     // Not before: masking takes all workers, and is what one waits for.
     const own = this.#run(
       around.scheduler.node(trackFindingsNode, settings, tracks, surveyKey(settings)),
@@ -161,7 +150,7 @@ export class Measurement {
     this.#showFindings(findings)
     await grouping
     void around.scheduler.settle()
-    this.show({ fresh: true, work: null })
+    this.show({ fresh: true, foreseen: false, work: null })
   }
 
   #missing(recordings: RecordingMap): string | null {
@@ -316,17 +305,10 @@ export class Measurement {
     return results
   }
 
-  /** Level at which a track stands in the mix. */
-  #gainDb(track: Track): number {
-    const above = groupsAbove(this.session, track.id)
-    if (track.mute || above.some((g) => g.mute)) return MUTED_DB
-    return above.reduce((sum, g) => sum + g.faderDb, track.faderDb + this.session.mix.faderDb)
-  }
-
   #masking(present: readonly Track[], nodes: readonly AnalysisNode<MeasuredTrack>[]) {
     const { scheduler } = this.around
     const patterns = present.map((track, i) => {
-      const settings = { ...this.#hearing, gainDb: this.#gainDb(track) }
+      const settings = { ...this.#hearing, gainDb: standingDb(this.session, track) }
       return scheduler.node(
         patternsNode,
         { ...settings, ...this.#tools },
@@ -340,7 +322,7 @@ export class Measurement {
   #surveySettings(present: readonly Track[]): SurveySettings {
     const tracks = present.map((track) => ({
       id: track.id,
-      gainDb: this.#gainDb(track),
+      gainDb: standingDb(this.session, track),
       faderDb: track.faderDb,
       isLead: this.session.leadIds.includes(track.id),
       role: track.role,
@@ -355,6 +337,11 @@ export class Measurement {
     const dismissed = ({ key, state }: SessionFinding) =>
       session.dismissed.some((d) => d.key === key && d.state === state)
     this.show({ findings: all.filter((f) => !dismissed(f)) })
+  }
+
+  /** What was measured of the tracks; null until all of it was. */
+  get surveyed(): SurveyInput | null {
+    return this.#survey
   }
 
   /** The plan for what was surveyed; worker and search can be given up like any measuring. */

@@ -21,6 +21,7 @@ import { Analyser } from '../analysis/analyser'
 import { ResultCache } from '../analysis/result-cache'
 import { hashOf } from '../analysis/scheduler'
 import type { SessionFinding } from '../analysis/session-finding'
+import { SharesAhead } from '../analysis/shares-ahead'
 import { type Ask, makeAsk } from '../questions/ask'
 import type { Levelled } from '../questions/levelled'
 import { wholeOf } from '../questions/question'
@@ -108,7 +109,7 @@ const OTHER = 'other'
 export class Desk {
   readonly pool = new WorkerPool()
   readonly shelf = new RecordingShelf()
-  readonly analyser = new Analyser(this.pool, this.shelf)
+  readonly analyser = new Analyser(this.pool, this.shelf, undefined, new SharesAhead())
   readonly live = new Signal<LiveReading | null>(null)
   /** What is heard in place of the session; null for the session itself. */
   readonly heard = new Signal<HeardRendition | null>(null)
