@@ -16,6 +16,8 @@ const WORD_DB = -12
 const SONES_PER_INDEX = 4
 /** A fader is raised in these steps, and no further at once. */
 const FADER_STEP_DB = 0.5
+/** Less than this is nothing to ask of a fader: it is measured, and not offered. */
+const LEAST_FADER_DB = 1
 const MOST_FADER_DB = 6
 
 /**
@@ -64,6 +66,7 @@ export function understoodFindings(survey: SurveyTracks): Finding[] {
     const after = (db: number) => understoodIn(survey, id, raised(db))?.sii ?? now.sii
     let db = FADER_STEP_DB
     while (db < MOST_FADER_DB && after(db) < least) db += FADER_STEP_DB
+    const offered = db >= LEAST_FADER_DB
     // Where it is loud enough to be a word, and no end of one.
     const words = now.overTime.filter((s) => s.levelDb >= WORD_DB)
     const lowest = words.reduce((low, s) => (s.sii < low.sii ? s : low))
@@ -84,9 +87,11 @@ export function understoodFindings(survey: SurveyTracks): Finding[] {
           lowestSeconds: lowest.seconds,
         },
         times: [],
-        offered: true,
-        moves: raised(db),
-        predicted: { measure: { of: 'understood', track: id }, before: now.sii, after: after(db) },
+        offered,
+        moves: offered ? raised(db) : [],
+        predicted: offered
+          ? { measure: { of: 'understood', track: id }, before: now.sii, after: after(db) }
+          : null,
       },
     ]
   })

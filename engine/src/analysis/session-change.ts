@@ -21,7 +21,7 @@ export interface SessionChange {
 }
 
 /** Level at which what is muted stands, in dB: nothing of it is heard. */
-export const MUTED_DB = -200
+const MUTED_DB = -200
 
 /** Level at which a track stands in the mix, in dB: its fader, its groups' and the mix's. */
 export function standingDb(session: Session, track: Track): number {

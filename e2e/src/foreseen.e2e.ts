@@ -1,0 +1,78 @@
+import type { Browser, Page } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { launch } from './browser'
+import { freshPage, measured, openDemo } from './session-page'
+
+let browser: Browser
+let page: Page
+let problems: string[]
+beforeAll(async () => {
+  browser = await launch()
+  ;({ page, problems } = await freshPage(browser))
+  await openDemo(page)
+})
+afterAll(() => browser.close())
+
+interface Seen {
+  /** Milliseconds from the edit. */
+  readonly at: number
+  readonly foreseen: boolean
+  readonly fresh: boolean
+  readonly heard: readonly (readonly [id: string, share: number])[]
+}
+
+/** Notes what the analysis shows from now on, until it is fresh again. */
+const note = () =>
+  page.evaluate(() => {
+    const { state } = window.soberPrism.desk.analyser
+    const seen: Seen[] = []
+    const from = performance.now()
+    Object.assign(window, { seen })
+    const stop = state.watch(() => {
+      const { foreseen, fresh, heard } = state.value
+      const shares = [...heard].map(([id, { share }]) => [id, share] as const)
+      seen.push({ at: performance.now() - from, foreseen, fresh, heard: shares })
+      if (fresh) stop()
+    })
+  })
+const noted = () => page.evaluate(() => (window as unknown as { seen: Seen[] }).seen)
+
+describe('after a move', () => {
+  it('what it does is shown at once as predicted, and stays when it is measured', async () => {
+    const before = await page.evaluate(() =>
+      [...window.soberPrism.desk.analyser.state.value.heard].map(
+        ([id, { share }]) => [id, share] as const,
+      ),
+    )
+    const fader = page.getByRole('slider', { name: 'Fader of Accordion, dB' })
+    await fader.focus()
+    await page.waitForTimeout(2500)
+    await note()
+    await fader.press('PageDown')
+    await page
+      .getByText(/^≈ \d+ %$/)
+      .first()
+      .waitFor()
+    await measured(page)
+    expect(await page.getByText(/^≈ /).count()).toBe(0)
+    const seen = await noted()
+    const first = seen.find((s) => s.foreseen)
+    const told = seen.find(
+      (s) => s.foreseen && s.heard.some(([, share], i) => share !== before[i][1]),
+    )
+    const last = seen.at(-1)
+    console.log(
+      `levels after ${first?.at.toFixed(0)} ms, shares after ${told?.at.toFixed(0)} ms, all measured after ${last?.at.toFixed(0)} ms`,
+    )
+    expect(told?.at).toBeLessThan(last?.at ?? 0)
+    let moved = 0
+    for (const [i, [id, share]] of (last?.heard ?? []).entries()) {
+      const [toldId, toldShare] = told?.heard[i] ?? ['', Number.NaN]
+      expect(toldId).toBe(id)
+      expect(Math.abs(toldShare - share)).toBeLessThan(0.01)
+      moved = Math.max(moved, Math.abs(share - before[i][1]))
+    }
+    expect(moved).toBeGreaterThan(0.01)
+    expect(problems).toEqual([])
+  })
+})
