@@ -1,5 +1,5 @@
 import type { Browser } from 'playwright-core'
-import { pageMemoryMb, untilPlayed } from './desk-in-page'
+import { pageMemoryMb, untilPlayed, watchForeseen } from './desk-in-page'
 
 const PIECE_SECONDS = 65.8
 
@@ -39,11 +39,16 @@ export async function measureDemo(browser: Browser, address: string): Promise<[s
   ])
   await page.evaluate(() => window.soberPrism.desk.player.pause())
 
+  await page.evaluate(watchForeseen)
   from = performance.now()
   await page.getByRole('button', { name: 'Apply' }).first().click()
   await page.getByText(/measured now/).waitFor()
   await page.getByText(/^Measured over/).waitFor({ timeout: 60_000 })
-  rows.push(['after one move: measured again', seconds(from)])
+  const { levels, shares, heard } = await page.evaluate(() => window.foreseen)
+  rows.push([
+    'after one move: levels foreseen; shares foreseen; shares measured; all measured again',
+    `${[levels, shares, heard].map((ms) => `${ms.toFixed(0)} ms`).join('; ')}; ${seconds(from)}`,
+  ])
 
   await page.getByRole('link', { name: 'Deliver' }).click()
   from = performance.now()

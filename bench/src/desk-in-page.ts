@@ -14,10 +14,38 @@ interface PagePlayer {
   seek(frame: number): void
 }
 
+/** What is measured of it, as far as measurements look at it. */
+interface PageAnalysis {
+  readonly value: { readonly foreseen: boolean; readonly fresh: boolean; readonly heard: object }
+  watch(onChange: () => void): () => void
+}
+
 declare global {
   interface Window {
-    soberPrism: { desk: { player: PagePlayer } }
+    soberPrism: { desk: { player: PagePlayer; analyser: { state: PageAnalysis } } }
+    /** Milliseconds from an edit until levels and shares were foreseen, and shares measured. */
+    foreseen: { levels: number; shares: number; heard: number }
   }
+}
+
+/** Notes in the page when what comes of the next edit is shown. */
+export function watchForeseen(): void {
+  const { state } = window.soberPrism.desk.analyser
+  const before = state.value.heard
+  const none = Number.NaN
+  window.foreseen = { levels: none, shares: none, heard: none }
+  let from = none
+  const stop = state.watch(() => {
+    const { foreseen, fresh, heard } = state.value
+    const now = performance.now()
+    // Figures are out of date from the edit on.
+    if (Number.isNaN(from)) from = now
+    const seen = window.foreseen
+    if (foreseen && Number.isNaN(seen.levels)) seen.levels = now - from
+    if (foreseen && heard !== before && Number.isNaN(seen.shares)) seen.shares = now - from
+    if (!foreseen && heard !== before && Number.isNaN(seen.heard)) seen.heard = now - from
+    if (fresh) stop()
+  })
 }
 
 /** Memory of the page with its workers, in MB, as the browser counts it. */

@@ -13,6 +13,26 @@ beforeAll(async () => {
 })
 afterAll(() => browser.close())
 
+/** What tests see of the open session. */
+interface Shown {
+  readonly soberPrism: {
+    readonly desk: {
+      readonly analyser: {
+        readonly state: {
+          readonly value: Analysis
+          watch(onChange: () => void): () => void
+        }
+      }
+    }
+  }
+}
+
+interface Analysis {
+  readonly foreseen: boolean
+  readonly fresh: boolean
+  readonly heard: ReadonlyMap<string, { readonly share: number }>
+}
+
 interface Seen {
   /** Milliseconds from the edit. */
   readonly at: number
@@ -24,7 +44,7 @@ interface Seen {
 /** Notes what the analysis shows from now on, until it is fresh again. */
 const note = () =>
   page.evaluate(() => {
-    const { state } = window.soberPrism.desk.analyser
+    const { state } = (window as unknown as Shown).soberPrism.desk.analyser
     const seen: Seen[] = []
     const from = performance.now()
     Object.assign(window, { seen })
@@ -40,13 +60,12 @@ const noted = () => page.evaluate(() => (window as unknown as { seen: Seen[] }).
 describe('after a move', () => {
   it('what it does is shown at once as predicted, and stays when it is measured', async () => {
     const before = await page.evaluate(() =>
-      [...window.soberPrism.desk.analyser.state.value.heard].map(
+      [...(window as unknown as Shown).soberPrism.desk.analyser.state.value.heard].map(
         ([id, { share }]) => [id, share] as const,
       ),
     )
     const fader = page.getByRole('slider', { name: 'Fader of Accordion, dB' })
     await fader.focus()
-    await page.waitForTimeout(2500)
     await note()
     await fader.press('PageDown')
     await page
