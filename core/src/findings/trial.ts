@@ -44,6 +44,8 @@ export interface Effect {
 }
 
 const TRIAL_MOMENTS = 144
+/** Noise that changes by no larger a share of itself leaves what is heard beside it as it is. */
+const NEGLIGIBLE_SHARE = 0.001
 /** Gains of power nearer to 1 than this change nothing. */
 const UNCHANGED_SHARE = 0.01
 /** Filters below and above a changed band that hear the change: skirts fall steeply down and slowly up. */
@@ -81,6 +83,9 @@ export class Trial {
   readonly #everybody: readonly number[]
   readonly moments: number
   readonly #factors = new Float64Array(FILTER_COUNT)
+  /** Of one moment, for each ear. */
+  readonly #noise = [new Float64Array(FILTER_COUNT), new Float64Array(FILTER_COUNT)]
+  readonly #heard = [new Float64Array(FILTER_COUNT), new Float64Array(FILTER_COUNT)]
 
   constructor(tracks: readonly MaskingTrack[], settings: TrialSettings) {
     this.#settings = settings
@@ -388,40 +393,52 @@ export class Trial {
     to: number,
   ): number {
     const beside = this.#beside[t]
-    const noise = new Float64Array(FILTER_COUNT)
-    const heard = beside.ears.map(() => new Float64Array(FILTER_COUNT))
+    const { weights } = this.#patterns[t]
     const moved = this.#patterns[mover].weights
+    const [all, right] = this.#heard
     let sum = 0
-    this.#each(t, (m, seconds) => {
-      if (moved[m] === 0) return
+    for (let m = 0; m < this.moments; m++) {
+      if (weights[m] === 0 || moved[m] === 0) continue
       const at = m * FILTER_COUNT
+      // Where others drown the mover, nothing of the track changes by it.
+      if (!this.#noiseWith(beside, added, at, from, to)) continue
       const factors = added
         ? this.#kFactors(beside, mover, added, at, from, to)
         : beside.kFactors.subarray(at, at + FILTER_COUNT)
-      beside.ears.forEach(({ noise: known, won }, e) => {
-        const more = added && (added[e] ?? added[0]).added
-        for (let b = from; b < to; b++) {
-          const change = more ? more[at + b] / (won ? won[at + b] : 1) : 0
-          noise[b] = Math.max(0, known[at + b] + change)
-        }
-        const { excitation } = ears[e] ?? ears[0]
-        specificPartialLoudness(
-          excitation.subarray(at, at + FILTER_COUNT),
-          noise,
-          factors,
-          heard[e],
-          from,
-          to,
-        )
-      })
+      for (let e = 0; e < beside.ears.length; e++) {
+        const own = (ears[e] ?? ears[0]).excitation.subarray(at, at + FILTER_COUNT)
+        specificPartialLoudness(own, this.#noise[e], factors, this.#heard[e], from, to)
+      }
       const joined = beside.factors?.[m]
-      const [all, right] = heard
       if (joined) joinBy(joined, all, right, all, from, to)
       let difference = 0
       for (let b = from; b < to; b++) difference += all[b] - beside.partial[at + b]
-      sum += difference * seconds
-    })
+      sum += difference * weights[m]
+    }
     return sum * ERB_STEP * this.#scale(t)
+  }
+
+  /** The noise at each ear with what a mover adds to it; whether that changes any of it. */
+  #noiseWith(
+    { ears }: TrackBeside,
+    added: readonly ChangedEar[] | null,
+    at: number,
+    from: number,
+    to: number,
+  ): boolean {
+    let most = added ? 0 : 1
+    for (let e = 0; e < ears.length; e++) {
+      const { noise: known, won } = ears[e]
+      const noise = this.#noise[e]
+      const more = added && (added[e] ?? added[0]).added
+      for (let b = from; b < to; b++) {
+        const was = known[at + b]
+        const change = more ? more[at + b] / (won ? won[at + b] : 1) : 0
+        noise[b] = Math.max(0, was + change)
+        most = Math.max(most, Math.abs(change) - NEGLIGIBLE_SHARE * was)
+      }
+    }
+    return most > 0
   }
 
   /** Factors on K beside all others, once the mover covers as much more as it adds. */
