@@ -86,3 +86,21 @@ export function newest(paths) {
 export function readJson(path) {
   return JSON.parse(readFileSync(path, 'utf8'))
 }
+
+/** Parts whose types are checked, each by its own settings. */
+export const TYPED = [
+  'core',
+  'core/tsconfig.test.json',
+  'engine',
+  'app',
+  'cli',
+  'demo',
+  'server',
+  'e2e',
+  'bench',
+]
+
+/** Checks the types of a part; 0 where they hold. */
+export function typesOf(part) {
+  return attempt(process.execPath, [tool('typescript/bin/tsc'), '-p', part, '--noEmit'])
+}

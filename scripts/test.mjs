@@ -1,6 +1,17 @@
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
-import { attempt, build, chromium, demo, install, readJson, root, tool } from './steps.mjs'
+import {
+  attempt,
+  build,
+  chromium,
+  demo,
+  install,
+  readJson,
+  root,
+  TYPED,
+  tool,
+  typesOf,
+} from './steps.mjs'
 
 install()
 chromium()
@@ -40,19 +51,7 @@ check(
   'dependencies declared and used (knip)',
   attempt(node, [tool('knip/bin/knip.js'), '--no-progress', '--no-config-hints']),
 )
-for (const part of [
-  'core',
-  'core/tsconfig.test.json',
-  'engine',
-  'app',
-  'cli',
-  'demo',
-  'server',
-  'e2e',
-  'bench',
-]) {
-  check(`types of ${part}`, attempt(node, [tool('typescript/bin/tsc'), '-p', part, '--noEmit']))
-}
+for (const part of TYPED) check(`types of ${part}`, typesOf(part))
 vitest('unit', [])
 vitest('browser', ['--config', 'e2e/vitest.config.ts'])
 console.log(`${passed} passed, ${failed} failed`)
