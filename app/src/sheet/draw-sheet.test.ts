@@ -8,9 +8,9 @@ import { SHEETS } from '../plot/inks'
 import { hzToX } from '../plot/ruler'
 import { heightAt, recorder } from '../testing/recorder'
 import { drawSheet, levelToY, type SheetPicture } from './draw-sheet'
+import { layOutMarks } from './layers/survey-mark'
 import { curveOf } from './read-curve'
 import { dbToY } from './sheet-scale'
-import { layOutMarks } from './survey-mark'
 
 const RATE = 48000
 const [WIDTH, HEIGHT] = [600, 240]

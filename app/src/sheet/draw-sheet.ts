@@ -4,9 +4,9 @@ import { signed } from '../format'
 import { FIGURE_FONT } from '../plot/inks'
 import type { Surface } from '../plot/plot'
 import { hzToX, PLOT_LEFT, PLOT_RIGHT } from '../plot/ruler'
+import { BRACKET_Y, FLAG_HEIGHT, FLAG_WIDTH, type SurveyMark } from './layers/survey-mark'
 import type { BandCurve } from './read-curve'
 import { dbToY, type SheetScale, sheetLines, withinSheet } from './sheet-scale'
-import { BRACKET_Y, FLAG_HEIGHT, FLAG_WIDTH, type SurveyMark } from './survey-mark'
 
 /** Levels shown behind the curve, from the top of the strips' ink down, in dB. */
 const BACKGROUND_RANGE_DB = 66

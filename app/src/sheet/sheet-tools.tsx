@@ -15,10 +15,10 @@ import { Pane, Row } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
 import { useRouting } from '../store/selectors'
 import { store, useAppDispatch, useAppSelector } from '../store/store'
-import { copyBands, pasteBands } from './band-clipboard'
+import { copyBands, pasteBands } from './bands/band-clipboard'
+import type { BandEditing } from './bands/use-bands'
 import { TYPE_NAMES } from './names'
 import { selectSheet, sheetActions } from './sheet-slice'
-import type { BandEditing } from './use-bands'
 
 const START_HZ: Partial<Record<FilterType, number>> = {
   'low-shelf': 150,

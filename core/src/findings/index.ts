@@ -4,9 +4,10 @@ export {
   type LineUp,
   type LineUpRange,
   WHOLE_LINE_UP,
-} from './align-clips'
-export { type Alignment, alignPair, type Outline } from './alignment'
-export { type AudibleEffect, audibleEffect, effectOfBands } from './audible-effect'
+} from './alignment/align-clips'
+export { type Alignment, alignPair, type Outline } from './alignment/alignment'
+export { type LineUpPicture, lineUpPicture } from './alignment/line-up-picture'
+export { type AudibleEffect, audibleEffect, effectOfBands } from './balance/audible-effect'
 export {
   type Balance,
   type BalanceRegion,
@@ -19,17 +20,17 @@ export {
   referenceTarget,
   regionDeviation,
   slopeTarget,
-} from './balance'
-export { bandPowerGains } from './band-gains'
+} from './balance/balance'
 export {
-  type Candidate,
-  candidatesBehind,
-  cleaningCandidates,
-  cutNear,
-  type Remainder,
-  wholeRingCut,
-} from './candidates'
-export { type CoveredRegion, coveredRegions } from './covered-regions'
+  leadOverRest,
+  levelEdits,
+  type ProposedLevel,
+  proposeLevels,
+  setLeadOverRest,
+  type TrackLoudness,
+  WORKING_LUFS,
+} from './balance/working-levels'
+export { bandPowerGains } from './band-gains'
 export {
   type Evidence,
   FINDING_KINDS,
@@ -39,15 +40,19 @@ export {
   SMALL_SONE,
   type Times,
 } from './finding'
-export { CHANGE_HZ, Foresight, type TrackChange } from './foresight'
-export { hearingOf, type PairHearing, pairSums } from './hear-pair'
-export { type Hum, HumMeter, needle } from './hum'
-export { HUNT, huntBoost } from './hunt'
 export { LEVEL_BANDS } from './level-bands'
-export { type LineUpPicture, lineUpPicture } from './line-up-picture'
-export { isLowCutMade, lowCutMade, proposeLowCut } from './low-cut'
-export { LOW_END_BANDS, type LowEndReading, readLowEnd } from './low-end'
-export { type LowestSource, lowestSource } from './lowest-source'
+export { type CoveredRegion, coveredRegions } from './masking/covered-regions'
+export { CHANGE_HZ, Foresight, type TrackChange } from './masking/foresight'
+export { hearingOf, type PairHearing, pairSums } from './masking/hear-pair'
+export { type FollowProposal, proposeFollow, usualLevel } from './masking/propose-follow'
+export {
+  type Aside,
+  proposeYielding,
+  type YieldOption,
+  type YieldProposal,
+} from './masking/propose-yielding'
+export { type Effect, Trial, type TrialSettings } from './masking/trial'
+export { type WinnablePlace, winnablePlaces } from './masking/winnable-places'
 export { type MeasureChange, type MeasureSources, readMeasure } from './measure'
 export {
   joinMixParts,
@@ -58,6 +63,19 @@ export {
   readMixPart,
 } from './mix-reading'
 export {
+  type Candidate,
+  candidatesBehind,
+  cleaningCandidates,
+  cutNear,
+  type Remainder,
+  wholeRingCut,
+} from './own/candidates'
+export { HUNT, huntBoost } from './own/hunt'
+export { isLowCutMade, lowCutMade, proposeLowCut } from './own/low-cut'
+export { LOW_END_BANDS, type LowEndReading, readLowEnd } from './own/low-end'
+export { understoodIn } from './own/understood'
+export { readVoice, type VoiceMove, type VoiceReading, voiceMoves } from './own/voice'
+export {
   PLAN_GROUPS,
   type Plan,
   type PlanGroup,
@@ -66,15 +84,7 @@ export {
   USUAL_GROUPS,
 } from './plan'
 export { bandsOf, predictMoves } from './predict-moves'
-export { type FollowProposal, proposeFollow, usualLevel } from './propose-follow'
-export {
-  type Aside,
-  proposeYielding,
-  type YieldOption,
-  type YieldProposal,
-} from './propose-yielding'
 export { rankFindings } from './rank-findings'
-export { RingMeter, ringsBehind } from './ring-meter'
 export { RING_LEVELS, type Ring } from './rings'
 export {
   findingEvidence,
@@ -83,22 +93,12 @@ export {
   type NamedFinding,
   othersOf,
 } from './sentence'
-export { readSource, SourceMeter, type SourceReading } from './source-reading'
-export { steadyLoudness } from './steady-loudness'
+export { type Hum, HumMeter, needle } from './source/hum'
+export { type LowestSource, lowestSource } from './source/lowest-source'
+export { RingMeter, ringsBehind } from './source/ring-meter'
+export { readSource, SourceMeter, type SourceReading } from './source/source-reading'
+export { steadyLoudness } from './source/steady-loudness'
+export { estimateTempo, type Tempo } from './source/tempo'
 export { type ClipTrack, surveyClips, USUAL_HEARING } from './survey-clips'
 export { surveyFindings, surveyMix, surveyTracks } from './survey-findings'
 export type { SurveyInput, SurveyTrack, SurveyTracks } from './survey-input'
-export { estimateTempo, type Tempo } from './tempo'
-export { type Effect, Trial, type TrialSettings } from './trial'
-export { understoodIn } from './understood'
-export { readVoice, type VoiceMove, type VoiceReading, voiceMoves } from './voice'
-export { type WinnablePlace, winnablePlaces } from './winnable-places'
-export {
-  leadOverRest,
-  levelEdits,
-  type ProposedLevel,
-  proposeLevels,
-  setLeadOverRest,
-  type TrackLoudness,
-  WORKING_LUFS,
-} from './working-levels'

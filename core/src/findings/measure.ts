@@ -3,8 +3,8 @@ import type { Edit } from '../session'
 import { type Measure, MIX, type Treatment } from '../treatments'
 import { addedTreatments, filterPowerGains, meanPowerGain } from './effects'
 import { LEVEL_BANDS } from './level-bands'
-import { type MomentReading, selfDrawnGains } from './self-drawn'
-import type { SourceReading } from './source-reading'
+import { type MomentReading, selfDrawnGains } from './own/self-drawn'
+import type { SourceReading } from './source/source-reading'
 
 /** What levels and sides are read from. */
 export interface MeasureSources {

@@ -14,7 +14,7 @@ import {
   surveyFindings,
   USUAL_GROUPS,
 } from '.'
-import { isTooMuch } from './band-places'
+import { isTooMuch } from './masking/band-places'
 
 const RATE = 48000
 const SECONDS = 4

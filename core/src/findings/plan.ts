@@ -2,12 +2,12 @@ import { FILTER_COUNT, type MaskingSums, pairMasking, trackMasking } from '../he
 import type { Edit } from '../session'
 import { addedTreatments } from './effects'
 import type { Finding, FindingKind } from './finding'
-import { LEAST_OFFERED } from './masking-findings'
-import { LEAD_WEIGHT, makeRoom, proposeRoom, type Room, roomEdits } from './room'
-import { selfDrawnGains } from './self-drawn'
+import { LEAST_OFFERED } from './masking/masking-findings'
+import { LEAD_WEIGHT, makeRoom, proposeRoom, type Room, roomEdits } from './masking/room'
+import { Trial } from './masking/trial'
+import { bellOf, makeMoves, trackMoves } from './masking/trial-moves'
+import { selfDrawnGains } from './own/self-drawn'
 import type { SurveyInput } from './survey-input'
-import { Trial } from './trial'
-import { bellOf, makeMoves, trackMoves } from './trial-moves'
 
 /** What a plan is made of, in the order in which one goes to work: each group may be left out. */
 export const PLAN_GROUPS = [

@@ -1,13 +1,13 @@
 import type { EqBand } from '../filters'
 import type { Edit } from '../session'
 import { type Measure, NO_HUM_DB, respondChain } from '../treatments'
-import { lostInSum } from './alignment'
+import { lostInSum } from './alignment/alignment'
 import { addedTreatments } from './effects'
 import type { Prediction } from './finding'
+import { makeMoves } from './masking/trial-moves'
 import { readMeasure } from './measure'
+import { understoodIn } from './own/understood'
 import { makeContext, type SurveyTracks } from './survey-input'
-import { makeMoves } from './trial-moves'
-import { understoodIn } from './understood'
 
 /** What other edits than the proposed ones would do to the measure of a finding: the model is run on them. */
 export function predictMoves(

@@ -9,9 +9,9 @@ import {
 import { panGains } from '../mix'
 import type { Role } from '../session'
 import { longTermLevels } from '../spectrum'
-import { referenceTarget, slopeTarget } from './balance'
+import { referenceTarget, slopeTarget } from './balance/balance'
 import { LEVEL_BANDS } from './level-bands'
-import { readSource } from './source-reading'
+import { readSource } from './source/source-reading'
 import type { SurveyInput } from './survey-input'
 
 /** One track of a session that is surveyed in one go. */

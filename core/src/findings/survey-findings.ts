@@ -1,13 +1,13 @@
 import { isVoice } from '../session'
-import { alignmentFindings } from './alignment-findings'
-import { readBalance } from './balance'
-import { balanceFindings } from './balance-findings'
+import { alignmentFindings } from './alignment/alignment-findings'
+import { readBalance } from './balance/balance'
+import { balanceFindings } from './balance/balance-findings'
 import type { Finding } from './finding'
-import { maskingFindings } from './masking-findings'
-import { ownFindings } from './own-findings'
+import { maskingFindings } from './masking/masking-findings'
+import { ownFindings } from './own/own-findings'
+import { understoodFindings } from './own/understood'
 import { rankFindings } from './rank-findings'
 import { makeContext, type SurveyInput, type SurveyTracks } from './survey-input'
-import { understoodFindings } from './understood'
 
 type Progress = (share: number) => void
 

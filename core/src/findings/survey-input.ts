@@ -2,12 +2,12 @@ import type { EqBand } from '../filters'
 import type { MaskingSums, MaskingTrack } from '../hearing'
 import type { Edit, Role } from '../session'
 import { newChainBand, type StageName, type Treatment } from '../treatments'
-import { alignPair } from './alignment'
-import type { BalanceTarget } from './balance'
+import { alignPair } from './alignment/alignment'
+import type { BalanceTarget } from './balance/balance'
 import type { Prediction } from './finding'
+import { Trial, type TrialSettings } from './masking/trial'
 import { type ReadableMeasure, readMeasure } from './measure'
-import type { SourceReading } from './source-reading'
-import { Trial, type TrialSettings } from './trial'
+import type { SourceReading } from './source/source-reading'
 
 /** One track as findings see it. */
 export interface SurveyTrack {

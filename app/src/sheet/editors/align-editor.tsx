@@ -3,7 +3,7 @@ import { FigureField } from '../../controls/figure-field'
 import { TickBox } from '../../controls/tick-box'
 import { signed } from '../../format'
 import { useSession } from '../../store/selectors'
-import type { EditorProps } from '../treatment-editor'
+import type { EditorProps } from '../chain/treatment-editor'
 
 const MOST_FRAMES = 48_000
 

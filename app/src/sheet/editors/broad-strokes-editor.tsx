@@ -19,7 +19,7 @@ import { TickBox } from '../../controls/tick-box'
 import { capital, formatHz } from '../../format'
 import { useAnalysis } from '../../shell/desk-context'
 import { useSession } from '../../store/selectors'
-import type { EditorProps } from '../treatment-editor'
+import type { EditorProps } from '../chain/treatment-editor'
 import { DbField } from './figures'
 
 type BroadStrokes = Extract<Treatment, { kind: 'broad-strokes' }>

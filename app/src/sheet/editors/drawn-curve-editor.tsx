@@ -18,8 +18,8 @@ import { IconAction } from '../../controls/icon-action'
 import { Pane, PlainList } from '../../controls/layout'
 import { formatHz, signed } from '../../format'
 import { useSession } from '../../store/selectors'
-import { pointAdded } from '../drawn-points'
-import type { EditorProps } from '../treatment-editor'
+import type { EditorProps } from '../chain/treatment-editor'
+import { pointAdded } from '../layers/drawn-points'
 import { NeedlesPanel } from './needles-panel'
 
 type DrawnCurve = Extract<Treatment, { kind: 'drawn-curve' }>

@@ -1,6 +1,6 @@
 import Typography from '@mui/material/Typography'
 import type { DriveParams, Treatment } from '@sober-prism/core/treatments'
-import type { EditorProps } from '../treatment-editor'
+import type { EditorProps } from '../chain/treatment-editor'
 import { DbField, PercentField } from './figures'
 
 type Drive = Extract<Treatment, { kind: 'drive' }>

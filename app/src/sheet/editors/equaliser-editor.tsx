@@ -7,7 +7,7 @@ import { Choice } from '../../controls/choice'
 import { signed } from '../../format'
 import { useDesk, useSignal } from '../../shell/desk-context'
 import { useRouting } from '../../store/selectors'
-import type { EditorProps } from '../treatment-editor'
+import type { EditorProps } from '../chain/treatment-editor'
 
 type Equaliser = Extract<Treatment, { kind: 'equaliser' }>
 type Phase = Equaliser['params']['phase']

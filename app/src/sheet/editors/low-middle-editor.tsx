@@ -2,7 +2,7 @@ import { CROSSOVER_SLOPES } from '@sober-prism/core/filters'
 import type { LowEndSource, Treatment } from '@sober-prism/core/treatments'
 import { Choice } from '../../controls/choice'
 import { FigureField } from '../../controls/figure-field'
-import type { EditorProps } from '../treatment-editor'
+import type { EditorProps } from '../chain/treatment-editor'
 
 type LowMiddle = Extract<Treatment, { kind: 'low-middle' }>
 type Slope = LowMiddle['params']['slopeDbPerOct']

@@ -2,7 +2,7 @@ import Typography from '@mui/material/Typography'
 import { MATCH_TAPS, type MatchParams, type Treatment } from '@sober-prism/core/treatments'
 import { Choice } from '../../controls/choice'
 import { TickBox } from '../../controls/tick-box'
-import type { EditorProps } from '../treatment-editor'
+import type { EditorProps } from '../chain/treatment-editor'
 import { DbField, HzField, PercentField } from './figures'
 
 type Match = Extract<Treatment, { kind: 'match' }>

@@ -22,7 +22,7 @@ import { formatHz, signed } from '../../format'
 import { useDesk } from '../../shell/desk-context'
 import { useWork } from '../../shell/use-asked'
 import { useEdit } from '../../store/store'
-import type { EditorProps } from '../treatment-editor'
+import type { EditorProps } from '../chain/treatment-editor'
 import { BandTreatmentEditor } from './band-treatment-editor'
 import { DbField, HzField, PercentField } from './figures'
 
