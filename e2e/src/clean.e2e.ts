@@ -4,7 +4,7 @@ import { longTermLevels } from '@sober-prism/core/spectrum'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { launch } from './browser'
-import { freshPage, openDemo, recordFrom } from './session-page'
+import { freshPage, openDemo, recordFrom, soundSettled } from './session-page'
 
 const RATE = 48000
 const [FROM, SECONDS] = [15 * RATE, 1.2]
@@ -50,7 +50,7 @@ describe('the hunt', () => {
     for (const share of [0.42, 0.71]) {
       await page.mouse.move(box.x + share * box.width, box.y + 100)
       await expect.poll(hzNow).toBeGreaterThan(0)
-      await page.waitForTimeout(200)
+      await soundSettled(page)
       const hz = await hzNow()
       const boosted = await heard()
       const [before, after] = [momentary(plain), momentary(boosted)]
@@ -95,13 +95,13 @@ describe('the hunt', () => {
     const against = (clip: Heard, at: number) => levelAround(clip, at) - levelAround(plain, at)
     await page.getByRole('button', { name: 'Band only' }).click()
     await page.getByText(/^Listening only: .*only one band/).waitFor()
-    await page.waitForTimeout(200)
+    await soundSettled(page)
     const only = await heard()
     expect(against(only, hz / 4)).toBeLessThan(-18)
     expect(against(only, 4 * hz)).toBeLessThan(-18)
     await page.getByRole('button', { name: 'All but band' }).click()
     await page.getByText(/^Listening only: .*all but one band/).waitFor()
-    await page.waitForTimeout(200)
+    await soundSettled(page)
     const rest = await heard()
     expect(against(rest, hz)).toBeLessThan(-10)
     expect(Math.abs(against(rest, 4 * hz))).toBeLessThan(1)

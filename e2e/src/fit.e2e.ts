@@ -3,7 +3,7 @@ import { longTermLevels } from '@sober-prism/core/spectrum'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { launch } from './browser'
-import { choose, freshPage, openDemo, recordFrom } from './session-page'
+import { choose, freshPage, openDemo, recordFrom, soundSettled } from './session-page'
 
 const RATE = 48000
 const [FROM, SECONDS] = [15 * RATE, 1.5]
@@ -51,12 +51,12 @@ describe('making room', () => {
 
   it('gives way only while the lead sounds, and is drawn while it plays', async () => {
     await page.getByRole('button', { name: 'solo Accordion' }).click()
-    await page.waitForTimeout(300)
+    await soundSettled(page)
     const yielding = await heard()
     await expect.poll(deepest).toBeLessThan(-1)
     const box = page.getByRole('checkbox', { name: 'Spectral ducking on' })
     await box.uncheck()
-    await page.waitForTimeout(300)
+    await soundSettled(page)
     plain = await heard()
     await box.check()
     expect(level(yielding, 300, 4000)).toBeLessThan(level(plain, 300, 4000) - 0.5)
@@ -67,7 +67,7 @@ describe('making room', () => {
     const bells = await heard()
     await choose(page, 'Phase', 'linear phase')
     await page.getByText('latency 42.7 ms').first().waitFor()
-    await page.waitForTimeout(400)
+    await soundSettled(page)
     const linear = await heard()
     expect(Math.abs(level(linear, 300, 4000) - level(bells, 300, 4000))).toBeLessThan(1)
     // Where nothing is done it is the same sound at the same time.
@@ -79,7 +79,7 @@ describe('making room', () => {
     }
     expect(apart / power).toBeLessThan(0.2)
     await choose(page, 'Phase', 'bells, minimum phase')
-    await page.waitForTimeout(400)
+    await soundSettled(page)
   })
 
   it('lets the key be heard alone, as the bands hear it', async () => {
@@ -87,7 +87,7 @@ describe('making room', () => {
     await hear.focus()
     await hear.press('Enter')
     await page.getByText(/Listening only: Singer, only 80/).waitFor()
-    await page.waitForTimeout(400)
+    await soundSettled(page)
     const key = await heard()
     await hear.press('Enter')
     expect(level(key, 300, 4000)).toBeGreaterThan(-60)
@@ -97,7 +97,7 @@ describe('making room', () => {
 
   it('passes as it is with nothing to listen to', async () => {
     await choose(page, 'Key', 'No key')
-    await page.waitForTimeout(400)
+    await soundSettled(page)
     const keyless = await heard()
     expect(Math.abs(level(keyless, 300, 4000) - level(plain, 300, 4000))).toBeLessThan(0.01)
     await page.getByRole('button', { name: 'solo Accordion' }).click()
@@ -135,11 +135,11 @@ describe('bands that follow', () => {
   it('move all below a corner, and nothing above it, where that is what is set', async () => {
     await choose(page, 'Type', 'All below')
     await page.getByRole('button', { name: 'solo Tuba' }).click()
-    await page.waitForTimeout(400)
+    await soundSettled(page)
     const moved = await heard()
     const box = page.getByRole('checkbox', { name: 'Dynamic EQ on' })
     await box.uncheck()
-    await page.waitForTimeout(400)
+    await soundSettled(page)
     const still = await heard()
     await box.check()
     await page.getByRole('button', { name: 'solo Tuba' }).click()
@@ -163,7 +163,7 @@ describe('bands that sum back', () => {
   it('are parted by keys alone, and add up to what went in', async () => {
     await track('Zither').click()
     await page.getByRole('button', { name: 'solo Zither' }).click()
-    await page.waitForTimeout(300)
+    await soundSettled(page)
     before = await heard()
     const add = page.getByRole('button', { name: 'Add a treatment to Fit' })
     await add.focus()
@@ -171,7 +171,7 @@ describe('bands that sum back', () => {
     await page.getByRole('menuitem', { name: 'Multiband', exact: true }).press('Enter')
     await typed('Crossover 1, Hz', '400')
     await typed('Crossover 2, Hz', '2500')
-    await page.waitForTimeout(300)
+    await soundSettled(page)
     const untouched = await heard()
     for (const [from, to] of [
       [100, 300],
@@ -192,7 +192,7 @@ describe('bands that sum back', () => {
     await third.focus()
     await third.press('Enter')
     await typed('Level, dB', '-12')
-    await page.waitForTimeout(300)
+    await soundSettled(page)
     const softer = await heard()
     expect(level(softer, 7000, 10_000) - level(before, 7000, 10_000)).toBeCloseTo(-12, 0)
     expect(Math.abs(level(softer, 100, 300) - level(before, 100, 300))).toBeLessThan(0.25)
@@ -200,7 +200,7 @@ describe('bands that sum back', () => {
     await solo.focus()
     await solo.press('Enter')
     await page.getByText('only band 3 of Zither').waitFor()
-    await page.waitForTimeout(300)
+    await soundSettled(page)
     const alone = await heard()
     expect(level(alone, 200, 320)).toBeLessThan(level(before, 200, 320) - 20)
     await page.keyboard.press('Escape')

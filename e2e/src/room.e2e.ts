@@ -4,7 +4,7 @@ import { longTermLevels } from '@sober-prism/core/spectrum'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { launch } from './browser'
-import { freshPage, measured, recordFrom } from './session-page'
+import { freshPage, measured, recordFrom, soundSettled } from './session-page'
 
 const RATE = 48_000
 const SECONDS = 16
@@ -82,7 +82,7 @@ const solo = (name: string) => page.getByRole('button', { name: `solo ${name}` }
 describe('what is made of findings', () => {
   it('softens sibilants while they last and leaves the voice between them alone', async () => {
     await solo('Voice')
-    await page.waitForTimeout(300)
+    await soundSettled(page)
     const before = await clip(0.1)
     await page.getByText(/^Voice is harsh at/).click()
     await page.getByText(/^Cut Voice at .* only above/).waitFor()
@@ -98,7 +98,7 @@ describe('what is made of findings', () => {
 
   it('stands what yields aside of the middle, where that is what is taken', async () => {
     await solo('Bed')
-    await page.waitForTimeout(300)
+    await soundSettled(page)
     const [left, right] = (await clip(2.6)).channels.map((c) => makeClip(RATE, [c]))
     expect(level(left, 500, 3500)).toBeCloseTo(level(right, 500, 3500), 2)
     await page.getByRole('link', { name: 'Fit', exact: true }).click()
@@ -108,7 +108,7 @@ describe('what is made of findings', () => {
     const way = card.getByRole('listitem').filter({ hasText: 'Pan off centre' })
     await way.getByText(/Panned 70 R\. .* heard/).waitFor({ timeout: 20_000 })
     await byKey('Apply', way)
-    await page.waitForTimeout(300)
+    await soundSettled(page)
     const [far, near] = (await clip(2.6)).channels.map((c) => makeClip(RATE, [c]))
     expect(level(near, 500, 3500) - level(far, 500, 3500)).toBeGreaterThan(6)
     await page.keyboard.press('Control+z')
@@ -129,7 +129,7 @@ describe('what is made of findings', () => {
       .waitFor()
     await byKey(/^Apply the first/)
     await measured(page)
-    await page.waitForTimeout(300)
+    await soundSettled(page)
     expect(await apart()).toBeLessThan(-1.5)
   })
 

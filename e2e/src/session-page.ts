@@ -96,3 +96,17 @@ export async function recordFrom(
   }
   return [decode(coded[0]), decode(coded[1])]
 }
+
+/**
+ * Waits until the audio thread has gone on by so much: what was sent to it before is heard, and gains have come to rest. By its own
+ * clock, since it may be late. An output that is not open yet begins with what it is told.
+ */
+export async function soundSettled(page: Page, seconds = 0.3): Promise<void> {
+  await page.evaluate(async (wanted) => {
+    type Shown = { soberPrism: { desk: { player: { blocks: number; sampleRateHz: number } } } }
+    const { player } = (window as unknown as Shown).soberPrism.desk
+    const BLOCK_FRAMES = 128
+    const end = player.blocks + (wanted * player.sampleRateHz) / BLOCK_FRAMES
+    while (player.blocks > 0 && player.blocks < end) await new Promise((r) => setTimeout(r, 10))
+  }, seconds)
+}

@@ -3,7 +3,14 @@ import { longTermLevels, makeBands } from '@sober-prism/core/spectrum'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { launch } from './browser'
-import { choose, freshPage, openAnnouncement, openDemo, recordFrom } from './session-page'
+import {
+  choose,
+  freshPage,
+  openAnnouncement,
+  openDemo,
+  recordFrom,
+  soundSettled,
+} from './session-page'
 
 const RATE = 48_000
 const [FROM, SECONDS] = [0.3 * RATE, 3]
@@ -25,7 +32,7 @@ const track = (name: string) => page.getByRole('button', { name, exact: true })
 async function alone(name: string): Promise<Clip> {
   const solo = page.getByRole('button', { name: `solo ${name}` })
   await solo.click()
-  await page.waitForTimeout(300)
+  await soundSettled(page)
   const clip = makeClip(RATE, await recordFrom(page, FROM, SECONDS))
   await solo.click()
   return clip
@@ -149,7 +156,7 @@ describe('a reference on the transport', () => {
   it('plays in place of the mix, as loud as it', async () => {
     await own.getByRole('button', { name: 'Listen to Quay in place of the mix' }).click()
     await own.getByText(/Listening only: Quay at equal loudness/).waitFor({ timeout: 20_000 })
-    await own.waitForTimeout(500)
+    await soundSettled(own)
     const reference = await record()
     expect(apart(reference, mix)).toBeGreaterThan(2)
     const level = (clip: Clip) =>
@@ -163,7 +170,7 @@ describe('a reference on the transport', () => {
     await own
       .getByText(/Quay at equal loudness.*only 200 Hz to 2\.00 kHz/)
       .waitFor({ timeout: 20_000 })
-    await own.waitForTimeout(500)
+    await soundSettled(own)
     const above = (clip: Clip) => {
       const levels = longTermLevels(clip, THIRDS)
       const mean = (from: number, to: number) => {
@@ -176,7 +183,7 @@ describe('a reference on the transport', () => {
     // Off again, the mix is heard in the same range.
     await own.getByRole('button', { name: 'Listen to Quay in place of the mix' }).click()
     await own.getByText(/Listening only: the mix, only 200 Hz to 2\.00 kHz/).waitFor()
-    await own.waitForTimeout(500)
+    await soundSettled(own)
     expect(above(await record())).toBeLessThan(above(mix) - 30)
     await ranges.getByRole('button', { name: 'All' }).click()
     await own.getByText('As rendered').waitFor()
@@ -227,7 +234,7 @@ describe('a reference on the transport', () => {
     await own.getByText(/Listening only: Lantern at equal loudness/).waitFor({ timeout: 20_000 })
     await own.keyboard.press('r')
     await own.getByText('As rendered').waitFor()
-    await own.waitForTimeout(500)
+    await soundSettled(own)
     expect(apart(await record(), mix)).toBeLessThan(0.2)
     expect(heardOf).toEqual([])
   })
