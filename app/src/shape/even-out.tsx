@@ -1,6 +1,7 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { newTreatment } from '@sober-prism/core/treatments'
+import type { RangeReading } from '@sober-prism/engine'
 import { useState } from 'react'
 import { Entry, Row } from '../controls/layout'
 import { Running } from '../controls/running'
@@ -8,10 +9,18 @@ import { Term } from '../controls/term'
 import { signed } from '../format'
 import { DbField } from '../sheet/editors/figures'
 import { useDesk } from '../shell/desk-context'
-import { AUDIO_MISSING, useWork } from '../shell/use-asked'
+import { AUDIO_MISSING, useAsked, useWork } from '../shell/use-asked'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
+import { useSettledSession } from '../store/settled'
 import { useAppDispatch, useEdit } from '../store/store'
+
+/** What stands beside the question how much a leveller should take. */
+function rangeText({ rangeLu, peakOverDb }: RangeReading): string {
+  const range = rangeLu === null ? null : `Loudness range ${rangeLu.toFixed(1)} LU`
+  const peak = peakOverDb === null ? null : `peaks ${peakOverDb.toFixed(1)} dB above its loudness`
+  return range && peak ? `${range}, ${peak}.` : 'Too short or too quiet to tell its loudness range.'
+}
 
 /** A leveller that takes just so much at the loudest moment of the passage. */
 export function EvenOut({ node }: { node: string }) {
@@ -22,6 +31,14 @@ export function EvenOut({ node }: { node: string }) {
   const [atMostDb, setAtMostDb] = useState(4)
   const { busy, trouble, tell, run, stop } = useWork()
   const name = nodeName(session, node)
+  // How uneven it is stands before what would even it out. Of a mix it would be rendered anew after each move.
+  const settled = useSettledSession()
+  const isTrack = settled.tracks.some((t) => t.id === node)
+  const { answer: reading } = useAsked('range', isTrack ? { node } : null, {
+    subject: node,
+    depends: [settled],
+    tell: 'here',
+  })
   const propose = () =>
     run(async (options) => {
       const settings = { ...newTreatment('leveller', 'usual', 'shape').params, atMostDb }
@@ -49,6 +66,7 @@ export function EvenOut({ node }: { node: string }) {
       <Typography variant="h2">
         <Term word="Leveller">Leveller</Term>
       </Typography>
+      {reading && <Typography variant="body2">{rangeText(reading)}</Typography>}
       <Typography variant="body2" color="textSecondary">
         Gentle levelling; the threshold is found from the passage, and the loudness is kept.
       </Typography>

@@ -185,6 +185,7 @@ describe('balance and levelling', () => {
 
   it('levels by just so much at the loudest', async () => {
     const { user, session } = shown()
+    await pane('Leveller').findByText('Loudness range 9.8 LU, peaks 14.2 dB above its loudness.')
     await user.click(screen.getByRole('button', { name: 'Add leveller' }))
     await vi.waitFor(() => expect(treatmentsOf(session())).toHaveLength(1))
     expect(treatmentsOf(session())[0]).toMatchObject({

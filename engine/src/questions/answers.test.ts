@@ -310,6 +310,22 @@ describe('what a whole sound tells', () => {
     expect(riley.flatWithinDb).toBeLessThan(0.05)
   })
 
+  it('is how uneven it is', async () => {
+    // Ten seconds at one level and ten seconds 12 dB lower, with one sample at full scale.
+    const steps = Float32Array.from(
+      { length: 20 * RATE },
+      (_, i) => (i < 10 * RATE ? 0.2 : 0.05) * Math.sin((2 * Math.PI * 997 * i) / RATE),
+    )
+    steps[RATE] = 1
+    const long = { ...input([steps]), stretch: { fromFrame: 0, toFrame: steps.length } }
+    const { rangeLu, peakOverDb } = await answer('range', long, () => {})
+    expect(rangeLu).toBeCloseTo(12, 0)
+    // A sine at 0.2 in one channel is at -17 LUFS, the other half 12 dB lower: 2.7 dB lower in all.
+    expect(peakOverDb).toBeCloseTo(17 + 2.7, 0)
+    const silent = await answer('range', input([new Float32Array(RATE)]), () => {})
+    expect(silent).toEqual({ rangeLu: null, peakOverDb: null })
+  })
+
   it('is its tempo', async () => {
     const clicks = new Float32Array(8 * RATE)
     for (let at = 0; at < clicks.length; at += RATE / 2) clicks[at] = 1

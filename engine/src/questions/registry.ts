@@ -16,6 +16,7 @@ import { answerPlan } from './plan'
 import { answerPredict } from './predict'
 import { answerProfile, profile } from './profile'
 import type { Answerer, Progress } from './question'
+import { answerRange, range } from './range'
 import { answerRender } from './render'
 import { answerRings } from './rings'
 import { answerSource, source } from './source'
@@ -37,6 +38,7 @@ export const questions = {
   pair,
   passage,
   profile,
+  range,
   source,
   spectrogram,
   tempo,
@@ -64,6 +66,7 @@ const answers = {
   plan: answerPlan,
   predict: answerPredict,
   profile: answerProfile,
+  range: answerRange,
   render: answerRender,
   rings: answerRings,
   source: answerSource,
