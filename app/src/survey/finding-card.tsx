@@ -159,6 +159,14 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
   )
 })
 
+/** Why nothing is proposed, and what to do instead. */
+function withoutMove({ tracks }: SessionFinding, session: Session): string {
+  const isStruck = session.tracks.some((t) => tracks.includes(t.id) && t.role === 'drums')
+  return isStruck
+    ? 'Drums and cymbals ring by nature: listen, and hunt for it only if it stands out.'
+    : 'Too uncertain to be cut unheard: listen, and hunt for it if you hear it.'
+}
+
 function Proposal({
   finding,
   measured,
@@ -177,7 +185,7 @@ function Proposal({
       <Typography>
         {moves.length > 0
           ? moves.map((sentence) => `${capital(sentence)}.`).join(' ')
-          : 'Too uncertain to be cut unheard: listen, and hunt for it if you hear it.'}
+          : withoutMove(finding, session)}
       </Typography>
       {measured && (
         <Typography>

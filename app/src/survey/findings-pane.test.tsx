@@ -88,6 +88,27 @@ describe('findings', () => {
     await user.click(screen.getByRole('button', { name: 'Hide all that was measured (1)' }))
   })
 
+  it.each([
+    ['drums', 'Drums and cymbals ring by nature'],
+    ['guitar', 'Too uncertain to be cut unheard'],
+  ] as const)('say why nothing is proposed: %s', (role, words) => {
+    const evidence = {
+      kind: 'resonance',
+      heightDb: 11,
+      q: 17,
+      likelihood: 0.93,
+      decayRatio: null,
+    } as const
+    const ring = { ...covers(2), kind: 'resonance', tracks: ['t1'], evidence } as const
+    const edit: Edit = { kind: 'set-node', node: 't1', change: { role } }
+    show(
+      <FindingsPane />,
+      sessionOf(['Voice', 'Hats'], edit),
+      found({ ...ring, moves: [], predicted: null }),
+    )
+    expect(screen.getByRole('article').textContent).toContain(words)
+  })
+
   it('are applied as one step that carries its reason and can be taken back', async () => {
     const { user, session: now } = show(<FindingsPane />, session(), found(covers(2)))
     await user.click(screen.getByRole('button', { name: 'Apply' }))

@@ -3,6 +3,7 @@ import { endOfStage, kindOf, MIX, MOST_BANDS, newTreatment, type Treatment } fro
 import { chainOf, freeLetter, newGroup, newTrack, routedNode } from './defaults'
 import { DocumentError, describeIssue } from './document-error'
 import { type Edit, type EditOf, editSchema } from './edit'
+import { guessLead } from './guess-role'
 import { isVoice, MOST } from './names'
 import { placeOnTimeLine } from './place'
 import { cycleSentence, findCycle } from './routing'
@@ -141,7 +142,7 @@ function addTracks(session: Session, { tracks }: EditOf<'add-tracks'>): Session 
       tracks: [...moved, newTrack(id, name, role, letter, audio, place.offsetFrames)],
     }
   }
-  return tracks.reduce((at, { id, role }) => (isVoice(role) ? withLead(at, id) : at), made)
+  return tracks.reduce((at, t) => (guessLead(t.name, t.role) ? withLead(at, t.id) : at), made)
 }
 
 function addReferences(session: Session, { references }: EditOf<'add-references'>): Session {
@@ -161,8 +162,6 @@ function addPassage(session: Session, { passage }: EditOf<'add-passage'>): Sessi
   const passages = [...others, passage].sort((a, b) => a.fromFrame - b.fromFrame)
   return { ...session, passages }
 }
-
-/** What leads unless somebody says otherwise: singing and speech. */
 
 /** Leads are tracks of the session. */
 function withoutLostLeads(session: Session): Session {
@@ -230,16 +229,15 @@ function setNode(session: Session, { node, change }: EditOf<'set-node'>): Sessio
     return { ...session, mix: { ...session.mix, trimDb, faderDb } }
   }
   const { role, ...forGroup } = given
-  const before = session.tracks.find((t) => t.id === node)?.role
+  const track = session.tracks.find((t) => t.id === node)
   const changed = {
     ...session,
     tracks: session.tracks.map((t) => (t.id === node ? { ...t, ...given } : t)),
     groups: session.groups.map((g) => (g.id === node ? { ...g, ...forGroup } : g)),
   }
-  if (!before || !role || isVoice(before) === isVoice(role)) return changed
-  return isVoice(role)
-    ? withLead(changed, node)
-    : { ...changed, leadIds: session.leadIds.filter((id) => id !== node) }
+  if (!track || !role || isVoice(track.role) === isVoice(role)) return changed
+  if (!isVoice(role)) return { ...changed, leadIds: session.leadIds.filter((id) => id !== node) }
+  return guessLead(given.name ?? track.name, role) ? withLead(changed, node) : changed
 }
 
 function setOutput(session: Session, { node, output }: EditOf<'set-output'>): Session {

@@ -1,4 +1,4 @@
-import type { Role } from './names'
+import { isVoice, type Role } from './names'
 
 const ROLE_WORDS: readonly (readonly [RegExp, Role])[] = [
   [/speech|voice-?over|(?<![a-z])vo(?![a-z])|dialog|narrat|announce|host|talk/i, 'speech'],
@@ -18,4 +18,13 @@ const ROLE_WORDS: readonly (readonly [RegExp, Role])[] = [
 /** A first guess from the name; the user sets it right. */
 export function guessRole(name: string): Role {
   return ROLE_WORDS.find(([words]) => words.test(name))?.[1] ?? 'other'
+}
+
+/** Voices that others lead: choirs, backing and doubled voices. */
+const BACKING =
+  /choir|chorus|choral|backing|background|harmon|double|dbl|second|2nd|(?<![a-z])(bv|bgv|bvox)s?(?![a-z])|ooh|aah|ad-?lib|gang|crowd/i
+
+/** Whether a track leads until somebody says otherwise: singing and speech, unless its name says that it backs another. */
+export function guessLead(name: string, role: Role): boolean {
+  return isVoice(role) && !BACKING.test(name)
 }

@@ -18,6 +18,8 @@ const SONES_PER_INDEX = 4
 const FADER_STEP_DB = 0.5
 /** Less than this is nothing to ask of a fader: it is measured, and not offered. */
 const LEAST_FADER_DB = 1
+/** A fader that wins less of what lacks is no answer: the others have to make room. */
+const LEAST_OF_LACK = 0.5
 const MOST_FADER_DB = 6
 
 /**
@@ -66,7 +68,8 @@ export function understoodFindings(survey: SurveyTracks): Finding[] {
     const after = (db: number) => understoodIn(survey, id, raised(db))?.sii ?? now.sii
     let db = FADER_STEP_DB
     while (db < MOST_FADER_DB && after(db) < least) db += FADER_STEP_DB
-    const offered = db >= LEAST_FADER_DB
+    const reached = after(db)
+    const offered = db >= LEAST_FADER_DB && reached - now.sii >= LEAST_OF_LACK * (least - now.sii)
     // Where it is loud enough to be a word, and no end of one.
     const words = now.overTime.filter((s) => s.levelDb >= WORD_DB)
     const lowest = words.reduce((low, s) => (s.sii < low.sii ? s : low))
@@ -90,7 +93,7 @@ export function understoodFindings(survey: SurveyTracks): Finding[] {
         offered,
         moves: offered ? raised(db) : [],
         predicted: offered
-          ? { measure: { of: 'understood', track: id }, before: now.sii, after: after(db) }
+          ? { measure: { of: 'understood', track: id }, before: now.sii, after: reached }
           : null,
       },
     ]
