@@ -33,7 +33,7 @@ interface TrackListProps {
 /** All tracks and groups with what is set while listening; the same on every step. */
 export function TrackList({ beside, isOpen, children }: TrackListProps) {
   const session = useRouting()
-  const { heard, foreseen } = useAnalysis('heard', 'foreseen')
+  const { heard, sharesForeseen } = useAnalysis('heard', 'sharesForeseen')
   const dispatch = useAppDispatch()
   const chosen = useAppSelector(chosenNode)
   const also = useAppSelector((root) => root.interface.alsoChosen)
@@ -71,9 +71,9 @@ export function TrackList({ beside, isOpen, children }: TrackListProps) {
                 heard={heardText(
                   heard.get(row.node.id)?.share,
                   isMuted(session, row.node),
-                  foreseen,
+                  sharesForeseen,
                 )}
-                foreseen={foreseen}
+                foreseen={sharesForeseen}
                 hidden={heardPart(heard.get(row.node.id)?.hidden, isMuted(session, row.node))}
                 crowded={heardPart(heard.get(row.node.id)?.crowded, isMuted(session, row.node))}
                 understood={heard.get(row.node.id)?.understood ?? null}

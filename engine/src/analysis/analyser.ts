@@ -84,7 +84,7 @@ export class Analyser {
     const shares = await this.ahead?.change(changesForHearing(change))
     // What was measured meanwhile is better.
     if (!shares || this.#session !== session || !this.state.value.foreseen) return
-    this.#show({ heard: foreseenHeard(base.analysis.heard, shares) })
+    this.#show({ heard: foreseenHeard(base.analysis.heard, shares), sharesForeseen: true })
   }
 
   #wait(): void {
@@ -191,7 +191,8 @@ export class Analyser {
       // A change was taken back before it was measured.
       if (session === this.#complete) {
         const { tracks, groups, mix, heard } = this.#base?.analysis ?? this.state.value
-        this.#show({ tracks, groups, mix, heard, fresh: true, foreseen: false })
+        const measured = { foreseen: false, sharesForeseen: false, fresh: true }
+        this.#show({ tracks, groups, mix, heard, ...measured })
       }
       return
     }

@@ -51,8 +51,10 @@ export interface Analysis {
   readonly overview: Overview | null
   /** Whether figures belong to the session as it stands now. */
   readonly fresh: boolean
-  /** Whether levels and shares are foreseen, from what was measured of an earlier state. */
+  /** Whether levels and loudness are foreseen, from what was measured of an earlier state. */
   readonly foreseen: boolean
+  /** Whether shares heard are. */
+  readonly sharesForeseen: boolean
   readonly work: { readonly what: string; readonly share: number } | null
   readonly problem: string | null
 }
@@ -72,6 +74,7 @@ export const NOTHING_MEASURED: Analysis = {
   overview: null,
   fresh: false,
   foreseen: false,
+  sharesForeseen: false,
   work: null,
   problem: null,
 }

@@ -99,9 +99,9 @@ describe('after a move', () => {
     expect(before.foreseen).toBe(false)
     const moved = applyEdits(session, edits)
     const foreseen = await foresee(moved)
-    expect(foreseen.foreseen).toBe(true)
+    expect(foreseen).toMatchObject({ foreseen: true, sharesForeseen: true })
     const measured = await until((s) => s.fresh)
-    expect(measured.foreseen).toBe(false)
+    expect(measured).toMatchObject({ foreseen: false, sharesForeseen: false })
     for (const [id, { levels, lufs }] of measured.tracks) {
       const told = foreseen.tracks.get(id)
       expect(worst(told?.levels ?? levels.map(() => 0), levels)).toBeLessThan(0.6)
@@ -133,9 +133,21 @@ describe('after a move', () => {
     await foresee(applyEdits(session, [cut('t1', 900, -12)]))
     analyser.update(session)
     const after = await until((s) => s.fresh)
-    expect(after.foreseen).toBe(false)
+    expect(after).toMatchObject({ foreseen: false, sharesForeseen: false })
     expect(after.heard).toBe(before.heard)
     expect(after.tracks.get('t1')).toBe(before.tracks.get('t1'))
+  })
+
+  it('without a model at hand shares stay as they were measured, and are not said to be predicted', async () => {
+    analyser.close()
+    const pool = new PoolHere() as unknown as WorkerPool
+    analyser = new Analyser(pool, new RecordingShelf(), null)
+    const before = await measure(session)
+    analyser.update(applyEdits(session, [cut('t1', 900, -12)]))
+    await new Promise((resolve) => setTimeout(resolve, 20))
+    const { foreseen, sharesForeseen, heard } = analyser.state.value
+    expect({ foreseen, sharesForeseen }).toEqual({ foreseen: true, sharesForeseen: false })
+    expect(heard).toBe(before.heard)
   })
 
   it('under a finger nothing is foreseen until it is let go', async () => {

@@ -61,6 +61,9 @@ export interface Surroundings extends Tools {
 
 type Show = (change: Partial<Analysis>) => void
 
+/** What was measured takes the place of what was foreseen. */
+const NOTHING_FORESEEN = { foreseen: false, sharesForeseen: false } as const
+
 /** One pass over one state of a session: declares what is to be known of it, and shows it as it comes. */
 export class Measurement {
   readonly #stretch: Stretch
@@ -119,7 +122,7 @@ export class Measurement {
     const heard = heardTracks(sums, present, (id) => understoodIn(surveyed, id)?.sii ?? null)
     this.#heard = heard
     const covering = coverings(sums, present)
-    this.show({ heard, covering, mono: around.mono, foreseen: false })
+    this.show({ heard, covering, mono: around.mono, ...NOTHING_FORESEEN })
     // Not before: masking takes all workers, and is what one waits for.
     const own = this.#run(
       around.scheduler.node(trackFindingsNode, settings, tracks, surveyKey(settings)),
@@ -150,7 +153,7 @@ export class Measurement {
     this.#showFindings(findings)
     await grouping
     void around.scheduler.settle()
-    this.show({ fresh: true, foreseen: false, work: null })
+    this.show({ ...NOTHING_FORESEEN, fresh: true, work: null })
   }
 
   #missing(recordings: RecordingMap): string | null {
