@@ -1,5 +1,6 @@
 import { type Chain, groupsAbove, type Session, type Track } from '@sober-prism/core/session'
 import {
+  MIX,
   respondChain,
   type StereoPart,
   type Treatment,
@@ -43,30 +44,28 @@ export function changeSince(before: Session, now: Session): SessionChange | null
   if (!isSameWays(before, now)) return null
   const rate = now.sampleRateHz
   const buses = new Map<string, NodeChange>()
-  const wereBuses: Treated[] = [...before.groups, before.mix]
-  for (const [i, bus] of [...now.groups, now.mix].entries()) {
-    const change = chainChange(wereBuses[i], bus, rate)
-    if (change === undefined) return null
-    const gainDb = bus.faderDb - [...before.groups, before.mix][i].faderDb
-    const id = now.groups[i]?.id ?? 'mix'
-    if (change || gainDb !== 0) buses.set(id, { db: change ?? silent, gainDb })
+  const [were, are] = [before, now].map((s) => [...s.groups, { ...s.mix, id: MIX }])
+  for (const [i, { id, ...bus }] of are.entries()) {
+    const db = chainChange(were[i], bus, rate)
+    if (db === undefined) return null
+    const gainDb = bus.faderDb - were[i].faderDb
+    if (db || gainDb !== 0) buses.set(id, { db: db ?? unchanged, gainDb })
   }
   const tracks = new Map<string, NodeChange>()
   for (const [i, track] of now.tracks.entries()) {
     const own = chainChange(before.tracks[i], track, rate)
     if (own === undefined) return null
-    const above = groupsAbove(now, track.id).flatMap((g) => buses.get(g.id)?.db ?? [])
-    const parts = own ? [own, ...above] : above
+    const above = groupsAbove(now, track.id).map((g) => buses.get(g.id)?.db ?? unchanged)
+    const parts = [own ?? unchanged, ...above].filter((db) => db !== unchanged)
     const gainDb = standingDb(now, track) - standingDb(before, before.tracks[i])
-    if (parts.every((p) => p === silent) && gainDb === 0) continue
-    tracks.set(track.id, { db: summed(parts), gainDb })
+    if (parts.length > 0 || gainDb !== 0) tracks.set(track.id, { db: summed(parts), gainDb })
   }
   return { tracks, buses }
 }
 
 type Response = NodeChange['db']
 
-const silent: Response = (hz) => new Float64Array(hz.length)
+const unchanged: Response = (hz) => new Float64Array(hz.length)
 
 function summed(parts: readonly Response[]): Response {
   return (hz, part) => {
