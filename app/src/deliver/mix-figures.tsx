@@ -5,18 +5,21 @@ import TableRow from '@mui/material/TableRow'
 import Typography from '@mui/material/Typography'
 import { sessionFrames } from '@sober-prism/core/session'
 import { Pane } from '../controls/layout'
-import { formatTime, signed } from '../format'
+import { formatTime, PREDICTED, signed } from '../format'
 import { useAnalysis } from '../shell/desk-context'
 import { useSession } from '../store/selectors'
 
 /** What the mix measures, and what is left out of it. */
 export function MixFigures() {
   const session = useSession()
-  const { mix, fresh } = useAnalysis('mix', 'fresh')
+  const { mix, fresh, foreseen } = useAnalysis('mix', 'fresh', 'foreseen')
   const muted = session.tracks.filter((t) => t.mute)
   const rows = [
     ['Length', formatTime(sessionFrames(session) / session.sampleRateHz)],
-    ['Loudness over the passage', figure(mix?.lufs, 'LUFS')],
+    [
+      'Loudness over the passage',
+      `${foreseen && mix ? PREDICTED : ''}${figure(mix?.lufs, 'LUFS')}`,
+    ],
     ['True peak over the passage', figure(mix?.truePeakDbtp, 'dBTP')],
     ['Muted', muted.length === 0 ? 'none' : muted.map((t) => t.letter).join(' ')],
   ] as const

@@ -1,6 +1,6 @@
 import Box from '@mui/material/Box'
 import Tooltip from '@mui/material/Tooltip'
-import { signed } from '../format'
+import { PREDICTED, signed } from '../format'
 import { useAnalysis, useDesk, useSignal } from '../shell/desk-context'
 
 /** Width of the readings, in pixels. */
@@ -8,7 +8,7 @@ export const METERS_WIDTH = 142
 
 /** Loudness now and over the passage. */
 export function Meters() {
-  const { mix } = useAnalysis('mix')
+  const { mix, foreseen } = useAnalysis('mix', 'foreseen')
   const truePeak = mix?.truePeakDbtp ?? null
   return (
     <Box
@@ -40,7 +40,10 @@ export function Meters() {
       <Tooltip title="Integrated loudness of the mix over the passage, LUFS">
         <div>
           <dt>I</dt>
-          <dd>{figure(mix?.lufs ?? null)}</dd>
+          <dd>
+            {foreseen && mix ? PREDICTED.trim() : ''}
+            {figure(mix?.lufs ?? null)}
+          </dd>
         </div>
       </Tooltip>
       <Tooltip title="True peak of the mix over the passage, dBTP">
