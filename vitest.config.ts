@@ -6,6 +6,6 @@ export default defineConfig({
     testTimeout: 60_000,
     // Vitest's own choice leaves one core idle, which on two cores is half of the machine.
     maxWorkers: '100%',
-    setupFiles: ['core/src/testing/setup.ts'],
+    setupFiles: ['core/src/testing/setup.ts', 'app/src/testing/setup.ts'],
   },
 })
