@@ -1,6 +1,6 @@
 import { groupsAbove, type Session, type Track, trimmedChain } from '../session'
-import { MIX } from '../treatments'
-import { designLater, type MixPlan, type NodeChain, renderPlan } from './plan'
+import { asRendered, MIX } from '../treatments'
+import { chainPlan, designLater, type MixPlan, type NodeChain, renderPlan } from './plan'
 import { busPlan, isKeyed, pathPlan, stemPlan, trackPlan, withoutSilent } from './stems'
 
 /**
@@ -89,26 +89,24 @@ function busAt(plan: MixPlan, node: string, tap: Tap): MixPlan {
 }
 
 function trackSound(session: Session, track: Track, tap: Tap): Sound {
-  const plan = renderPlan(session, designLater)
-  if (tap === 'fader') return mixSound(session, withoutSilent(stemPlan(plan, track.id)))
-  const own = plan.nodes.find((n) => n.id === track.id)
-  if (!own) throw new Error('A session’s plan has all of its tracks.')
-  const { trim, treatments, gain } = own
-  const whole: NodeChain = { trim, treatments, gain }
+  // A plan of the whole is made only for what the mixer runs: most tracks are told by their own chain.
+  const plan = () => renderPlan(session, designLater)
+  if (tap === 'fader') return mixSound(session, withoutSilent(stemPlan(plan(), track.id)))
+  const whole = chainPlan(trimmedChain(track), track.id, designLater, asRendered)
   const chain =
     tap === 'recorded'
       ? NOTHING_DONE
       : tap === 'trimmed'
-        ? { ...NOTHING_DONE, trim }
+        ? { ...NOTHING_DONE, trim: whole.trim }
         : typeof tap === 'object'
           ? upTo(whole, tap.behind)
           : whole
   const channels = track.audio.channels as 1 | 2
   if (tap === 'placed' && (isKeyed(track.chain.treatments) || isTreatedAbove(session, track))) {
-    return mixSound(session, withoutSilent(pathPlan(plan, track.id)))
+    return mixSound(session, withoutSilent(pathPlan(plan(), track.id)))
   }
   if (chain.treatments.some((t) => t.key !== null)) {
-    const cut = { nodes: plan.nodes.map((n) => (n.id === track.id ? { ...n, ...chain } : n)) }
+    const cut = { nodes: plan().nodes.map((n) => (n.id === track.id ? { ...n, ...chain } : n)) }
     return mixSound(session, trackPlan(cut, track.id), channels)
   }
   const { sampleRateHz } = session

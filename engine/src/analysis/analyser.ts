@@ -76,15 +76,20 @@ export class Analyser {
     const [base, session] = [this.#base, this.#session]
     // Pictures need not follow each step of a drag.
     if (!base || !session || this.#held || base.mono !== this.#mono) return
-    if (base.session === session || session === this.#complete) return
     const change = changeSince(base.session, session)
-    if (!change || change.tracks.size + change.buses.size === 0) return
+    if (!change || change.tracks.size + change.buses.size === 0) return this.#showMeasured(base)
     const levels = foreseenLevels(base.analysis, base.session, session, change)
     this.#show({ ...levels, foreseen: true })
     const shares = await this.ahead?.change(changesForHearing(change))
     // What was measured meanwhile is better.
     if (!shares || this.#session !== session || !this.state.value.foreseen) return
     this.#show({ heard: foreseenHeard(base.analysis.heard, shares), sharesForeseen: true })
+  }
+
+  /** Figures as they were measured last, in place of what was foreseen of another state. */
+  #showMeasured({ analysis: { tracks, groups, mix, heard } }: Base): void {
+    if (!this.state.value.foreseen) return
+    this.#show({ tracks, groups, mix, heard, foreseen: false, sharesForeseen: false })
   }
 
   #wait(): void {
@@ -190,9 +195,8 @@ export class Analyser {
     if (session === this.#measured) {
       // A change was taken back before it was measured.
       if (session === this.#complete) {
-        const { tracks, groups, mix, heard } = this.#base?.analysis ?? this.state.value
-        const measured = { foreseen: false, sharesForeseen: false, fresh: true }
-        this.#show({ tracks, groups, mix, heard, ...measured })
+        if (this.#base) this.#showMeasured(this.#base)
+        this.#show({ fresh: true })
       }
       return
     }
