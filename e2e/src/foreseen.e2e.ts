@@ -18,6 +18,7 @@ interface Shown {
   readonly soberPrism: {
     readonly desk: {
       readonly analyser: {
+        readonly ahead: { change(changes: readonly []): Promise<unknown> }
         readonly state: {
           readonly value: Analysis
           watch(onChange: () => void): () => void
@@ -41,21 +42,42 @@ interface Seen {
   readonly heard: readonly (readonly [id: string, share: number])[]
 }
 
-/** Notes what the analysis shows from now on, until it is fresh again. */
+interface Notes {
+  readonly seen: Seen[]
+  /** Shares on the page that were marked as predicted. */
+  readonly marked: string[]
+}
+
+/** Notes what the analysis and the page show from now on, until all is measured again. */
 const note = () =>
-  page.evaluate(() => {
-    const { state } = (window as unknown as Shown).soberPrism.desk.analyser
+  page.evaluate(async () => {
+    const { ahead, state } = (window as unknown as Shown).soberPrism.desk.analyser
+    // An empty question is answered when it has taken in what was measured.
+    await ahead.change([])
     const seen: Seen[] = []
+    const marked: string[] = []
     const from = performance.now()
-    Object.assign(window, { seen })
-    const stop = state.watch(() => {
-      const { foreseen, fresh, heard } = state.value
-      const shares = [...heard].map(([id, { share }]) => [id, share] as const)
-      seen.push({ at: performance.now() - from, foreseen, fresh, heard: shares })
-      if (fresh) stop()
+    const observer = new MutationObserver(() => {
+      const texts = document.evaluate("//text()[starts-with(., '≈ ')]", document.body)
+      for (let node = texts.iterateNext(); node; node = texts.iterateNext()) {
+        marked.push(node.parentElement?.textContent ?? '')
+      }
     })
+    observer.observe(document.body, { subtree: true, childList: true, characterData: true })
+    const notes = new Promise<Notes>((resolve) => {
+      const stop = state.watch(() => {
+        const { foreseen, fresh, heard } = state.value
+        const shares = [...heard].map(([id, { share }]) => [id, share] as const)
+        seen.push({ at: performance.now() - from, foreseen, fresh, heard: shares })
+        if (!fresh || seen.length < 2) return
+        stop()
+        observer.disconnect()
+        resolve({ seen, marked })
+      })
+    })
+    Object.assign(window, { notes })
   })
-const noted = () => page.evaluate(() => (window as unknown as { seen: Seen[] }).seen)
+const noted = () => page.evaluate(() => (window as unknown as { notes: Promise<Notes> }).notes)
 
 describe('after a move', () => {
   it('what it does is shown at once as predicted, and stays when it is measured', async () => {
@@ -68,13 +90,10 @@ describe('after a move', () => {
     await fader.focus()
     await note()
     await fader.press('PageDown')
-    await page
-      .getByText(/^≈ \d+ %$/)
-      .first()
-      .waitFor()
+    const { seen, marked } = await noted()
     await measured(page)
+    expect(marked.find((text) => /^≈ \d+ %$/.test(text))).toBeDefined()
     expect(await page.getByText(/^≈ /).count()).toBe(0)
-    const seen = await noted()
     const first = seen.find((s) => s.foreseen)
     const told = seen.find(
       (s) => s.foreseen && s.heard.some(([, share], i) => share !== before[i][1]),

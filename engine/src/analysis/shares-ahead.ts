@@ -19,6 +19,8 @@ export class SharesAhead {
   readonly #worker: WatchedWorker<ToForesight>
   #pffft: ArrayBuffer | null = null
   #surveyed: Surveyed | null = null
+  /** What was measured last is on its way to the worker. */
+  #taken: Promise<void> = Promise.resolve()
   #turn = 0
   #asked: Asked | null = null
   /** One question is with the worker; the newest of all that came meanwhile goes next. */
@@ -34,10 +36,14 @@ export class SharesAhead {
   }
 
   /** What was measured last; what is foreseen from then on is foreseen from it. */
-  async take(surveyed: Surveyed): Promise<void> {
+  take(surveyed: Surveyed): Promise<void> {
     this.#answer(null)
     this.#surveyed = surveyed.tracks.length > MOST_TRACKS ? null : surveyed
-    if (!this.#surveyed) return
+    if (this.#surveyed) this.#taken = this.#tell(this.#surveyed)
+    return this.#taken
+  }
+
+  async #tell(surveyed: Surveyed): Promise<void> {
     this.#pffft ??= await pffftBytes()
     if (this.#isClosed) return
     if (this.#worker.started) this.#worker.send({ kind: 'survey', surveyed })
@@ -45,10 +51,11 @@ export class SharesAhead {
   }
 
   /** By how much shares change; null where that is not known, or another question came after this one. */
-  change(changes: readonly TrackChange[]): Promise<Shares | null> {
+  async change(changes: readonly TrackChange[]): Promise<Shares | null> {
     this.#answer(null)
-    if (!this.#surveyed || !this.#worker.started) return Promise.resolve(null)
     const turn = ++this.#turn
+    await this.#taken
+    if (turn !== this.#turn || !this.#surveyed || !this.#worker.started) return null
     return new Promise((resolve) => {
       this.#asked = { turn, changes, resolve }
       if (!this.#isBusy) this.#send(this.#asked)
