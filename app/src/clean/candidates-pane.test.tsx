@@ -16,9 +16,11 @@ import { CandidatesPane } from './candidates-pane'
 const needles = [50, 100, 150].map((hz) => ({ ...newBand('notch', hz), q: 40 }))
 const ring = { hz: 2310, q: 14, db: 11, leftDb: 11, score: 1.5, likelihood: 0.82 }
 
-function measuredWith(parts: Partial<SourceReading>): Analysis['tracks'] {
+function measuredWith({
+  rings = [],
+  ...parts
+}: Partial<SourceReading>): Pick<Analysis, 'tracks' | 'rings'> {
   const reading = {
-    rings: [],
     rumble: null,
     harshness: null,
     hum: null,
@@ -27,11 +29,14 @@ function measuredWith(parts: Partial<SourceReading>): Analysis['tracks'] {
     bands: { frames: 0, secondsPerFrame: 0.04, mid: new Float32Array(), side: new Float32Array() },
     ...parts,
   } as unknown as SourceReading
-  return new Map([['t0', { levels: reading.levels, lufs: -20, reading }]])
+  return {
+    tracks: new Map([['t0', { levels: reading.levels, lufs: -20, reading }]]),
+    rings: new Map([['t0', rings]]),
+  }
 }
 const session = () => sessionOf(['Voice', 'Guitar'])
 const shown = (parts: Partial<SourceReading>) => {
-  return show(<CandidatesPane />, session(), { fresh: true, tracks: measuredWith(parts) })
+  return show(<CandidatesPane />, session(), { fresh: true, ...measuredWith(parts) })
 }
 const chainOfVoice = () => openSession(store.getState()).tracks[0].chain.treatments
 
@@ -42,6 +47,13 @@ describe('what may not be the source', () => {
     screen.getByText(/Select a track to see/)
     act(() => void store.dispatch(interfaceActions.nodeChosen('t0')))
     screen.getByText(/No problems found/)
+  })
+
+  it('says that resonances are still looked for', () => {
+    const { tracks } = measuredWith({})
+    show(<CandidatesPane />, session(), { tracks })
+    screen.getByText('Still looking for resonances.')
+    expect(screen.queryByText(/No problems found/)).toBeNull()
   })
 
   it('answers harsh moments by a band that hears them', async () => {
@@ -102,7 +114,7 @@ describe('what may not be the source', () => {
     const piece = sessionOf(['Voice', 'Guitar'], cut(2250, -6, 8))
     const { user, session: now } = show(<CandidatesPane />, piece, {
       fresh: true,
-      tracks: measuredWith({ rings: [ring] }),
+      ...measuredWith({ rings: [ring] }),
     })
     await screen.findByText(
       /^6\.\d of 11\.0 dB remain\. 11\.0 dB with Q 14 at 2\.31 kHz would take it out\./,

@@ -23,6 +23,7 @@ import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, nodeName, openSession, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
 import { LowCut } from './low-cut'
+import { useSource } from './use-source'
 import { VoiceMoves } from './voice-moves'
 
 const KIND_NAMES: Readonly<Record<Candidate['kind'], string>> = {
@@ -42,11 +43,12 @@ const PLURALS: Readonly<Record<Candidate['kind'], string>> = {
 export function CandidatesPane() {
   const session = useRouting()
   const node = useAppSelector(chosenNode)
-  const { tracks, work } = useAnalysis('tracks', 'work')
+  const { rings, work } = useAnalysis('rings', 'work')
   const edit = useEdit()
   const dispatch = useAppDispatch()
-  const reading = tracks.get(node)?.reading ?? null
   const track = session.tracks.find((t) => t.id === node)
+  const source = useSource(node, false)
+  const reading = track ? source : null
   const treatments = useAppSelector((root) => chainOf(openSession(root), node)?.treatments)
   const candidates = useMemo(() => {
     if (!reading || !treatments) return []
@@ -54,6 +56,7 @@ export function CandidatesPane() {
     return candidatesBehind(reading, (hz) => response.db(hz))
   }, [reading, treatments, session.sampleRateHz])
   const isTrack = track !== undefined
+  const ringsKnown = rings.has(node)
   const isVoice = track?.role === 'voice' || track?.role === 'speech'
   const make = (list: readonly Candidate[]) => {
     const edits = list.map((c) => editOf(c, node, treatments ?? []))
@@ -79,7 +82,10 @@ export function CandidatesPane() {
     <>
       <Pane>
         <Typography variant="h2">In {nodeName(session, node)}</Typography>
-        {candidates.length === 0 && (
+        {!ringsKnown && (
+          <Typography color="textSecondary">Still looking for resonances.</Typography>
+        )}
+        {ringsKnown && candidates.length === 0 && (
           <Typography color="textSecondary">
             No problems found. Hunting by ear may find some.
           </Typography>

@@ -66,9 +66,9 @@ describe('the hunt on the mix', () => {
 
   it('cuts just where it stands, as deep and as narrow as was set, and offers what was measured beside it', async () => {
     const ring = { hz: 940, q: 25, db: 14, score: 2, likelihood: 0.9 }
-    const measured = { ...reading, rings: [ring] } as unknown as SourceReading
-    const tracks = new Map([['t0', { reading: measured, lufs: -20, levels: new Float64Array() }]])
-    const { user, desk, session } = show(<Hunting />, sessionOf(['Voice']), { tracks } as never)
+    const tracks = new Map([['t0', { reading, lufs: -20, levels: new Float64Array() }]])
+    const measured = { tracks, rings: new Map([['t0', [ring]]]) } as never
+    const { user, desk, session } = show(<Hunting />, sessionOf(['Voice']), measured)
     Object.assign(desk, {
       hunt: (at: unknown) => desk.heard.set({ rendition: { kind: 'hunt', at } } as never),
     })

@@ -1,4 +1,4 @@
-import type { Balance, CoveredRegion, MixReading, Plan } from '@sober-prism/core/findings'
+import type { Balance, CoveredRegion, MixReading, Plan, Ring } from '@sober-prism/core/findings'
 import type { Measured } from '../questions/levels'
 import type { MeasuredTrack } from '../questions/track'
 import type { Overview } from './overview'
@@ -31,6 +31,8 @@ export interface Covering {
 export interface Analysis {
   /** Treated tracks, behind the chains of their groups and before their faders, over the passage. */
   readonly tracks: ReadonlyMap<string, MeasuredTrack>
+  /** Fixed resonances of tracks, as their chains leave them; they are known last. */
+  readonly rings: ReadonlyMap<string, readonly Ring[]>
   /** Groups behind their chains, before their faders. */
   readonly groups: ReadonlyMap<string, Measured>
   readonly references: ReadonlyMap<string, Measured>
@@ -61,6 +63,7 @@ export interface Analysis {
 
 export const NOTHING_MEASURED: Analysis = {
   tracks: new Map(),
+  rings: new Map(),
   groups: new Map(),
   references: new Map(),
   mix: null,

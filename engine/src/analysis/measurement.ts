@@ -30,7 +30,7 @@ import { groupNode, type Measured, referenceNode } from '../questions/levels'
 import { maskingNode, patternsNode } from '../questions/masking'
 import { type MixInput, mixBeds, mixNode } from '../questions/mix-part'
 import { type RecordingMap, type SoundInput, wholeOf } from '../questions/question'
-import { ringsNode } from '../questions/rings'
+import { ringsNode, type TrackWithRings, trackWithRingsNode } from '../questions/rings'
 import { type Hearing, type SurveySettings, surveyTracks } from '../questions/survey'
 import { type MeasuredTrack, trackNode } from '../questions/track'
 import type { RecordingShelf } from '../storage/recording-access'
@@ -124,8 +124,10 @@ export class Measurement {
     const covering = coverings(sums, present)
     this.show({ heard, covering, mono: around.mono, ...NOTHING_FORESEEN })
     // Not before: masking takes all workers, and is what one waits for.
-    const own = this.#run(
-      around.scheduler.node(trackFindingsNode, settings, tracks, surveyKey(settings)),
+    const rung = present.map((track, i) => this.#withRings(track, tracks[i], recordings))
+    const ringing = this.#findRings(present, rung, before.rings)
+    const own = ringing.then(() =>
+      this.#run(around.scheduler.node(trackFindingsNode, settings, rung, surveyKey(settings))),
     )
     own.catch(() => {})
     const target = targetOf(await references)
@@ -148,7 +150,7 @@ export class Measurement {
       ),
     })
     const mixLevels = reading.levels
-    this.#survey = { ...surveyed, sums, mixLevels, target }
+    this.#survey = { ...surveyTracks(await ringing, settings), sums, mixLevels, target }
     this.#findings = findings
     this.#showFindings(findings)
     await grouping
@@ -221,21 +223,54 @@ export class Measurement {
     const { session, around } = this
     const { scheduler } = around
     const stretch = this.#stretch
-    const [recorded, sound] = (['recorded', 'placed'] as const).map((tap) =>
-      only(recordings, soundOf(session, track.id, tap)),
-    )
-    const rings = scheduler.node(
+    const sound = only(recordings, soundOf(session, track.id, 'placed'))
+    const alone = trackAlone(plan, track.id)
+    const fill = filling && alone && { filling, track: alone }
+    const settings = { ...sound, stretch, moments: this.#moments, fill }
+    const key = [sound.sound, stretch, this.#momentsKey]
+    return scheduler.node(trackNode, { ...settings, ...this.#tools }, [], key)
+  }
+
+  #withRings(
+    track: Track,
+    measured: AnalysisNode<MeasuredTrack>,
+    recordings: RecordingMap,
+  ): AnalysisNode<TrackWithRings> {
+    const { session, around } = this
+    const stretch = this.#stretch
+    const recorded = only(recordings, soundOf(session, track.id, 'recorded'))
+    const rings = around.scheduler.node(
       ringsNode,
       { ...recorded, stretch, ...this.#tools },
       [],
       [recorded.sound, stretch],
     )
-    const alone = trackAlone(plan, track.id)
-    const fill = filling && alone && { filling, track: alone }
+    const { sampleRateHz } = session
     const chain = trimmedChain(track)
-    const settings = { ...sound, stretch, moments: this.#moments, chain, fill }
-    const key = [sound.sound, stretch, this.#momentsKey]
-    return scheduler.node(trackNode, { ...settings, ...this.#tools }, [rings] as const, key)
+    return around.scheduler.node(trackWithRingsNode, { chain, sampleRateHz }, [
+      measured,
+      rings,
+    ] as const)
+  }
+
+  /** Tracks with their rings, shown as they come and as one piece of work. */
+  #findRings(
+    present: readonly Track[],
+    nodes: readonly AnalysisNode<TrackWithRings>[],
+    before: Analysis['rings'],
+  ): Promise<TrackWithRings[]> {
+    const { scheduler, signal } = this.around
+    const shown = new Map(before)
+    let done = 0
+    const all = nodes.map(async (node, i) => {
+      const track = await scheduler.get(node, { signal, onProgress: () => {} })
+      shown.set(present[i].id, track.reading.rings)
+      done++
+      const share = done / nodes.length
+      this.show({ rings: new Map(shown), work: { what: node.label, share } })
+      return track
+    })
+    return Promise.all(all)
   }
 
   async #showTracks(

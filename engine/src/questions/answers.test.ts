@@ -57,11 +57,7 @@ const input = (
   return { sound, recordings: new Map([[access.hash, access]]), stretch }
 }
 const track = (audio: readonly Float32Array[], pan: number) =>
-  answer(
-    'track',
-    { ...input(audio, chainWith([]), pan || null), moments, bed: null, rings: [] },
-    () => {},
-  )
+  answer('track', { ...input(audio, chainWith([]), pan || null), moments, bed: null }, () => {})
 const near = (a: ArrayLike<number>, b: ArrayLike<number>, within: number) => {
   for (let i = 0; i < a.length; i++) expect(Math.abs(a[i] - b[i])).toBeLessThan(within)
 }
@@ -85,13 +81,9 @@ describe('measuring a track', () => {
     expect(energy(opposed.mid)).toBeLessThan(1e-9 * energy(opposed.side))
   })
 
-  it('looks for rings in the recording alone, and keeps those that it is given', async () => {
-    const ring = { hz: 900, q: 12, db: 9, leftDb: 4, score: 1, likelihood: 0.7 }
-    const task = { ...input([channel]), moments, bed: null, rings: [ring] }
-    expect((await answer('track', task, () => {})).reading.rings).toEqual([ring])
+  it('looks for rings in the recording alone, wherever it stands in the session', async () => {
     const recorded = input([channel])
     const whole = await answer('rings', recorded, () => {})
-    // The same wherever the recording stands in the session.
     const at = { fromFrame: 4800, toFrame: 4800 + RATE }
     expect(
       await answer(
@@ -141,7 +133,7 @@ describe('a part of the mix over a bed', () => {
       if (!sound) throw new Error('It has all of its tracks.')
       const node = trackAlone(plan, id) as NodePlan
       const bed = { target: filling.target, pan: node.pan, gainDb: node.faderDb }
-      await answer('track', { sound, recordings, stretch, moments, bed, rings: [] }, () => {})
+      await answer('track', { sound, recordings, stretch, moments, bed }, () => {})
       filling.add(node)
     }
     filling.seal()

@@ -10,13 +10,14 @@ import {
 import type { MaskingSums } from '@sober-prism/core/hearing'
 import type { NodeKind } from '../analysis/scheduler'
 import type { Answerer } from './question'
+import type { TrackWithRings } from './rings'
 import { type SurveySettings, surveyTracks } from './survey'
 import type { MeasuredTrack } from './track'
 
 /** What tracks have by themselves, and pairs that carry one source. */
-export const trackFindingsNode: NodeKind<SurveySettings, readonly MeasuredTrack[], Finding[]> = {
+export const trackFindingsNode: NodeKind<SurveySettings, readonly TrackWithRings[], Finding[]> = {
   name: 'track findings',
-  version: 13,
+  version: 14,
   label: 'Listening to each track',
   keep: 'stored',
   run(measured, settings, { signal }) {
@@ -29,7 +30,7 @@ interface MixFindingsSettings extends SurveySettings {
   readonly target: BalanceTarget
 }
 
-/** Balance of the mix, pile-ups, and who covers whom: masking first, then the mix, then the tracks. */
+/** Balance of the mix, pile-ups, and who covers whom: masking first, then the mix, then the tracks. None of it asks for rings. */
 export const mixFindingsNode: NodeKind<
   MixFindingsSettings,
   readonly [MaskingSums, MixReading, ...MeasuredTrack[]],
@@ -46,7 +47,11 @@ export const mixFindingsNode: NodeKind<
       mixLevels: mix.levels,
       target: settings.target,
     }
-    return settings.pool.run('mixFindings', survey, { queueSignal: signal, onProgress })
+    return settings.pool.run('mixFindings', survey, {
+      queueSignal: signal,
+      onProgress,
+      first: true,
+    })
   },
 }
 

@@ -2,7 +2,7 @@ import type { SourceReading } from '@sober-prism/core/findings'
 import type { HeardMoments, TrackPatterns } from '@sober-prism/core/hearing'
 
 /** Long arrays move to shared memory, because several workers read them next. */
-export function shareReading(reading: SourceReading): SourceReading {
+export function shareReading<R extends Omit<SourceReading, 'rings'>>(reading: R): R {
   const { bands, outline, heard } = reading
   return {
     ...reading,

@@ -1,4 +1,4 @@
-import type { SurveyTracks } from '@sober-prism/core/findings'
+import type { Ring, SurveyTracks } from '@sober-prism/core/findings'
 import type { HearingSettings } from '@sober-prism/core/hearing'
 import type { Role } from '@sober-prism/core/session'
 import type { Tools } from '../analysis/tools'
@@ -20,13 +20,18 @@ export interface SurveySettings extends Tools, Hearing {
   }[]
 }
 
-/** The tracks of a session as findings see them. */
+const NO_RINGS: readonly Ring[] = []
+
+/** The tracks of a session as findings see them; without rings where they are not looked for yet. */
 export function surveyTracks(
   measured: readonly MeasuredTrack[],
   { tracks, calibration, mode, listening, sampleRateHz }: SurveySettings,
 ): SurveyTracks {
   return {
-    tracks: tracks.map((track, i) => ({ ...track, reading: measured[i].reading })),
+    tracks: tracks.map((track, i) => ({
+      ...track,
+      reading: { rings: NO_RINGS, ...measured[i].reading },
+    })),
     settings: { calibration, mode, listening, sampleRateHz },
   }
 }

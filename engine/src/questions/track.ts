@@ -1,10 +1,8 @@
 import { dbToAmplitude } from '@sober-prism/core/audio'
-import { type Ring, ringsBehind, SourceMeter, type SourceReading } from '@sober-prism/core/findings'
+import { SourceMeter, type SourceReading } from '@sober-prism/core/findings'
 import type { Moments } from '@sober-prism/core/hearing'
 import { LoudnessMeter } from '@sober-prism/core/loudness'
 import { type NodePlan, type OpenSound, openSound, panGains, placed } from '@sober-prism/core/mix'
-import type { TrimmedChain } from '@sober-prism/core/session'
-import { respondChain } from '@sober-prism/core/treatments'
 import type { BedFilling } from '../analysis/mix-beds'
 import type { NodeKind } from '../analysis/scheduler'
 import type { Tools } from '../analysis/tools'
@@ -15,9 +13,9 @@ import { follow, lengthOf, openInput, type Pieces, sourcesOf } from './open-inpu
 import type { Answerer, SoundInput } from './question'
 import { shareReading } from './shared-arrays'
 
-/** A treated track by itself: what is shown of it and what findings need. */
+/** A treated track by itself: what is shown of it, and what findings need but its rings, which take longer to find. */
 export interface MeasuredTrack extends Measured {
-  readonly reading: SourceReading
+  readonly reading: Omit<SourceReading, 'rings'>
 }
 
 /** Beds of the mix, and the track's place and level in it. */
@@ -33,22 +31,19 @@ interface TrackInput extends SoundInput {
 }
 
 interface TrackSettings extends Tools, TrackInput {
-  readonly chain: TrimmedChain
   /** Beds of the mix to which it is added on the way, with its place in the mix's plan; it changes no result. */
   readonly fill: { readonly filling: BedFilling; readonly track: NodePlan } | null
 }
 
 /** A track as it is placed, through its chain and those of its groups. */
-export const trackNode: NodeKind<TrackSettings, readonly [readonly Ring[]], MeasuredTrack> = {
+export const trackNode: NodeKind<TrackSettings, readonly [], MeasuredTrack> = {
   name: 'track',
-  version: 21,
+  version: 22,
   label: 'Measuring tracks and mix',
   keep: 'stored',
-  async run([recorded], { pool, beds: _beds, fill, chain, ...about }, { signal, onProgress }) {
-    const response = respondChain(chain.treatments, about.sound.sampleRateHz, 'mid')
-    const input = { ...about, rings: ringsBehind(recorded, (hz) => response.db(hz)) }
+  async run(_, { pool, beds: _beds, fill, ...input }, { signal, onProgress }) {
     const options = { queueSignal: signal, onProgress, followed: true }
-    if (fill && about.sound.of === 'chain') {
+    if (fill && input.sound.of === 'chain') {
       const { filling, track } = fill
       const bed = { target: filling.target, pan: track.pan, gainDb: track.faderDb }
       try {
@@ -65,12 +60,12 @@ export const trackNode: NodeKind<TrackSettings, readonly [readonly Ring[]], Meas
   },
 }
 
-/** Measures a placed track; `rings` are those that its own chain leaves. On the way it is added to beds of the mix, if any. */
+/** Measures a placed track. On the way it is added to beds of the mix, if any. */
 export const answerTrack: Answerer<
-  TrackInput & { readonly rings: readonly Ring[]; readonly bed: BedInput | null },
+  TrackInput & { readonly bed: BedInput | null },
   MeasuredTrack
 > = async (input, onProgress) => {
-  const { stretch, moments, rings, sound } = input
+  const { stretch, moments, sound } = input
   const { channels, pieces } = opened(input)
   const length = lengthOf(stretch)
   const { sampleRateHz } = sound
@@ -80,14 +75,14 @@ export const answerTrack: Answerer<
     length,
     longest: length,
     moments,
-    rings,
+    rings: [],
   })
   const loudness = new LoudnessMeter(sampleRateHz, channels)
   await follow(pieces, length, onProgress, (piece) => {
     meter.add(piece)
     loudness.add(piece)
   })
-  const reading = meter.finish()
+  const { rings: _notLookedFor, ...reading } = meter.finish()
   const levels = channels === 1 ? reading.levels.map((db) => db + MIDDLE_DB) : reading.levels
   return { levels, lufs: loudness.read().integratedLufs, reading: shareReading(reading) }
 }
