@@ -1,11 +1,31 @@
 import { defineConfig } from 'vitest/config'
 
+const KERNELS = 'core/src/testing/setup.ts'
+
 export default defineConfig({
   test: {
-    include: ['{core,engine,app,cli,server,demo,bench}/src/**/*.test.{ts,tsx}'],
     testTimeout: 60_000,
     // Vitest's own choice leaves one core idle, which on two cores is half of the machine.
     maxWorkers: '100%',
-    setupFiles: ['core/src/testing/setup.ts', 'app/src/testing/setup.ts'],
+    projects: [
+      {
+        extends: true,
+        test: {
+          name: 'computing',
+          include: ['{core,cli,server,demo,bench}/src/**/*.test.ts'],
+          setupFiles: [KERNELS],
+          // Nothing there changes what others see: modules and compiled kernels serve one file after the other.
+          isolate: false,
+        },
+      },
+      {
+        extends: true,
+        test: {
+          name: 'page',
+          include: ['{engine,app}/src/**/*.test.{ts,tsx}'],
+          setupFiles: [KERNELS, 'app/src/testing/setup.ts'],
+        },
+      },
+    ],
   },
 })

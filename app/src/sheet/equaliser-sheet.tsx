@@ -29,6 +29,8 @@ interface EqualiserSheetProps {
   readonly over?: (scale: SheetScale, editing: BandEditing) => ReactNode
   /** Whether it bears the ruler itself, where no picture above it does. */
   readonly ruler?: boolean
+  /** Puts it away, where that is possible. */
+  readonly onHide?: () => void
 }
 
 /** Where a window is low, or seen at twice its size, the sheet keeps its height and scrolls. */
@@ -37,7 +39,7 @@ const LOW = {
 }
 
 /** The chain of the chosen track, group or mix, and its treatment on the one ruler. */
-export function EqualiserSheet({ over, ruler = false }: EqualiserSheetProps) {
+export function EqualiserSheet({ over, ruler = false, onHide }: EqualiserSheetProps) {
   const node = useAppSelector(chosenNode)
   const name = nodeName(useRouting(), node)
   const stage = useAppSelector((root) => root.interface.stage)
@@ -67,7 +69,7 @@ export function EqualiserSheet({ over, ruler = false }: EqualiserSheetProps) {
         }}
       >
         <div>
-          <SheetTools node={node} editing={editing} />
+          <SheetTools node={node} editing={editing} onHide={onHide} />
           {ruler && (
             <Box sx={{ display: 'grid', gridTemplateRows: '34px' }}>
               <RulerPlot />

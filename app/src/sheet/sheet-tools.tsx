@@ -1,5 +1,6 @@
 import AddIcon from '@mui/icons-material/Add'
 import MoreIcon from '@mui/icons-material/ArrowDropDown'
+import HideIcon from '@mui/icons-material/ExpandMore'
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Checkbox from '@mui/material/Checkbox'
@@ -11,6 +12,7 @@ import Typography from '@mui/material/Typography'
 import { FILTER_TYPES, type FilterType } from '@sober-prism/core/filters'
 import { memo, type ReactNode, useState } from 'react'
 import { Choice } from '../controls/choice'
+import { IconAction } from '../controls/icon-action'
 import { Pane, Row } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
 import { useRouting } from '../store/selectors'
@@ -40,9 +42,11 @@ const SPANS = [
 export const SheetTools = memo(function SheetTools({
   node,
   editing,
+  onHide,
 }: {
   node: string
   editing: BandEditing
+  onHide: (() => void) | undefined
 }) {
   const dispatch = useAppDispatch()
   const { span } = useAppSelector(selectSheet)
@@ -86,6 +90,7 @@ export const SheetTools = memo(function SheetTools({
         options={SPANS}
         onChange={(value) => dispatch(sheetActions.viewChanged({ span: value }))}
       />
+      {onHide && <IconAction label="Hide the equaliser" icon={<HideIcon />} onClick={onHide} />}
     </Row>
   )
 })

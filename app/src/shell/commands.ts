@@ -239,6 +239,13 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
       key: 'v',
       run: () => dispatch(interfaceActions.evidenceFolded()),
     },
+    ...([true, false] as const).map(
+      (shown): Command => ({
+        group: 'View',
+        name: `${shown ? 'Show' : 'Hide'} the equaliser on Survey`,
+        run: () => dispatch(interfaceActions.surveySheetShown(shown)),
+      }),
+    ),
     ...(['hand', 'role', 'lost'] as const).map(
       (order): Command => ({
         group: 'View',

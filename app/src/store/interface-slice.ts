@@ -33,6 +33,8 @@ export interface InterfaceState extends Preferences {
   readonly trackFilter: string
   /** Groups whose members are not shown. */
   readonly folded: readonly string[]
+  /** Whether the sheet stands under the strips of Survey; null for where there is room for it. */
+  readonly surveySheet: boolean | null
   readonly commandsOpen: boolean
   /** The finding that is looked at, by its key. */
   readonly finding: string | null
@@ -54,6 +56,7 @@ const initialState: InterfaceState = {
   trackOrder: 'hand',
   trackFilter: '',
   folded: [],
+  surveySheet: null,
   commandsOpen: false,
   finding: null,
   notice: null,
@@ -130,6 +133,9 @@ const slice = createSlice({
     },
     sheetTurned(state) {
       state.sheet = state.sheet === 'light' ? 'night' : 'light'
+    },
+    surveySheetShown(state, { payload }: PayloadAction<boolean>) {
+      state.surveySheet = payload
     },
     evidenceFolded(state) {
       state.evidenceOpen = !state.evidenceOpen

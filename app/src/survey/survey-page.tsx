@@ -7,22 +7,40 @@ import { Intro } from '../controls/intro'
 import { Pane } from '../controls/layout'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
 import { Step } from '../shell/step'
+import { interfaceActions } from '../store/interface-slice'
 import { useRouting } from '../store/selectors'
+import { useAppDispatch, useAppSelector } from '../store/store'
+import { useSize } from '../use-size'
 import { FindingsPane } from './findings-pane'
+import { SheetLine } from './sheet-line'
 import { Strips } from './strips'
 
-/** Strips take what they need, and no more than leaves the sheet its room. */
-const HEAD_PIXELS = 130
-const ROW_PIXELS = 37
-const MOST_PIXELS = 356
+const WORK = { minHeight: 0, minWidth: 0, overflowY: 'auto', '& > div': { minHeight: 430 } }
+
+/** What stands around the rows: the tools over them, the mix, the ruler, and a reference. */
+const AROUND_PIXELS = 126
+const REFERENCE_PIXELS = 33
+/** Rows at full height and at the least; one stands at its full height always. */
+const FULL_ROW = 45
+const LEAST_ROW = 19
+/** The sheet and the divider over it. */
+const SHEET_PIXELS = 290
 /** What stays of folded strips: the mix and the ruler. */
 const FOLDED_PIXELS = 84
 
 /** The whole first: every track, the mix and a reference on one ruler, and what covers the lead. */
 export function Component() {
   const session = useRouting()
+  const dispatch = useAppDispatch()
+  const shown = useAppSelector((root) => root.interface.surveySheet)
+  const [ref, { height }] = useSize<HTMLDivElement>()
   const rows = session.tracks.length + session.groups.length
-  const strips = Math.min(MOST_PIXELS, HEAD_PIXELS + ROW_PIXELS * rows)
+  const around = AROUND_PIXELS + (session.references.length > 0 ? REFERENCE_PIXELS : 0)
+  const least = around + FULL_ROW + (rows - 1) * LEAST_ROW
+  // Where not all rows can be seen above it, the sheet is the one that gives way.
+  const sheetShown = shown ?? (height === 0 || least + SHEET_PIXELS <= height)
+  const strips = Math.max(least, Math.min(around + rows * FULL_ROW, height - SHEET_PIXELS))
+  const show = (sheet: boolean) => void dispatch(interfaceActions.surveySheetShown(sheet))
   return (
     <Step
       intro={
@@ -43,18 +61,25 @@ export function Component() {
           </EmptyPlace>
         </Pane>
       ) : (
-        <Box sx={{ minHeight: 0, minWidth: 0, overflowY: 'auto', '& > div': { minHeight: 430 } }}>
-          <Halves
-            upper={<Strips />}
-            lower={<EqualiserSheet />}
-            dividerName="Divider between strips and sheet"
-            upperSize={{
-              defaultSize: `${strips}px`,
-              minSize: '200px',
-              collapsible: true,
-              collapsedSize: `${FOLDED_PIXELS}px`,
-            }}
-          />
+        <Box ref={ref} sx={WORK}>
+          {sheetShown ? (
+            <Halves
+              upper={<Strips />}
+              lower={<EqualiserSheet onHide={() => show(false)} />}
+              dividerName="Divider between strips and sheet"
+              upperSize={{
+                defaultSize: `${strips}px`,
+                minSize: '200px',
+                collapsible: true,
+                collapsedSize: `${FOLDED_PIXELS}px`,
+              }}
+            />
+          ) : (
+            <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', height: '100%' }}>
+              <Strips />
+              <SheetLine onShow={() => show(true)} />
+            </Box>
+          )}
         </Box>
       )}
     </Step>

@@ -3,7 +3,7 @@ import OutlinedInput from '@mui/material/OutlinedInput'
 import Typography from '@mui/material/Typography'
 import { groupsAbove, type Routed, type Session } from '@sober-prism/core/session'
 import { MIX } from '@sober-prism/core/treatments'
-import { memo, type ReactNode, useCallback, useMemo } from 'react'
+import { type CSSProperties, memo, type ReactNode, useCallback, useMemo } from 'react'
 import { Choice } from '../controls/choice'
 import { Column, Row } from '../controls/layout'
 import { formatShare, PREDICTED } from '../format'
@@ -52,59 +52,69 @@ export function TrackList({ beside, isOpen, children }: TrackListProps) {
       void dispatch(besides ? interfaceActions.nodeChosenToo(id) : interfaceActions.nodeChosen(id)),
     [dispatch],
   )
-  const isMany = rows.length > 9
+  const open = rows.filter((row) => isOpen?.(row.node.id)).length
+  const room = {
+    // One row stands at its full height: the chosen one, or the next that is chosen.
+    '--plain': Math.max(1, rows.length - Math.max(1, open)),
+    '--open': open,
+    '--empty': rows.length === 0 ? 1 : 0,
+  } as CSSProperties
   return (
     <section className={styles.list} aria-label="Tracks and groups" data-beside={!!beside}>
       <ListTools />
-      <ul className={styles.rows} data-many={isMany}>
-        {rows.map((row) => (
-          <li
-            key={row.node.id}
-            className={styles.line}
-            data-chosen={chosen === row.node.id}
-            data-open={isOpen?.(row.node.id)}
-          >
-            {row.kind === 'track' ? (
-              <TrackRow
-                {...rowOf(session, row)}
-                lead={session.leadIds.includes(row.node.id)}
-                heard={heardText(
-                  heard.get(row.node.id)?.share,
-                  isMuted(session, row.node),
-                  sharesForeseen,
-                )}
-                foreseen={sharesForeseen}
-                hidden={heardPart(heard.get(row.node.id)?.hidden, isMuted(session, row.node))}
-                crowded={heardPart(heard.get(row.node.id)?.crowded, isMuted(session, row.node))}
-                understood={heard.get(row.node.id)?.understood ?? null}
-                chosen={chosen === row.node.id}
-                also={also.includes(row.node.id)}
-                onChoose={choose}
-              />
-            ) : (
-              <GroupRow
-                {...rowOf(session, row)}
-                chosen={chosen === row.node.id}
-                also={also.includes(row.node.id)}
-                onChoose={choose}
-                folded={folded.includes(row.node.id)}
-              />
-            )}
-            {beside?.(row)}
-          </li>
-        ))}
-        {rows.length === 0 && session.tracks.length > 0 && (
-          <Column as="li" sx={{ gap: '8px', justifyItems: 'start', p: '14px 12px' }}>
-            <Typography color="textSecondary">No track goes by “{filter}”.</Typography>
-            <Button onClick={() => dispatch(interfaceActions.tracksFiltered(''))}>Show all</Button>
-          </Column>
-        )}
-        {session.tracks.length === 0 && (
-          <Column as="li" sx={{ gap: '8px', justifyItems: 'start', p: '14px 12px' }}>
-            <Typography color="textSecondary">Imported tracks appear here.</Typography>
-          </Column>
-        )}
-      </ul>
+      <div className={styles.room} style={room}>
+        <ul className={styles.rows}>
+          {rows.map((row) => (
+            <li
+              key={row.node.id}
+              className={styles.line}
+              data-chosen={chosen === row.node.id}
+              data-open={isOpen?.(row.node.id)}
+            >
+              {row.kind === 'track' ? (
+                <TrackRow
+                  {...rowOf(session, row)}
+                  lead={session.leadIds.includes(row.node.id)}
+                  heard={heardText(
+                    heard.get(row.node.id)?.share,
+                    isMuted(session, row.node),
+                    sharesForeseen,
+                  )}
+                  foreseen={sharesForeseen}
+                  hidden={heardPart(heard.get(row.node.id)?.hidden, isMuted(session, row.node))}
+                  crowded={heardPart(heard.get(row.node.id)?.crowded, isMuted(session, row.node))}
+                  understood={heard.get(row.node.id)?.understood ?? null}
+                  chosen={chosen === row.node.id}
+                  also={also.includes(row.node.id)}
+                  onChoose={choose}
+                />
+              ) : (
+                <GroupRow
+                  {...rowOf(session, row)}
+                  chosen={chosen === row.node.id}
+                  also={also.includes(row.node.id)}
+                  onChoose={choose}
+                  folded={folded.includes(row.node.id)}
+                />
+              )}
+              {beside?.(row)}
+            </li>
+          ))}
+          {rows.length === 0 && session.tracks.length > 0 && (
+            <Column as="li" sx={{ gap: '8px', justifyItems: 'start', p: '14px 12px' }}>
+              <Typography color="textSecondary">No track goes by “{filter}”.</Typography>
+              <Button onClick={() => dispatch(interfaceActions.tracksFiltered(''))}>
+                Show all
+              </Button>
+            </Column>
+          )}
+          {session.tracks.length === 0 && (
+            <Column as="li" sx={{ gap: '8px', justifyItems: 'start', p: '14px 12px' }}>
+              <Typography color="textSecondary">Imported tracks appear here.</Typography>
+            </Column>
+          )}
+        </ul>
+      </div>
       <div className={styles.line} data-chosen={chosen === MIX} data-open={isOpen?.(MIX)}>
         <MixRow chosen={chosen === MIX} onChoose={choose} />
         {beside?.('mix')}

@@ -59,7 +59,7 @@ export const TrackRow = memo(function TrackRow(props: TrackRowProps) {
       badge={<Badge letter={row.letter} lead={lead} />}
       figure={
         <>
-          {heard}
+          <span className={styles.share}>{heard}</span>
           {parts && <HeardBar {...parts} foreseen={foreseen} />}
         </>
       }
