@@ -2,12 +2,14 @@ import type { Clip } from '../../audio'
 import {
   activityOf,
   DEFAULT_CALIBRATION,
+  type HearingSettings,
   heardMoments,
   type MaskingSums,
-  maskTracks,
+  maskPatterns,
   midAndSide,
   planMoments,
   trackMasking,
+  trackPatterns,
 } from '../../hearing'
 
 /** How a key is heard beside what yields to it. */
@@ -21,21 +23,30 @@ export interface PairHearing {
 /** So many moments tell a pair. */
 const MOMENTS = 400
 
-/** Listens to a key (track 0) and what yields to it (track 1) over loudspeakers, at the usual level. */
+/** Over loudspeakers, at the usual level. */
+const SETTINGS: HearingSettings = {
+  calibration: DEFAULT_CALIBRATION,
+  mode: 'stereo',
+  listening: 'speakers',
+}
+
+/** Listens to a key (track 0) and what yields to it (track 1). */
 export function pairSums(key: Clip, yielding: Clip): MaskingSums {
+  return listenBeside(key, yielding.frames)(yielding)
+}
+
+/** {@link pairSums} of a key, which is taken in once, beside each sound that is given. @param frames of the longest of them. */
+export function listenBeside(key: Clip, frames: number): (yielding: Clip) => MaskingSums {
   const rate = key.sampleRateHz
-  const longest = Math.max(key.frames, yielding.frames)
+  const longest = Math.max(key.frames, frames)
   // The same moments whatever is done to the yielding sound: those at which the key sounds.
   const moments = planMoments(rate, longest, [activityOf(key.channels)], MOMENTS)
-  const tracks = [key, yielding].map(({ channels }) => ({
-    heard: heardMoments(midAndSide(channels), rate, moments),
-    gainDb: 0,
-  }))
-  return maskTracks(tracks, {
-    calibration: DEFAULT_CALIBRATION,
-    mode: 'stereo',
-    listening: 'speakers',
-  })
+  const patternsOf = ({ channels }: Clip) => {
+    const heard = heardMoments(midAndSide(channels), rate, moments)
+    return trackPatterns({ heard, gainDb: 0 }, SETTINGS)
+  }
+  const ofKey = patternsOf(key)
+  return (yielding) => maskPatterns([ofKey, patternsOf(yielding)])
 }
 
 export function hearingOf(sums: MaskingSums): PairHearing {

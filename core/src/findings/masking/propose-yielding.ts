@@ -4,7 +4,7 @@ import { pairMasking } from '../../hearing'
 import { panGains, treatClip } from '../../mix'
 import { longTermPower } from '../../spectrum'
 import { newChainBand, newTreatment, type Treatment } from '../../treatments'
-import { hearingOf, type PairHearing, pairSums } from './hear-pair'
+import { hearingOf, listenBeside, type PairHearing } from './hear-pair'
 import { proposeFollow } from './propose-follow'
 
 /** One way in which a sound may yield to a key, tried on both: a treatment, or a place aside of the middle. */
@@ -49,7 +49,9 @@ export async function proposeYielding(
   aside: Aside = null,
   onProgress: (share: number) => void = () => {},
 ): Promise<YieldProposal> {
-  const sums = pairSums(key, yielding)
+  const listen = listenBeside(key, yielding.frames)
+  const hear = (clip: Clip) => hearingOf(listen(clip))
+  const sums = listen(yielding)
   const before = hearingOf(sums)
   const { lost } = pairMasking(sums, 0, 1)
   const steps = 3 * RANGES_DB.length + (aside ? 1 : 0)
@@ -61,7 +63,7 @@ export async function proposeYielding(
     let found: { option: YieldOption; rangeDb: number } | null = null
     for (const rangeDb of RANGES_DB) {
       const treatment = make(rangeDb)
-      const after = hearingOf(pairSums(key, await treatClip(yielding, [treatment], key)))
+      const after = hear(await treatClip(yielding, [treatment], key))
       onProgress(++done / steps)
       const from = found?.option.after ?? before
       const step = Math.abs(rangeDb - (found?.rangeDb ?? 0))
@@ -83,14 +85,14 @@ export async function proposeYielding(
       const { params } = newTreatment('duck', 'proposed', 'fit')
       return newTreatment('duck', 'proposed', 'fit', { ...params, depthDb: -rangeDb })
     }),
-    bestAside(key, yielding, before, aside),
+    bestAside(hear, yielding, before, aside),
   ].filter((o) => o !== null)
   return { before, options: inOrder(options, before) }
 }
 
 /** The nearest place aside that is worth it: over loudspeakers the ears tell apart what stands apart. */
 function bestAside(
-  key: Clip,
+  hear: (clip: Clip) => PairHearing,
   yielding: Clip,
   before: PairHearing,
   aside: Aside,
@@ -100,7 +102,7 @@ function bestAside(
   let found: YieldOption | null = null
   for (const amount of PANS) {
     const pan = aside === 'left' ? -amount : amount
-    const after = hearingOf(pairSums(key, panned(yielding, pan)))
+    const after = hear(panned(yielding, pan))
     const from = found?.after ?? before
     if (after.keyHeard - from.keyHeard < WORTH_ASIDE) break
     found = { kind: 'aside', pan, after }
