@@ -49,6 +49,23 @@ describe('gathering', () => {
     expect(screen.queryByRole('region', { name: 'Importing files' })).toBeNull()
   })
 
+  it('takes one line for files that all came in well, and shows them when asked', async () => {
+    const { open, user } = show(<GatherPage />, sessionOf([]))
+    const files = ['Kick', 'Voice'].map(
+      (name): Incoming => ({
+        key: name,
+        name: `${name}.wav`,
+        state: { kind: 'done', text: 'mono, 48000 Hz' },
+      }),
+    )
+    act(() => open.imports.files.set(files))
+    const list = within(screen.getByRole('region', { name: 'Importing files' }))
+    list.getByText('2 files imported')
+    expect(list.queryByRole('listitem')).toBeNull()
+    await user.click(list.getByRole('button', { name: 'Show list' }))
+    expect(list.getAllByRole('listitem')).toHaveLength(2)
+  })
+
   it('names tracks and sets their roles and letters', async () => {
     const { user, session } = show(<GatherPage />, sessionOf(['Kick', 'Snare']))
     await user.clear(screen.getByRole('textbox', { name: 'Name of track A' }))

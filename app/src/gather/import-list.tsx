@@ -3,7 +3,7 @@ import Button from '@mui/material/Button'
 import LinearProgress from '@mui/material/LinearProgress'
 import Typography from '@mui/material/Typography'
 import type { FileStage } from '@sober-prism/engine'
-import { memo } from 'react'
+import { memo, useState } from 'react'
 import { PlainList, Row } from '../controls/layout'
 import type { Incoming } from '../jobs/import-jobs'
 
@@ -21,11 +21,14 @@ interface ImportListProps {
   readonly onClear: () => void
 }
 
-/** How each file fares, and a sentence for each that could not be read. */
+/** How each file fares, and a sentence for each that could not be read; one line when all went well. */
 export function ImportList({ files, busy, onCancel, onClear }: ImportListProps) {
+  const [unfolded, setUnfolded] = useState(false)
   if (files.length === 0) return null
   const failed = files.filter((f) => f.state.kind === 'failed').length
   const done = files.filter((f) => f.state.kind === 'done').length
+  const isWell = done === files.length
+  const isOpen = !isWell || unfolded
   return (
     <Box
       component="section"
@@ -34,21 +37,30 @@ export function ImportList({ files, busy, onCancel, onClear }: ImportListProps) 
     >
       <Row as="header" sx={{ justifyContent: 'space-between' }}>
         <span role="status">
-          {busy ? 'Importing: ' : ''}
-          {done} done{failed > 0 ? `, ${failed} failed` : ''}
-          {busy ? `, ${files.length - done - failed} to go` : ''}
+          {isWell
+            ? `${done} ${done === 1 ? 'file' : 'files'} imported`
+            : `${busy ? 'Importing: ' : ''}${done} done${failed > 0 ? `, ${failed} failed` : ''}${busy ? `, ${files.length - done - failed} to go` : ''}`}
         </span>
-        {busy ? (
-          <Button onClick={onCancel}>Cancel remaining</Button>
-        ) : (
-          <Button onClick={onClear}>Clear list</Button>
-        )}
+        <Row>
+          {isWell && (
+            <Button variant="text" aria-expanded={isOpen} onClick={() => setUnfolded(!unfolded)}>
+              {isOpen ? 'Hide list' : 'Show list'}
+            </Button>
+          )}
+          {busy ? (
+            <Button onClick={onCancel}>Cancel remaining</Button>
+          ) : (
+            <Button onClick={onClear}>Clear list</Button>
+          )}
+        </Row>
       </Row>
-      <PlainList sx={{ gap: 0, maxHeight: 190, overflowY: 'auto' }}>
-        {files.map((file) => (
-          <IncomingRow key={file.key} file={file} />
-        ))}
-      </PlainList>
+      {isOpen && (
+        <PlainList sx={{ gap: 0, maxHeight: 190, overflowY: 'auto' }}>
+          {files.map((file) => (
+            <IncomingRow key={file.key} file={file} />
+          ))}
+        </PlainList>
+      )}
     </Box>
   )
 }

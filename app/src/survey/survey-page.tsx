@@ -25,6 +25,8 @@ const FULL_ROW = 45
 const LEAST_ROW = 19
 /** The sheet and the divider over it. */
 const SHEET_PIXELS = 290
+/** Strips that scroll, at the least. */
+const LEAST_STRIPS = 200
 /** What stays of folded strips: the mix and the ruler. */
 const FOLDED_PIXELS = 84
 
@@ -39,7 +41,7 @@ export function Component() {
   const least = around + FULL_ROW + (rows - 1) * LEAST_ROW
   // Where not all rows can be seen above it, the sheet is the one that gives way.
   const sheetShown = shown ?? (height === 0 || least + SHEET_PIXELS <= height)
-  const strips = Math.max(least, Math.min(around + rows * FULL_ROW, height - SHEET_PIXELS))
+  const strips = Math.max(LEAST_STRIPS, Math.min(around + rows * FULL_ROW, height - SHEET_PIXELS))
   const show = (sheet: boolean) => void dispatch(interfaceActions.surveySheetShown(sheet))
   return (
     <Step
@@ -69,7 +71,7 @@ export function Component() {
               dividerName="Divider between strips and sheet"
               upperSize={{
                 defaultSize: `${strips}px`,
-                minSize: '200px',
+                minSize: `${LEAST_STRIPS}px`,
                 collapsible: true,
                 collapsedSize: `${FOLDED_PIXELS}px`,
               }}
