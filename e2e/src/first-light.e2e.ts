@@ -7,7 +7,7 @@ import { unzipSync } from 'fflate'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { launch } from './browser'
-import { bytesOf, choose, freshPage, measured, openDemo, recordFrom } from './session-page'
+import { bypass, bytesOf, choose, freshPage, measured, openDemo, recordFrom } from './session-page'
 
 const RATE = 48000
 const demo = join(import.meta.dirname, '..', '..', '.cache', 'demo')
@@ -83,12 +83,11 @@ describe('from dropped files to a clearer, rendered mix', () => {
       .getByText(/everything bypassed, [+−]?\d\.\d LU to match/)
       .waitFor({ timeout: 20_000 })
     await page.keyboard.press('f')
-    const ways = page.getByRole('group', { name: 'Bypass' })
-    await ways.getByRole('button', { name: 'Treatment' }).click()
+    await bypass(page, 'Treatment')
     await page.getByText(/one treatment bypassed, [+−]?\d\.\d LU/).waitFor({ timeout: 20_000 })
-    await page.getByRole('button', { name: 'Difference only' }).click()
+    await bypass(page, 'Difference only')
     await page.getByText('only what one treatment changes').waitFor()
-    await ways.getByRole('button', { name: 'Treatment' }).click()
+    await bypass(page, 'Treatment')
     await page.getByText('only what one treatment changes').waitFor({ state: 'detached' })
   })
 

@@ -38,6 +38,15 @@ export async function measured(page: Page): Promise<void> {
   await page.getByText(/^Measured over/).waitFor({ timeout: 90_000 })
 }
 
+/** Switches something that is left out for listening, or heard alone, on or off. */
+export async function bypass(page: Page, what: string): Promise<void> {
+  await page.getByRole('button', { name: 'Bypass', exact: true }).click()
+  const ways = page.getByRole('dialog', { name: 'Listen without, or to a part' })
+  await ways.getByRole('button', { name: what, exact: true }).click()
+  await page.keyboard.press('Escape')
+  await ways.waitFor({ state: 'detached' })
+}
+
 /** Chooses from a list, of the browser's own kind or of the interface's. */
 export async function choose(page: Page, label: string, option: string | RegExp): Promise<void> {
   const list = page.getByLabel(label, { exact: true })

@@ -113,19 +113,6 @@ describe('the sheet', () => {
     unmount()
     expect(desk.player.probe).toHaveBeenLastCalledWith(null, expect.anything())
   })
-
-  it('hears the chain without what is chosen', async () => {
-    const { user, desk } = show(<EqualiserSheet />, sessionOf(['Voice'], bell('a', 1000)))
-    act(() => void store.dispatch(interfaceActions.stageChosen('fit')))
-    const ways = within(screen.getByRole('group', { name: 'Bypass' }))
-    await user.click(ways.getByRole('button', { name: 'Stage' }))
-    expect(desk.hear).toHaveBeenCalledWith({
-      kind: 'without',
-      target: { of: 'stage', node: 't0', stage: 'fit' },
-    })
-    const alone = screen.getByRole<HTMLButtonElement>('button', { name: 'Difference only' })
-    expect(alone.disabled).toBe(true)
-  })
 })
 
 describe('a drawn curve', () => {

@@ -1,5 +1,5 @@
 // @vitest-environment happy-dom
-import { act, screen } from '@testing-library/react'
+import { act, screen, within } from '@testing-library/react'
 import { describe, expect, it } from 'vitest'
 import { interfaceActions } from '../store/interface-slice'
 import { store } from '../store/store'
@@ -70,5 +70,22 @@ describe('what is for listening only', () => {
     expect(screen.getByRole<HTMLButtonElement>('button', { name: 'Fair compare' }).disabled).toBe(
       true,
     )
+  })
+
+  it('hears the chosen chain without what is chosen, and then only what that changes', async () => {
+    const { user, desk } = show(<ListeningPanel disabled={false} />, sessionOf(['Voice']))
+    act(() => void store.dispatch(interfaceActions.nodeChosen('t0')))
+    act(() => void store.dispatch(interfaceActions.stageChosen('fit')))
+    await user.click(screen.getByRole('button', { name: 'Bypass' }))
+    const dialog = within(screen.getByRole('dialog', { name: 'Listen without, or to a part' }))
+    dialog.getByText('On Voice, at equal loudness')
+    const difference = dialog.getByRole<HTMLButtonElement>('button', { name: 'Difference only' })
+    expect(difference.disabled).toBe(true)
+    await user.click(dialog.getByRole('button', { name: 'Stage' }))
+    const target = { of: 'stage', node: 't0', stage: 'fit' } as const
+    expect(desk.hear).toHaveBeenLastCalledWith({ kind: 'without', target })
+    act(() => desk.heard.set({ rendition: { kind: 'without', target }, gainDb: 0 } as never))
+    await user.click(difference)
+    expect(desk.hear).toHaveBeenLastCalledWith({ kind: 'difference', target })
   })
 })

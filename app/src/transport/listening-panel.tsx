@@ -8,6 +8,7 @@ import { useDesk, useHeard } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { openSession } from '../store/selectors'
 import { store, useAppDispatch, useAppSelector } from '../store/store'
+import { Bypass } from './bypass'
 import { clearListening, listeningWords } from './listening'
 import styles from './transport.module.css'
 
@@ -53,13 +54,7 @@ export function ListeningPanel({ disabled }: { disabled: boolean }) {
             Dim
           </ToggleButton>
         </Tooltip>
-        <Tooltip title="Bypass all, at equal loudness (F)">
-          <span>
-            <ToggleButton value="fair" selected={isCompare} disabled={disabled} onClick={compare}>
-              Fair compare
-            </ToggleButton>
-          </span>
-        </Tooltip>
+        <Bypass disabled={disabled} />
       </Box>
       <Box
         sx={{
@@ -84,6 +79,14 @@ export function ListeningPanel({ disabled }: { disabled: boolean }) {
         >
           Off
         </Button>
+        <Box component="span" sx={{ flex: 1 }} />
+        <Tooltip title="Bypass all, at equal loudness (F)">
+          <span>
+            <ToggleButton value="fair" selected={isCompare} disabled={disabled} onClick={compare}>
+              Fair compare
+            </ToggleButton>
+          </span>
+        </Tooltip>
       </Box>
     </section>
   )

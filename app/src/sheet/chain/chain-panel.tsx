@@ -51,10 +51,9 @@ import { useAppDispatch, useAppSelector, useEdit } from '../../store/store'
 import { STAGE_NAMES } from '../names'
 import styles from '../sheet.module.css'
 import { selectSheet, sheetActions } from '../sheet-slice'
-import { HearChain } from './hear-chain'
 import { TreatmentRow } from './treatment-row'
 
-/** Whose chain it is, how it is listened to, and its treatments in the order in which sound passes them. */
+/** Whose chain it is, and its treatments in the order in which sound passes them. */
 export const ChainPanel = memo(function ChainPanel() {
   const session = useRouting()
   const node = useAppSelector(chosenNode)
@@ -91,7 +90,6 @@ export const ChainPanel = memo(function ChainPanel() {
       <Treatments node={node} />
       <Output node={node} {...output} />
       <ReadBelow node={node} />
-      <HearChain node={node} />
     </Column>
   )
 })

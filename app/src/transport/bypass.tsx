@@ -1,13 +1,16 @@
+import MoreIcon from '@mui/icons-material/ArrowDropDown'
+import Popover from '@mui/material/Popover'
 import ToggleButton from '@mui/material/ToggleButton'
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup'
 import Typography from '@mui/material/Typography'
 import { chainOf, type WithoutTarget } from '@sober-prism/core/session'
 import { errorSentence, type Rendition } from '@sober-prism/engine'
-import { memo } from 'react'
-import { useDesk, useHeard } from '../../shell/desk-context'
-import { interfaceActions } from '../../store/interface-slice'
-import { openSession, shownTreatment } from '../../store/selectors'
-import { useAppDispatch, useAppSelector } from '../../store/store'
+import { useState } from 'react'
+import { Pane } from '../controls/layout'
+import { useDesk, useHeard } from '../shell/desk-context'
+import { interfaceActions } from '../store/interface-slice'
+import { chosenNode, nodeName, openSession, shownTreatment } from '../store/selectors'
+import { useAppDispatch, useAppSelector } from '../store/store'
 
 /** What is passed by, by its name on the buttons. */
 const TARGETS = [
@@ -19,11 +22,45 @@ const TARGETS = [
 
 type Of = (typeof TARGETS)[number][0]
 
+/** A button that opens what can be left out for listening, or heard alone; pressed while something is. */
+export function Bypass({ disabled }: { disabled: boolean }) {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null)
+  const now = useHeard()?.rendition
+  const isOn = now !== undefined && ('target' in now || now.kind === 'band')
+  return (
+    <>
+      <ToggleButton
+        value="bypass"
+        selected={isOn}
+        disabled={disabled}
+        aria-haspopup="dialog"
+        title="Listen without a treatment, a stage, a chain or everything, or to one band"
+        onClick={(e) => setAnchor(e.currentTarget)}
+      >
+        Bypass
+        <MoreIcon fontSize="small" sx={{ mr: '-6px' }} />
+      </ToggleButton>
+      <Popover
+        anchorEl={anchor}
+        open={anchor !== null}
+        onClose={() => setAnchor(null)}
+        anchorOrigin={{ vertical: 'top', horizontal: 'center' }}
+        transformOrigin={{ vertical: 'bottom', horizontal: 'center' }}
+        slotProps={{ paper: { role: 'dialog', 'aria-label': 'Listen without, or to a part' } }}
+      >
+        <Ways />
+      </Popover>
+    </>
+  )
+}
+
 /** Hearing without one treatment, one stage, this chain or everything; or only what they take away or add. */
-export const HearChain = memo(function HearChain({ node }: { node: string }) {
+function Ways() {
   const desk = useDesk()
   const dispatch = useAppDispatch()
   const heard = useHeard()
+  const node = useAppSelector(chosenNode)
+  const name = useAppSelector((root) => nodeName(openSession(root), node))
   const stage = useAppSelector((root) => root.interface.stage)
   const bandId = useAppSelector((root) => root.interface.bandId)
   const treatment = useAppSelector((root) => {
@@ -50,7 +87,8 @@ export const HearChain = memo(function HearChain({ node }: { node: string }) {
     hear(target && { kind: isDifference ? 'difference' : 'without', target })
   }
   return (
-    <div>
+    <Pane sx={{ gap: '4px', justifyItems: 'start' }}>
+      <Typography color="textSecondary">On {name}, at equal loudness</Typography>
       <Typography id="hear-without">Bypass</Typography>
       <ToggleButtonGroup
         exclusive
@@ -66,7 +104,6 @@ export const HearChain = memo(function HearChain({ node }: { node: string }) {
       </ToggleButtonGroup>
       <ToggleButton
         value="difference"
-        sx={{ mt: 0.5 }}
         selected={isDifference}
         disabled={pressed === null}
         onChange={() => {
@@ -93,6 +130,6 @@ export const HearChain = memo(function HearChain({ node }: { node: string }) {
           All but band
         </ToggleButton>
       </ToggleButtonGroup>
-    </div>
+    </Pane>
   )
-})
+}
