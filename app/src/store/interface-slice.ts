@@ -31,8 +31,8 @@ export interface InterfaceState extends Preferences {
   readonly trackOrder: TrackOrder
   /** Only tracks whose name, letter or role holds this are shown. */
   readonly trackFilter: string
-  /** Groups whose members are not shown. */
-  readonly folded: readonly string[]
+  /** Groups whose members are not shown; null until one is folded or unfolded by hand. */
+  readonly folded: readonly string[] | null
   /** Whether the sheet stands under the strips of Survey; null for where there is room for it. */
   readonly surveySheet: boolean | null
   readonly commandsOpen: boolean
@@ -55,7 +55,7 @@ const initialState: InterfaceState = {
   listening: PLAIN,
   trackOrder: 'hand',
   trackFilter: '',
-  folded: [],
+  folded: null,
   surveySheet: null,
   commandsOpen: false,
   finding: null,
@@ -170,10 +170,8 @@ const slice = createSlice({
     tracksFiltered(state, { payload }: PayloadAction<string>) {
       state.trackFilter = payload
     },
-    groupFolded(state, { payload }: PayloadAction<string>) {
-      state.folded = state.folded.includes(payload)
-        ? state.folded.filter((id) => id !== payload)
-        : [...state.folded, payload]
+    groupsFolded(state, { payload }: PayloadAction<readonly string[]>) {
+      state.folded = [...payload]
     },
     commandsSwitched(state, { payload }: PayloadAction<boolean>) {
       state.commandsOpen = payload

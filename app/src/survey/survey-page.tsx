@@ -24,7 +24,7 @@ const REFERENCE_PIXELS = 33
 const FULL_ROW = 45
 const LEAST_ROW = 19
 /** The sheet and the divider over it. */
-const SHEET_PIXELS = 290
+const SHEET_PIXELS = 280
 /** Strips that scroll, at the least. */
 const LEAST_STRIPS = 200
 /** What stays of folded strips: the mix and the ruler. */

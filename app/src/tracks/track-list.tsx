@@ -11,7 +11,7 @@ import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
-import { type TrackRowOf, trackRows } from './track-order'
+import { foldedGroups, type TrackRowOf, trackRows } from './track-order'
 import { GroupRow, MixRow, TrackRow } from './track-row'
 import styles from './tracks.module.css'
 
@@ -39,7 +39,11 @@ export function TrackList({ beside, isOpen, children }: TrackListProps) {
   const also = useAppSelector((root) => root.interface.alsoChosen)
   const order = useAppSelector((root) => root.interface.trackOrder)
   const filter = useAppSelector((root) => root.interface.trackFilter)
-  const folded = useAppSelector((root) => root.interface.folded)
+  const foldedByHand = useAppSelector((root) => root.interface.folded)
+  const folded = useMemo(
+    () => foldedGroups(session, foldedByHand, chosen),
+    [session, foldedByHand, chosen],
+  )
   const rows = useMemo(() => {
     const lostSone = (id: string) => {
       const h = heard.get(id)
@@ -51,6 +55,15 @@ export function TrackList({ beside, isOpen, children }: TrackListProps) {
     (id: string, besides: boolean) =>
       void dispatch(besides ? interfaceActions.nodeChosenToo(id) : interfaceActions.nodeChosen(id)),
     [dispatch],
+  )
+  const fold = useCallback(
+    (id: string) =>
+      void dispatch(
+        interfaceActions.groupsFolded(
+          folded.includes(id) ? folded.filter((f) => f !== id) : [...folded, id],
+        ),
+      ),
+    [dispatch, folded],
   )
   const open = rows.filter((row) => isOpen?.(row.node.id)).length
   const room = {
@@ -95,6 +108,7 @@ export function TrackList({ beside, isOpen, children }: TrackListProps) {
                   also={also.includes(row.node.id)}
                   onChoose={choose}
                   folded={folded.includes(row.node.id)}
+                  onFold={fold}
                 />
               )}
               {beside?.(row)}

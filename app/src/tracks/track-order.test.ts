@@ -2,7 +2,7 @@ import { applyEdits, type Edit, ROLES } from '@sober-prism/core/session'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { sessionOf } from '../testing/session'
-import { type TrackView, trackRows } from './track-order'
+import { foldedGroups, type TrackView, trackRows } from './track-order'
 
 const plain: TrackView = { order: 'hand', filter: '', folded: [], lostSone: () => 0 }
 
@@ -48,6 +48,20 @@ describe('the list of tracks', () => {
         expect(folded.every((r) => r.depth === 0)).toBe(true)
       }),
     )
+  })
+
+  it('has its groups folded where there are many tracks, but for that of the chosen one', () => {
+    const names = (count: number) => Array.from({ length: count }, (_, i) => `Track ${i}`)
+    const groups = ['g', 'h'].map(
+      (id, i): Edit => ({ kind: 'add-group', id, name: id, members: [`t${i}`] }),
+    )
+    const many = applyEdits(sessionOf(names(24)), groups)
+    expect(foldedGroups(many, null, 't5')).toEqual(['g', 'h'])
+    expect(foldedGroups(many, null, 't1')).toEqual(['g'])
+    expect(foldedGroups(many, [], 't5')).toEqual([])
+    expect(foldedGroups(applyEdits(sessionOf(names(22)), groups), null, 't5')).toEqual([])
+    const found = trackRows(many, { ...plain, filter: 'track 1', folded: ['g', 'h'] })
+    expect(found.map((r) => r.node.name)).toContain('Track 1')
   })
 
   it('stands by role, and by what is lost, worst first', () => {

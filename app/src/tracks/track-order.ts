@@ -1,4 +1,11 @@
-import { type Group, ROLES, type Routed, type Session, type Track } from '@sober-prism/core/session'
+import {
+  type Group,
+  groupsAbove,
+  ROLES,
+  type Routed,
+  type Session,
+  type Track,
+} from '@sober-prism/core/session'
 import { MIX } from '@sober-prism/core/treatments'
 import type { TrackOrder } from '../store/interface-slice'
 
@@ -21,13 +28,30 @@ export interface TrackView {
   readonly lostSone: (track: string) => number
 }
 
+/** With more rows than that, groups stand folded until one is opened by hand. */
+const MOST_UNFOLDED = 24
+
+/** Groups whose members are not shown. @param byHand null where none was folded or unfolded: then by how many rows there are, and never the chosen one's. */
+export function foldedGroups(
+  session: Session,
+  byHand: readonly string[] | null,
+  chosen: string,
+): readonly string[] {
+  if (byHand) return byHand
+  if (session.tracks.length + session.groups.length <= MOST_UNFOLDED) return []
+  const open = groupsAbove(session, chosen).map((g) => g.id)
+  return session.groups.map((g) => g.id).filter((id) => !open.includes(id))
+}
+
 /**
  * The tracks as they are listed: those of a group under it, unless it is folded. By role and by what they lose they
  * stand in one list, groups at its end.
  */
 export function trackRows(session: Session, view: TrackView): readonly TrackRowOf[] {
-  const rows = view.order === 'hand' ? inGroups(session, view.folded) : inOneList(session, view)
   const wanted = view.filter.trim().toLowerCase()
+  // What is looked for is found in folded groups, too.
+  const folded = wanted === '' ? view.folded : []
+  const rows = view.order === 'hand' ? inGroups(session, folded) : inOneList(session, view)
   return wanted === '' ? rows : rows.filter((row) => holds(row, wanted))
 }
 

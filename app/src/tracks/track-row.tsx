@@ -11,9 +11,8 @@ import { Fader } from '../controls/fader'
 import { meaningOf } from '../controls/words'
 import { formatDb, PREDICTED, signed } from '../format'
 import { useAnalysis } from '../shell/desk-context'
-import { interfaceActions } from '../store/interface-slice'
 import { openSession } from '../store/selectors'
-import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
+import { useAppSelector, useEdit } from '../store/store'
 import { HeardBar, heardWords } from './heard-bar'
 import { Meter } from './meter'
 import styles from './tracks.module.css'
@@ -68,8 +67,12 @@ export const TrackRow = memo(function TrackRow(props: TrackRowProps) {
   )
 })
 
-export const GroupRow = memo(function GroupRow({ folded, ...row }: RowProps & { folded: boolean }) {
-  const dispatch = useAppDispatch()
+interface GroupRowProps extends RowProps {
+  readonly folded: boolean
+  readonly onFold: (id: string) => void
+}
+
+export const GroupRow = memo(function GroupRow({ folded, onFold, ...row }: GroupRowProps) {
   return (
     <NodeRow
       {...row}
@@ -78,7 +81,7 @@ export const GroupRow = memo(function GroupRow({ folded, ...row }: RowProps & { 
           aria-label={`${folded ? 'Unfold' : 'Fold'} ${row.name}`}
           aria-expanded={!folded}
           sx={{ p: 0, gap: 0 }}
-          onClick={() => dispatch(interfaceActions.groupFolded(row.id))}
+          onClick={() => onFold(row.id)}
         >
           <Badge letter={row.letter} group />
           {folded ? <FoldedIcon /> : <UnfoldedIcon />}
