@@ -18,7 +18,7 @@ import { Meter } from './meter'
 import styles from './tracks.module.css'
 
 /** What a row shows of a node: plain values, so that it is drawn anew only when one of them changes. */
-export interface RowProps {
+interface RowProps {
   readonly id: string
   readonly name: string
   readonly letter: string
