@@ -141,6 +141,17 @@ describe('working levels', () => {
     expect(session().tracks[0].faderDb).toBe(3)
   })
 
+  it('are not proposed while files come in, which would be left out', () => {
+    const { open } = show(<GatherPage />, sessionOf(['Voice', 'Pad']), measured(-18, -31))
+    const coming: Incoming = { key: '1', name: 'Kick.wav', state: { kind: 'waiting' } }
+    const propose = () => screen.getByRole<HTMLButtonElement>('button', { name: 'Propose levels' })
+    act(() => open.imports.files.set([coming]))
+    screen.getByText('Levels can be proposed when all files are in: 1 to go.')
+    expect(propose().disabled).toBe(true)
+    act(() => open.imports.files.set([]))
+    expect(propose().disabled).toBe(false)
+  })
+
   it('wait for loudness alone, say so, and name the leads that they are set around', async () => {
     const { desk } = show(<GatherPage />, sessionOf(['Voice', 'Pad']), {}, (fake) =>
       fake.ask.loudness.mockImplementation(({ track: id }) =>

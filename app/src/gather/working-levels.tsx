@@ -20,6 +20,8 @@ import { Entry, Row } from '../controls/layout'
 import { Term } from '../controls/term'
 import { TickBox } from '../controls/tick-box'
 import { formatDb, listOf, signed } from '../format'
+import { isOnItsWay } from '../jobs/import-jobs'
+import { useOpenSession, useSignal } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeOf, useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
@@ -29,6 +31,7 @@ import { useLoudness } from './use-loudness'
 export function WorkingLevels() {
   const session = useSession()
   const { loudness, waiting } = useLoudness()
+  const coming = useSignal(useOpenSession().imports.files).filter(isOnItsWay).length
   const [open, setOpen] = useState(false)
   const edit = useEdit()
   const proposed = useMemo(() => proposeLevels(session, loudness), [session, loudness])
@@ -43,7 +46,7 @@ export function WorkingLevels() {
         </Typography>
         {!open && (
           <Button
-            disabled={waiting > 0 || proposed.length === 0}
+            disabled={coming > 0 || waiting > 0 || proposed.length === 0}
             data-command="propose-levels"
             onClick={() => setOpen(true)}
           >
@@ -52,11 +55,13 @@ export function WorkingLevels() {
         )}
       </Row>
       <Typography variant="body2" color="textSecondary" aria-live="polite">
-        {waiting > 0
-          ? `Measuring loudness: ${count - waiting} of ${count} tracks …`
-          : proposed.length === 0
-            ? 'No track has sound in the passage to set levels by.'
-            : leadsSentence(session)}
+        {coming > 0
+          ? `Levels can be proposed when all files are in: ${coming} to go.`
+          : waiting > 0
+            ? `Measuring loudness: ${count - waiting} of ${count} tracks …`
+            : proposed.length === 0
+              ? 'No track has sound in the passage to set levels by.'
+              : leadsSentence(session)}
       </Typography>
       {lead !== null && waiting === 0 && (
         <FigureField
