@@ -31,6 +31,19 @@ describe('rumble', () => {
     expect(readSource(mono(low)).rumble).toBeNull()
   })
 
+  it('is low: what stands under a high source above 200 Hz is none, and is not cut', () => {
+    const high = glidingVoice(7, 8, 600, 900)
+    const spill = filtered(
+      filtered(whiteNoise(8 * RATE, 5, 0.05), { ...newBand('high-cut', 400), slopeDbPerOct: 48 }),
+      { ...newBand('low-cut', 260), slopeDbPerOct: 48 },
+    )
+    expect(readSource(mono(mixed([high, 1], [spill, 1]))).rumble).toBeNull()
+    const both = readSource(mono(mixed([high, 1], [spill, 1], [low, 1]))).rumble
+    expect(both?.toHz).toBeLessThan(200)
+    expect(both?.cut.hz).toBeGreaterThan(100)
+    expect(both?.cut.hz).toBeLessThanOrEqual(250)
+  })
+
   it('goes by what moves together where there is no pitch: bursts of noise over a steady hum', () => {
     const bursts = filtered(whiteNoise(8 * RATE, 21, 0.4), newBand('low-cut', 200)).map(
       (v, i) => v * Math.exp(-8 * ((i / RATE) % 0.5)),

@@ -14,12 +14,16 @@ export interface Rumble {
 
 /** What lies below this part of the lowest note is not the source. */
 const UNDER_NOTE = 0.8
+/** Rumble is low: what lies under a high source above this is spill, a breath, another string. */
+const HIGHEST_HZ = 200
 /** Softer than this against the track, it does not matter; in dB. */
 const LEAST_DB = -42
 /** A source's own low end moves with the rest of it; what moves by itself is not of it. */
 const MOST_TIED = 0.5
-/** The cut stands no higher than this part of the lowest note. */
+/** The cut stands no higher than this part of the lowest note, ... */
 const HIGHEST_CUT = 0.7
+/** ... and where that is high, than this: what is low is out by then. */
+const HIGHEST_CUT_HZ = 250
 /** Without pitch: a sound that hardly moves has no range of its own that could be told ... */
 const LEAST_MOVEMENT_DB = 4
 /** ... else its own range begins where this much of the movement is shared. */
@@ -38,7 +42,7 @@ const LOWEST_SHARE = 0.05
 
 /**
  * Sound below the lowest note that really occurs, if it is there by itself: it does not rise and fall
- * with the source. Where there is no pitch, the lowest range that moves with the rest takes its place; a
+ * with the source. What stands under a high note and is not low itself is none. Where there is no pitch, the lowest range that moves with the rest takes its place; a
  * steady noise has no such range, and nothing is claimed of it.
  */
 export function findRumble({
@@ -51,7 +55,7 @@ export function findRumble({
   const levels = withoutHum(measured, hum)
   const lowestHz = lowestOf(lowest, bands)
   if (lowestHz === null) return null
-  const edge = UNDER_NOTE * lowestHz
+  const edge = Math.min(HIGHEST_HZ, UNDER_NOTE * lowestHz)
   if (edge < LOWEST_EDGE_HZ) return null
   let under = 0
   let whole = 0
@@ -65,7 +69,8 @@ export function findRumble({
   if (levelDb < Math.max(LEAST_DB, hum?.levelDb ?? -200)) return null
   if (tiedToSource(bands, edge) > MOST_TIED) return null
   const toHz = topOf(levels, edge, under)
-  const hz = Math.min(HIGHEST_CUT * lowestHz, Math.sqrt(toHz * 1.2 * lowestHz))
+  const between = Math.sqrt(toHz * 1.2 * lowestHz)
+  const hz = Math.min(HIGHEST_CUT * lowestHz, HIGHEST_CUT_HZ, between)
   return {
     lowestHz,
     levelDb,
