@@ -1,17 +1,8 @@
-import type { Browser, Page } from 'playwright-core'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { launch } from './browser'
-import { freshPage, measured, openDemo } from './session-page'
+import { describe, expect, it } from 'vitest'
+import { opened } from './opened'
+import { measured, openDemo } from './session-page'
 
-let browser: Browser
-let page: Page
-let problems: string[]
-beforeAll(async () => {
-  browser = await launch()
-  ;({ page, problems } = await freshPage(browser))
-  await openDemo(page)
-})
-afterAll(() => browser.close())
+const at = opened(openDemo)
 
 /** What tests see of the open session. */
 interface Shown {
@@ -50,7 +41,7 @@ interface Notes {
 
 /** Notes what the analysis and the page show from now on, until all is measured again. */
 const note = () =>
-  page.evaluate(async () => {
+  at.page.evaluate(async () => {
     const { ahead, state } = (window as unknown as Shown).soberPrism.desk.analyser
     // An empty question is answered when it has taken in what was measured.
     await ahead.change([])
@@ -77,23 +68,23 @@ const note = () =>
     })
     Object.assign(window, { notes })
   })
-const noted = () => page.evaluate(() => (window as unknown as { notes: Promise<Notes> }).notes)
+const noted = () => at.page.evaluate(() => (window as unknown as { notes: Promise<Notes> }).notes)
 
 describe('after a move', () => {
   it('what it does is shown at once as predicted, and stays when it is measured', async () => {
-    const before = await page.evaluate(() =>
+    const before = await at.page.evaluate(() =>
       [...(window as unknown as Shown).soberPrism.desk.analyser.state.value.heard].map(
         ([id, { share }]) => [id, share] as const,
       ),
     )
-    const fader = page.getByRole('slider', { name: 'Fader of Accordion, dB' })
+    const fader = at.page.getByRole('slider', { name: 'Fader of Accordion, dB' })
     await fader.focus()
     await note()
     await fader.press('PageDown')
     const { seen, marked } = await noted()
-    await measured(page)
+    await measured(at.page)
     expect(marked.find((text) => /^≈ \d+ %$/.test(text))).toBeDefined()
-    expect(await page.getByText(/^≈ /).count()).toBe(0)
+    expect(await at.page.getByText(/^≈ /).count()).toBe(0)
     const first = seen.find((s) => s.foreseen)
     const told = seen.find(
       (s) => s.foreseen && s.heard.some(([, share], i) => share !== before[i][1]),
@@ -111,6 +102,6 @@ describe('after a move', () => {
       moved = Math.max(moved, Math.abs(share - before[i][1]))
     }
     expect(moved).toBeGreaterThan(0.01)
-    expect(problems).toEqual([])
+    expect(at.problems).toEqual([])
   })
 })

@@ -214,7 +214,7 @@ describe('the page of sessions', () => {
     })
     await fresh.goto(new URL('/', page.url()).href)
     await fresh.getByRole('button', { name: 'New session' }).waitFor()
-    await fresh.waitForTimeout(300)
+    await fresh.waitForLoadState('networkidle')
     const whole = [...sizes.values()].reduce((a, b) => a + b, 0)
     expect(sizes.size).toBeGreaterThan(0)
     console.log(`${sizes.size} scripts, ${Math.round(whole / 1000)} kB`)

@@ -49,11 +49,16 @@ describe('what may not be the source', () => {
     screen.getByText(/No problems found/)
   })
 
-  it('says that resonances are still looked for', () => {
+  it('says that resonances are still looked for, or were not', () => {
     const { tracks } = measuredWith({})
-    show(<CandidatesPane />, session(), { tracks })
+    const work = { what: 'Looking for resonances', share: 0.5 }
+    const { unmount } = show(<CandidatesPane />, session(), { tracks, work })
     screen.getByText('Still looking for resonances.')
     expect(screen.queryByText(/No problems found/)).toBeNull()
+    unmount()
+    // Measuring was stopped.
+    show(<CandidatesPane />, session(), { tracks, work: null })
+    screen.getByText('Resonances have not been looked for.')
   })
 
   it('answers harsh moments by a band that hears them', async () => {

@@ -83,7 +83,9 @@ export function CandidatesPane() {
       <Pane>
         <Typography variant="h2">In {nodeName(session, node)}</Typography>
         {!ringsKnown && (
-          <Typography color="textSecondary">Still looking for resonances.</Typography>
+          <Typography color="textSecondary">
+            {work ? 'Still looking for resonances.' : 'Resonances have not been looked for.'}
+          </Typography>
         )}
         {ringsKnown && candidates.length === 0 && (
           <Typography color="textSecondary">

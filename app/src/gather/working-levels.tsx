@@ -37,7 +37,6 @@ export function WorkingLevels() {
   const proposed = useMemo(() => proposeLevels(session, loudness), [session, loudness])
   const lead = leadOverRest(session, loudness)
   if (session.tracks.length === 0) return null
-  const count = session.tracks.length
   return (
     <Entry as="section" aria-label="Working levels">
       <Row as="header" sx={{ justifyContent: 'space-between' }}>
@@ -55,13 +54,10 @@ export function WorkingLevels() {
         )}
       </Row>
       <Typography variant="body2" color="textSecondary" aria-live="polite">
-        {coming > 0
-          ? `Levels can be proposed when all files are in: ${coming} to go.`
-          : waiting > 0
-            ? `Measuring loudness: ${count - waiting} of ${count} tracks …`
-            : proposed.length === 0
-              ? 'No track has sound in the passage to set levels by.'
-              : leadsSentence(session)}
+        {waitSentence(coming, waiting, session.tracks.length) ??
+          (proposed.length === 0
+            ? 'No track has sound in the passage to set levels by.'
+            : leadsSentence(session))}
       </Typography>
       {lead !== null && waiting === 0 && (
         <FigureField
@@ -77,6 +73,12 @@ export function WorkingLevels() {
       {open && <Proposal proposed={proposed} onClose={() => setOpen(false)} />}
     </Entry>
   )
+}
+
+/** What is waited for, if anything: files on their way, then the loudness of tracks. */
+function waitSentence(coming: number, waiting: number, count: number): string | null {
+  if (coming > 0) return `Levels can be proposed when all files are in: ${coming} to go.`
+  return waiting > 0 ? `Measuring loudness: ${count - waiting} of ${count} tracks …` : null
 }
 
 /** Which tracks levels are set around. */
