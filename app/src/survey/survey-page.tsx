@@ -20,7 +20,7 @@ const WORK = { minHeight: 0, minWidth: 0, overflowY: 'auto', '& > div': { minHei
 /** What stands around the rows: the tools over them, the mix, the ruler, and a reference. */
 const AROUND_PIXELS = 126
 const REFERENCE_PIXELS = 33
-/** Rows at full height and at the least; one stands at its full height always. */
+/** Rows at full height and at the least, as tracks.module.css has them; one stands at its full height always. */
 const FULL_ROW = 45
 const LEAST_ROW = 19
 /** The sheet and the divider over it. */
