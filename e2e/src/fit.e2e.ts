@@ -246,7 +246,7 @@ describe('what is read of Fit', () => {
     await page.getByRole('button', { name: 'Play', exact: true }).click()
     await expect.poll(ink, { timeout: 8000 }).toBeGreaterThan(before + 50)
     await page.getByRole('button', { name: 'Pause' }).click()
-    await choose(page, 'Graph below', 'None')
+    await choose(page, 'Graph below', 'No graph below')
   })
 })
 

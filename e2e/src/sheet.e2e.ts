@@ -182,7 +182,7 @@ describe('reading the chain', () => {
       .slice(1)
       .map((v) => Number(v.replace('−', '-')))
     expect(Math.abs(figures[0] - figures[1])).toBeLessThan(0.3)
-    await choose(page, 'Graph below', 'None')
+    await choose(page, 'Graph below', 'No graph below')
   })
 })
 

@@ -3,7 +3,7 @@ import { useEffect } from 'react'
 import { Halves } from '../controls/halves'
 import { Intro } from '../controls/intro'
 import { NoTracks } from '../controls/no-tracks'
-import { EqualiserSheet } from '../sheet/equaliser-sheet'
+import { EqualiserSheet, leastSheetHeight, PictureOrReading } from '../sheet/equaliser-sheet'
 import type { SheetScale } from '../sheet/sheet-scale'
 import { Step } from '../shell/step'
 import { interfaceActions } from '../store/interface-slice'
@@ -40,7 +40,13 @@ export function Component() {
     return () => void dispatch(cleanActions.huntSwitched(false))
   }, [dispatch])
   const isDrawn = spectrogram.side !== 'off'
-  const sheet = <EqualiserSheet ruler over={(scale) => hunting && <Hunting scale={scale} />} />
+  const sheet = (
+    <EqualiserSheet
+      ruler
+      readingElsewhere={isDrawn}
+      over={(scale) => hunting && <Hunting scale={scale} />}
+    />
+  )
   return (
     <Step
       intro={
@@ -65,10 +71,15 @@ export function Component() {
           <HuntTools />
           {isDrawn ? (
             <Halves
-              upper={<Spectrogram node={node} />}
+              upper={
+                <PictureOrReading name="Spectrogram">
+                  <Spectrogram node={node} />
+                </PictureOrReading>
+              }
               lower={sheet}
               dividerName="Divider between spectrogram and sheet"
-              upperSize={{ defaultSize: '45%', minSize: '110px' }}
+              upperSize={{ defaultSize: '45%', minSize: '100px' }}
+              lowerLeast={leastSheetHeight(true, window.innerHeight)}
             />
           ) : (
             sheet

@@ -17,9 +17,9 @@ import { HuntedCutRow } from './hunted-cut'
 
 const SIDES = [
   ['off', 'No spectrogram'],
-  ['recorded', 'Spectrogram before the chain'],
-  ['treated', 'Spectrogram after the chain'],
-  ['both', 'Spectrogram with what is removed'],
+  ['recorded', 'Spectrogram before chain'],
+  ['treated', 'Spectrogram after chain'],
+  ['both', 'Spectrogram, what is removed'],
 ] as const
 
 /** Switches the hunt, lets it go by itself, and sets how narrow it is. */
@@ -37,7 +37,7 @@ export function HuntTools() {
   return (
     <Box sx={{ p: '4px 12px 5px', borderBottom: 1, borderColor: 'divider' }}>
       <Row
-        sx={{ gap: '4px 10px', '& > *': { flex: 'none', whiteSpace: 'nowrap' } }}
+        sx={{ gap: '4px 8px', '& > *': { flex: 'none', whiteSpace: 'nowrap' } }}
         role="toolbar"
         aria-label="Hunt"
       >
@@ -62,7 +62,7 @@ export function HuntTools() {
           {sweeping ? 'Stop sweep' : 'Sweep high to low'}
         </Button>
         <FigureField
-          label="Q of the boost"
+          label="Boost Q"
           value={q}
           format={(v) => v.toFixed(1)}
           limits={HUNT_Q}
@@ -80,7 +80,7 @@ export function HuntTools() {
           characters={5}
           onChange={(value) => dispatch(cleanActions.depthChanged(value))}
         />
-        <Box sx={{ width: 204 }}>
+        <Box sx={{ width: 200 }}>
           <Choice
             label="Over time"
             value={drawn.reference?.id ?? drawn.side}
@@ -100,7 +100,7 @@ export function HuntTools() {
         component="div"
         variant="body2"
         color="textSecondary"
-        sx={{ minHeight: 38, pt: '3px' }}
+        sx={{ minHeight: 24, pt: '3px' }}
       >
         {made?.node === node && !hunting ? (
           <HuntedCutRow made={made} />

@@ -1,4 +1,5 @@
 import Button from '@mui/material/Button'
+import { styled } from '@mui/material/styles'
 import Typography from '@mui/material/Typography'
 import { referencePassage, sessionFrames } from '@sober-prism/core/session'
 import { errorSentence } from '@sober-prism/engine'
@@ -13,13 +14,14 @@ import {
   type WheelEvent,
 } from 'react'
 import { Choice } from '../controls/choice'
-import { Beside, BesideText, Column, Row } from '../controls/layout'
+import { Row } from '../controls/layout'
 import { formatDb, formatHz, formatHzWithNote, formatTime } from '../format'
 import { SHEETS } from '../plot/inks'
 import { Plot, type Surface } from '../plot/plot'
 import { plumb } from '../plot/plumb'
 import { PLOT_LEFT, PLOT_RIGHT } from '../plot/ruler'
 import { useDesk, useHeard } from '../shell/desk-context'
+import { useHear } from '../shell/use-hear'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useRouting, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
@@ -39,7 +41,7 @@ import { moved, scrolled, zoomed } from './view'
 
 const SIZES = [
   [1024, 'Time resolution'],
-  [4096, 'even'],
+  [4096, 'Even resolution'],
   [16384, 'Frequency resolution'],
 ] as const
 const RANGES = [
@@ -49,8 +51,8 @@ const RANGES = [
 ] as const
 const TILTS = [
   [0, 'No tilt'],
-  [3, '3 dB per octave'],
-  [4.5, '4.5 dB per octave'],
+  [3, '3 dB/oct'],
+  [4.5, '4.5 dB/oct'],
 ] as const
 const SIDES = {
   off: '',
@@ -184,11 +186,14 @@ export function Spectrogram({ node }: { node: string }) {
     event.stopPropagation()
     set(next)
   }
+  const hint = reference
+    ? 'Point to read, click to hear it from there in place of the mix.'
+    : 'Point to read, click to play from there, drag to select a region.'
   const isWhole = view === WHOLE_VIEW || JSON.stringify(view) === JSON.stringify(WHOLE_VIEW)
   const isOnRuler = view.lowHz === WHOLE_VIEW.lowHz && view.highHz === WHOLE_VIEW.highHz
   return (
-    <Beside aria-label={`Spectrogram of ${name}, ${SIDES[side]}`}>
-      <BesideText sx={{ justifyItems: 'start' }}>
+    <OverTime aria-label={`Spectrogram of ${name}, ${SIDES[side]}`}>
+      <Row role="toolbar" aria-label="Spectrogram" sx={TOOLS}>
         <Choice label="Window" value={size} options={SIZES} onChange={(v) => set({ size: v })} />
         <Choice
           label="Dynamic range"
@@ -197,17 +202,21 @@ export function Spectrogram({ node }: { node: string }) {
           onChange={(v) => set({ rangeDb: v })}
         />
         <Choice label="Tilt" value={tilt} options={TILTS} onChange={(v) => set({ tilt: v })} />
-        <Typography variant="figure" sx={{ minHeight: 58, whiteSpace: 'pre-wrap' }}>
+        <Typography
+          variant={reading && read ? 'figure' : 'body2'}
+          noWrap
+          color={reading && read ? undefined : 'textSecondary'}
+          sx={{ flex: 1, minWidth: 0 }}
+          title={hint}
+        >
           {!reading
             ? `Drawing… ${Math.round(100 * drawn)} %`
             : read
-              ? `${formatHzWithNote(read.hz)}\n${formatTime(read.seconds)}  ${formatDb(read.db)}`
-              : reference
-                ? 'Point to read, click to hear it from there in place of the mix.'
-                : 'Point to read, click to play from there, drag to select a region.'}
+              ? `${formatHzWithNote(read.hz)}  ${formatTime(read.seconds)}  ${formatDb(read.db)}`
+              : hint}
         </Typography>
         {!isOnRuler && (
-          <Typography variant="body2">
+          <Typography variant="body2" noWrap>
             {formatHz(view.lowHz)} to {formatHz(view.highHz)}, outside the ruler
           </Typography>
         )}
@@ -216,10 +225,7 @@ export function Spectrogram({ node }: { node: string }) {
             Whole passage
           </Button>
         )}
-        {region && reading && (
-          <Region node={node} region={region} reading={reading} passage={passage} />
-        )}
-      </BesideText>
+      </Row>
       <Plot
         style={{ cursor: 'crosshair' }}
         draw={draw}
@@ -243,11 +249,28 @@ export function Spectrogram({ node }: { node: string }) {
       >
         <Plot className="over" draw={over} signals={signals.current} />
       </Plot>
-    </Beside>
+      {region && reading && (
+        <Region node={node} region={region} reading={reading} passage={passage} view={view} />
+      )}
+    </OverTime>
   )
 }
 
+/** The picture under one line of tools. */
+const OverTime = styled('section')({
+  position: 'relative',
+  display: 'grid',
+  gridTemplateRows: 'auto minmax(0, 1fr)',
+  minHeight: 0,
+  minWidth: 0,
+  overflow: 'hidden',
+})
+
+const TOOLS = { flexWrap: 'nowrap', gap: '4px 8px', p: '3px 12px 3px 10px', minHeight: 34 }
+
 interface RegionProps {
+  /** What is looked at: the region's words stand where they do not cover it. */
+  readonly view: SpectrogramView
   readonly node: string
   readonly region: SpectrogramView
   readonly reading: Parameters<typeof readRegion>[0]
@@ -255,22 +278,21 @@ interface RegionProps {
 }
 
 /** What a region holds, heard alone, and what becomes of it on the sheet. */
-function Region({ node, region, reading, passage }: RegionProps) {
+function Region({ node, region, reading, passage, view }: RegionProps) {
   const session = useSession()
-  const desk = useDesk()
+  const hearOther = useHear()
   const dispatch = useAppDispatch()
   const edit = useEdit()
   const found = useMemo(() => readRegion(reading, region), [reading, region])
   if (!found) return null
   const length = passage.toFrame - passage.fromFrame
+  const isLow = (region.from + region.to) / 2 > (view.from + view.to) / 2
   const hear = () => {
     const stretch = {
       fromFrame: Math.round(passage.fromFrame + region.from * length),
       toFrame: Math.round(passage.fromFrame + region.to * length),
     }
-    desk
-      .hear({ kind: 'region', node, stretch, fromHz: region.lowHz, toHz: region.highHz })
-      .catch((error) => dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning')))
+    hearOther({ kind: 'region', node, stretch, fromHz: region.lowHz, toHz: region.highHz })
   }
   const use = (as: RegionUse) => {
     const made = regionUseEdits(session, node, as, region, found)
@@ -289,18 +311,28 @@ function Region({ node, region, reading, passage }: RegionProps) {
     dispatch(interfaceActions.noticeShown('Region added to the sheet.', 'info', 'edit'))
   }
   return (
-    <Column aria-label="Region" as="section">
-      <Typography variant="body2">
+    <Row
+      aria-label="Region"
+      as="section"
+      sx={{
+        position: 'absolute',
+        insetInline: '10px 12px',
+        ...(isLow ? { top: 40 } : { bottom: 6 }),
+        p: '4px 8px',
+        border: 1,
+        borderColor: 'divider',
+        bgcolor: 'background.paper',
+      }}
+    >
+      <Typography variant="body2" sx={{ flex: '1 1 220px' }}>
         {regionText(region, passage, session.sampleRateHz)}: loudest {formatHzWithNote(found.hz)},{' '}
         {formatDb(found.db)} dB; mean {formatDb(found.meanDb)} dB
       </Typography>
-      <Row>
-        <Button onClick={hear}>Play it alone</Button>
-        <Button onClick={() => use('bell')}>Add bell</Button>
-        <Button onClick={() => use('needle')}>Add notch</Button>
-        <Button onClick={() => use('series')}>Add harmonic notches</Button>
-      </Row>
-    </Column>
+      <Button onClick={hear}>Play it alone</Button>
+      <Button onClick={() => use('bell')}>Add bell</Button>
+      <Button onClick={() => use('needle')}>Add notch</Button>
+      <Button onClick={() => use('series')}>Add harmonic notches</Button>
+    </Row>
   )
 }
 

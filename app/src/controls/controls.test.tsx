@@ -1,5 +1,5 @@
 // @vitest-environment happy-dom
-import { act, screen } from '@testing-library/react'
+import { act, fireEvent, screen } from '@testing-library/react'
 import { useState } from 'react'
 import { describe, expect, it, vi } from 'vitest'
 import { signed } from '../format'
@@ -72,6 +72,33 @@ describe('a figure', () => {
     await user.click(field())
     await user.keyboard('{ArrowUp}')
     expect(field().value).toBe('24.0')
+  })
+})
+
+describe('a figure under the hand', () => {
+  const field = () => screen.getByRole<HTMLInputElement>('textbox', { name: 'Gain, dB' })
+
+  it('goes by the wheel only while it has the focus', () => {
+    show(<Gain />, session)
+    fireEvent.wheel(field(), { deltaY: -100 })
+    expect(field().value).toBe('−3.0')
+    act(() => field().focus())
+    fireEvent.wheel(field(), { deltaY: -100 })
+    fireEvent.wheel(field(), { deltaY: -100, shiftKey: true })
+    expect(field().value).toBe('−2.4')
+  })
+
+  it('goes by its label, a step for every four pixels, and stays when it is let go', () => {
+    show(<Gain />, session)
+    const label = screen.getByText('Gain')
+    fireEvent.pointerDown(label, { button: 0, clientX: 100, pointerId: 1 })
+    fireEvent.pointerMove(label, { clientX: 109, pointerId: 1 })
+    expect(field().value).toBe('−2.0')
+    fireEvent.pointerMove(label, { clientX: 104, pointerId: 1 })
+    expect(field().value).toBe('−2.5')
+    fireEvent.lostPointerCapture(label, { pointerId: 1 })
+    fireEvent.pointerMove(label, { clientX: 300, pointerId: 1 })
+    expect(field().value).toBe('−2.5')
   })
 })
 

@@ -1,7 +1,7 @@
 import InputAdornment from '@mui/material/InputAdornment'
 import OutlinedInput from '@mui/material/OutlinedInput'
 import Typography from '@mui/material/Typography'
-import { type KeyboardEvent, useState } from 'react'
+import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from 'react'
 import { parseFigure } from '../format'
 import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch } from '../store/store'
@@ -28,7 +28,13 @@ interface FigureFieldProps {
   readonly characters?: number
 }
 
-/** A figure that can be typed, and nudged with the arrow keys. */
+/** A label is dragged by so many pixels for one step. */
+const PIXELS_PER_STEP = 4
+
+/**
+ * A figure that can be typed, nudged with the arrow keys or, while it has the focus, with the wheel, and dragged by its
+ * label.
+ */
 export function FigureField(props: FigureFieldProps) {
   const {
     label,
@@ -59,14 +65,29 @@ export function FigureField(props: FigureFieldProps) {
     }
     if (read !== value) onChange(read, undefined)
   }
+  const latest = useRef(value)
+  latest.current = value
+  const nudge = (direction: 1 | -1, fine: boolean) => {
+    setTyped(null)
+    const next = Math.max(low, Math.min(high, step(latest.current, direction, fine)))
+    latest.current = next
+    onChange(next, `field ${label}`)
+  }
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.key === 'Enter') commit()
     if (event.key === 'Escape') setTyped(null)
     if (event.key !== 'ArrowUp' && event.key !== 'ArrowDown') return
     event.preventDefault()
-    setTyped(null)
-    const next = step(value, event.key === 'ArrowUp' ? 1 : -1, event.shiftKey)
-    onChange(Math.max(low, Math.min(high, next)), `field ${label}`)
+    nudge(event.key === 'ArrowUp' ? 1 : -1, event.shiftKey)
+  }
+  const input = useWheel((direction, fine) => nudge(direction, fine))
+  const grip = useRef<number | null>(null)
+  const onDrag = (event: PointerEvent) => {
+    if (grip.current === null) return
+    const moved = Math.trunc((event.clientX - grip.current) / PIXELS_PER_STEP)
+    if (moved === 0) return
+    grip.current += moved * PIXELS_PER_STEP
+    for (let i = 0; i < Math.abs(moved); i++) nudge(moved > 0 ? 1 : -1, event.shiftKey)
   }
   return (
     <Typography
@@ -75,9 +96,24 @@ export function FigureField(props: FigureFieldProps) {
       sx={{ display: 'inline-flex', alignItems: 'center', gap: 0.5 }}
     >
       {showLabel && (
-        <span aria-hidden="true">{term ? <Term word={term}>{label}</Term> : label}</span>
+        <span
+          aria-hidden="true"
+          style={{ cursor: 'ew-resize', touchAction: 'none' }}
+          onPointerDown={(event) => {
+            if (event.button !== 0) return
+            event.currentTarget.setPointerCapture(event.pointerId)
+            grip.current = event.clientX
+          }}
+          onPointerMove={onDrag}
+          onLostPointerCapture={() => {
+            grip.current = null
+          }}
+        >
+          {term ? <Term word={term}>{label}</Term> : label}
+        </span>
       )}
       <OutlinedInput
+        inputRef={input}
         value={typed ?? format(value)}
         onChange={(event) => setTyped(event.target.value)}
         onFocus={(event) => event.target.select()}
@@ -97,4 +133,24 @@ export function FigureField(props: FigureFieldProps) {
       />
     </Typography>
   )
+}
+
+/** Turns the wheel over a field that has the focus into steps; elsewhere it scrolls as ever. */
+function useWheel(onStep: (direction: 1 | -1, fine: boolean) => void) {
+  const input = useRef<HTMLInputElement>(null)
+  const step = useRef(onStep)
+  step.current = onStep
+  useEffect(() => {
+    const element = input.current
+    const onWheel = (event: WheelEvent) => {
+      const delta = event.deltaY || event.deltaX
+      if (document.activeElement !== element || delta === 0) return
+      event.preventDefault()
+      step.current(delta < 0 ? 1 : -1, event.shiftKey)
+    }
+    // A listener of React's own would be passive, and the page would scroll besides.
+    element?.addEventListener('wheel', onWheel, { passive: false })
+    return () => element?.removeEventListener('wheel', onWheel)
+  }, [])
+  return input
 }

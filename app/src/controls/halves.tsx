@@ -8,17 +8,20 @@ interface HalvesProps {
   readonly dividerName: string
   /** How large the upper one is, and may be. */
   readonly upperSize: Pick<PanelProps, 'defaultSize' | 'minSize' | 'collapsible' | 'collapsedSize'>
+  /** The height of the lower one at the least, in pixels. */
+  readonly lowerLeast?: number
 }
 
-const LOWER_LEAST = '220px'
+const LOWER_LEAST = 220
 
 /** Two parts of the work over each other; the divider between them is dragged, or turned by its keys. */
-export function Halves({ upper, lower, dividerName, upperSize }: HalvesProps) {
+export function Halves(props: HalvesProps) {
+  const { upper, lower, dividerName, upperSize, lowerLeast = LOWER_LEAST } = props
   return (
     <Group orientation="vertical">
       <Half {...upperSize}>{upper}</Half>
       <Divider aria-label={dividerName} />
-      <Half minSize={LOWER_LEAST}>{lower}</Half>
+      <Half minSize={`${lowerLeast}px`}>{lower}</Half>
     </Group>
   )
 }

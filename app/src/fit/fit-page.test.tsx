@@ -282,7 +282,7 @@ describe('the editors of what follows', () => {
 
   it('choose the key and how it is taken, or none', async () => {
     const { user, session } = sheet('duck')
-    await user.selectOptions(screen.getByLabelText('Key'), 'Key: B Guitar')
+    await user.selectOptions(screen.getByLabelText('Key'), 'B Guitar')
     expect(treatmentsOf(session(), 0)[0].key).toEqual({
       node: 't1',
       tap: 'after-fader',
@@ -326,7 +326,7 @@ describe('the editors of what follows', () => {
 
   it('let the key be heard alone, between the frequencies that the band hears', async () => {
     const { user, desk } = sheet('follow')
-    await user.selectOptions(screen.getByLabelText('Key'), 'Key: B Guitar')
+    await user.selectOptions(screen.getByLabelText('Key'), 'B Guitar')
     const hear = () => screen.queryByRole('button', { name: 'Listen to key' })
     const pressed = async () => {
       await user.click(hear() as HTMLElement)
@@ -363,7 +363,7 @@ describe('the editors of what follows', () => {
 
   it('begin with what suits the key’s role', async () => {
     const { user, session } = sheet('duck')
-    await user.selectOptions(screen.getByLabelText('Key'), 'Key: B Guitar')
+    await user.selectOptions(screen.getByLabelText('Key'), 'B Guitar')
     act(() => {
       const change = { role: 'bass' as const }
       store.dispatch(sessionActions.edited([{ kind: 'set-node', node: 't1', change }]))

@@ -17,7 +17,7 @@ import { MIX, newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import type { KeptProfile } from '@sober-prism/engine'
 import { useState } from 'react'
 import { Choice } from '../controls/choice'
-import { Column, Entry, PlainList, Row } from '../controls/layout'
+import { Column, PlainList, Row } from '../controls/layout'
 import { effectText } from '../findings/effect-text'
 import { capital, formatHz, signed } from '../format'
 import { TYPE_NAMES } from '../sheet/names'
@@ -28,6 +28,7 @@ import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
 import { stretchOf } from '../transport/kept-passages'
 import { LeadHeard } from './lead-heard'
+import { Section } from './section'
 import { targetsOf } from './targets'
 
 const SLOPE = 'slope'
@@ -106,17 +107,15 @@ export function BalanceAgainst({
   const shown = busy === null && found?.node === node ? found : null
   if (target === undefined) {
     return (
-      <Entry as="section" aria-label="Balance">
-        <Typography variant="h2">Balance</Typography>
+      <Section of="balance" title="Balance" says="Needs a profile, a group or the mix">
         <Typography variant="body2" color="textSecondary">
           A slope suits only a mix or group. Save a profile of a similar source, or select the mix.
         </Typography>
-      </Entry>
+      </Section>
     )
   }
   return (
-    <Entry as="section" aria-label="Balance">
-      <Typography variant="h2">Balance</Typography>
+    <Section of="balance" title="Balance" says={saysOf(shown)}>
       <Row>
         <Choice
           label="Balance target"
@@ -181,8 +180,15 @@ export function BalanceAgainst({
           </>
         )}
       </div>
-    </Entry>
+    </Section>
   )
+}
+
+function saysOf(found: Found | null): string {
+  if (!found) return 'Where the tone leaves a slope or a profile'
+  const { length } = found.read
+  const regions = length === 1 ? '1 region' : `${length} regions`
+  return length === 0 ? 'Within tolerance' : `${regions} off ${found.against}`
 }
 
 /** What answers the regions, as one equaliser. @param newId of the equaliser, and of each of its bands from 1. */

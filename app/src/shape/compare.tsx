@@ -11,9 +11,8 @@ import { chainOf } from '@sober-prism/core/session'
 import type { KeptProfile } from '@sober-prism/engine'
 import { useState } from 'react'
 import { Choice } from '../controls/choice'
-import { Column, Entry, PlainList, Row } from '../controls/layout'
+import { Column, PlainList, Row } from '../controls/layout'
 import { Running } from '../controls/running'
-import { Term } from '../controls/term'
 import { signed } from '../format'
 import { DbField, HzField, PercentField } from '../sheet/editors/figures'
 import { SMOOTHINGS, smoothingName } from '../sheet/editors/match-editor'
@@ -21,7 +20,9 @@ import { useDesk } from '../shell/desk-context'
 import { EITHER_MISSING, useWork } from '../shell/use-asked'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
-import { selectShape, shapeActions } from './shape-slice'
+import { Section } from './section'
+import { type Comparison, selectShape, shapeActions } from './shape-slice'
+import { TakeMatch } from './take-match'
 import { type Target, targetsOf } from './targets'
 
 /** What the chosen node is held against, and what then no equaliser can match. */
@@ -37,6 +38,7 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
   const target = targets.find((t) => t.key === chosen) ?? targets[0]
   const settings = { ...(target?.isOtherPiece ? OTHER_PIECE : SAME_SOURCE), ...changed }
   const name = nodeName(session, node)
+  const own = comparison?.node === node ? comparison : null
   const compare = (to: Target) =>
     run(async ({ signal, onProgress }) => {
       const part = (from: number, share: number) => ({
@@ -44,13 +46,13 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
         onProgress: (s: number) => onProgress(from + share * s),
       })
       const chain = chainOf(session, node)
-      const own = await desk.ask.profile({ of: { node }, title: { name } }, part(0, 0.3))
+      const mine = await desk.ask.profile({ of: { node }, title: { name } }, part(0, 0.3))
       const other = await to.profile(desk, part(0.3, 0.3))
-      if (!chain || !own || !other) return tell(EITHER_MISSING)
-      const input = { from: own, to: other, settings }
+      if (!chain || !mine || !other) return tell(EITHER_MISSING)
+      const input = { from: mine, to: other, settings }
       const ways = await desk.ask.match(input, part(0.6, 0.4))
       if (!ways) return
-      const pair = pairOf(own, other)
+      const pair = pairOf(mine, other)
       dispatch(shapeActions.compared({ ...input, pair, node, target: to.name, ways, chain }))
     })
   /** With other settings the same two profiles are matched anew. */
@@ -66,10 +68,7 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
     })
   }
   return (
-    <Entry as="section" aria-label="Match">
-      <Typography variant="h2">
-        <Term word="Match">Match</Term>
-      </Typography>
+    <Section of="match" title="Match" word="Match" says={saysOf(own)}>
       {target ? (
         <>
           <Choice
@@ -131,14 +130,23 @@ export function Compare({ node, library }: { node: string; library: readonly Kep
           Nothing to match to yet. Add another track, a reference or a profile.
         </Typography>
       )}
-      <div aria-live="polite">
+      <Column aria-live="polite">
         {trouble && <Typography color="warning">{trouble}</Typography>}
-        {comparison?.node === node && comparison.from && busy === null && (
-          <Stays from={name} to={comparison.target} list={comparison.ways.byBands[0].notMatched} />
+        {own?.from && busy === null && (
+          <>
+            <TakeMatch comparison={own} />
+            <Stays from={name} to={own.target} list={own.ways.byBands[0].notMatched} />
+          </>
         )}
-      </div>
-    </Entry>
+      </Column>
+    </Section>
   )
+}
+
+function saysOf(comparison: Comparison | null): string {
+  return comparison?.from
+    ? `Compared with ${comparison.target}`
+    : 'Bring it close to another track, a reference or a profile'
 }
 
 /** Another microphone or take of the same source: places answer each other. */

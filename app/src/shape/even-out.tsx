@@ -3,9 +3,8 @@ import Typography from '@mui/material/Typography'
 import { newTreatment } from '@sober-prism/core/treatments'
 import type { RangeReading } from '@sober-prism/engine'
 import { useState } from 'react'
-import { Entry, Row } from '../controls/layout'
+import { Row } from '../controls/layout'
 import { Running } from '../controls/running'
-import { Term } from '../controls/term'
 import { signed } from '../format'
 import { DbField } from '../sheet/editors/figures'
 import { useDesk } from '../shell/desk-context'
@@ -14,6 +13,7 @@ import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
 import { useSettledSession } from '../store/settled'
 import { useAppDispatch, useEdit } from '../store/store'
+import { Section } from './section'
 
 /** What stands beside the question how much a leveller should take. */
 function rangeText({ rangeLu, peakOverDb }: RangeReading): string {
@@ -62,10 +62,12 @@ export function EvenOut({ node }: { node: string }) {
       dispatch(interfaceActions.noticeShown(`Leveller added to ${name}.`, 'info', 'edit'))
     })
   return (
-    <Entry as="section" aria-label="Leveller">
-      <Typography variant="h2">
-        <Term word="Leveller">Leveller</Term>
-      </Typography>
+    <Section
+      of="leveller"
+      title="Leveller"
+      word="Leveller"
+      says={reading ? rangeText(reading) : 'Make it more even'}
+    >
       {reading && <Typography variant="body2">{rangeText(reading)}</Typography>}
       <Typography variant="body2" color="textSecondary">
         Gentle levelling; the threshold is found from the passage, and the loudness is kept.
@@ -85,6 +87,6 @@ export function EvenOut({ node }: { node: string }) {
         <Running what={`Finding the threshold for ${name}`} share={busy} onCancel={stop} />
       )}
       <div aria-live="polite">{trouble && <Typography color="warning">{trouble}</Typography>}</div>
-    </Entry>
+    </Section>
   )
 }

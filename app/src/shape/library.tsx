@@ -15,9 +15,8 @@ import {
 } from '@sober-prism/engine'
 import { useRef, useState } from 'react'
 import { IconAction } from '../controls/icon-action'
-import { Entry, PlainList, Row } from '../controls/layout'
+import { PlainList, Row } from '../controls/layout'
 import { Running } from '../controls/running'
-import { Term } from '../controls/term'
 import { TickBox } from '../controls/tick-box'
 import { download } from '../jobs/download'
 import { useDesk } from '../shell/desk-context'
@@ -27,6 +26,7 @@ import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch } from '../store/store'
 import { AboutProfile } from './about-profile'
 import { ListenLive } from './listen-live'
+import { Section } from './section'
 
 interface LibraryProps {
   readonly node: string
@@ -118,10 +118,7 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
   )
   const name = nodeName(session, node)
   return (
-    <Entry as="section" aria-label="Profiles">
-      <Typography variant="h2">
-        <Term word="profile">Profiles</Term>
-      </Typography>
+    <Section of="library" title="Profiles" word="profile" says={saysOf(profiles.length)}>
       <Typography variant="body2" color="textSecondary">
         Long-term measurements without audio, saved in this browser.
       </Typography>
@@ -219,8 +216,13 @@ export function Library({ node, profiles, onChange }: LibraryProps) {
           </Row>
         ))}
       </PlainList>
-    </Entry>
+    </Section>
   )
+}
+
+function saysOf(count: number): string {
+  if (count === 0) return 'None saved yet'
+  return count === 1 ? '1 saved' : `${count} saved`
 }
 
 function save(profile: Profile): void {

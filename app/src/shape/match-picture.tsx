@@ -1,23 +1,19 @@
+import CloseIcon from '@mui/icons-material/Close'
 import Box from '@mui/material/Box'
-import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { type MatchByBands, TWELFTHS } from '@sober-prism/core/match'
-import { chainOf, type Edit } from '@sober-prism/core/session'
-import { newChainBand, newTreatment, type Treatment } from '@sober-prism/core/treatments'
 import { useCallback, useMemo, useSyncExternalStore } from 'react'
-import { Choice } from '../controls/choice'
-import { Beside, BesideText } from '../controls/layout'
+import { IconAction } from '../controls/icon-action'
+import { Row } from '../controls/layout'
 import { formatHzWithNote, signed } from '../format'
 import { Plot, type Surface } from '../plot/plot'
 import { plumb, plumbHandlers } from '../plot/plumb'
 import { hzToX } from '../plot/ruler'
 import { RulerPlot } from '../plot/ruler-plot'
-import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
-import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
+import { useAppDispatch, useAppSelector } from '../store/store'
 import { drawMatch } from './draw-match'
-import { LeadHeard } from './lead-heard'
-import { type Comparison, selectShape, shapeActions } from './shape-slice'
+import { selectShape, shapeActions } from './shape-slice'
 
 const SIGNALS = [plumb]
 
@@ -46,26 +42,32 @@ export function MatchPicture() {
     },
     [picture],
   )
+  const dispatch = useAppDispatch()
   if (!comparison || !way) return null
   const name = nodeName(session, comparison.node)
-  const isPast = chainOf(session, comparison.node) !== comparison.chain
   return (
-    <Beside
-      sx={{ gridTemplateRows: 'minmax(0, 1fr) 34px' }}
+    <Box
+      component="section"
+      sx={{
+        display: 'grid',
+        gridTemplateRows: 'auto minmax(0, 1fr) 34px',
+        minWidth: 0,
+        minHeight: 0,
+        overflow: 'hidden',
+      }}
       aria-label={`${name} to ${comparison.target}`}
     >
-      <BesideText sx={{ gridRow: 'span 2' }}>
-        <Typography variant="h3">
+      <Row sx={{ flexWrap: 'nowrap', minHeight: 32, p: '2px 8px 2px 10px' }}>
+        <Typography variant="h3" noWrap>
           {name} to {comparison.target}
         </Typography>
-        <Take comparison={comparison} bands={bands} isPast={isPast} />
-        {isPast && (
-          <Typography variant="body2">
-            The chain has changed. Compare again to see the error.
-          </Typography>
-        )}
         <Reading way={way} />
-      </BesideText>
+        <IconAction
+          label="Close the comparison"
+          icon={<CloseIcon />}
+          onClick={() => dispatch(shapeActions.closed())}
+        />
+      </Row>
       <Plot
         style={{ minHeight: 0 }}
         draw={draw}
@@ -80,7 +82,7 @@ export function MatchPicture() {
       <Box sx={{ display: 'grid', minWidth: 0 }}>
         <RulerPlot />
       </Box>
-    </Beside>
+    </Box>
   )
 }
 
@@ -90,115 +92,13 @@ function Reading({ way }: { way: MatchByBands }) {
   const at = hz === null ? -1 : TWELFTHS.findIndex((b) => b.toHz > hz)
   const text =
     hz === null || at < 0
-      ? 'dotted: target\nline: actual'
+      ? 'Dotted: target. Line: actual.'
       : way.weight[at] === 0
-        ? `${formatHzWithNote(hz)}\nunchanged: only noise here`
-        : `${formatHzWithNote(hz)}\ntarget ${signed(way.wantedDb[at])} dB\nactual ${signed(way.givenDb[at])} dB`
+        ? `${formatHzWithNote(hz)}  unchanged: only noise here`
+        : `${formatHzWithNote(hz)}  target ${signed(way.wantedDb[at])} dB, actual ${signed(way.givenDb[at])} dB`
   return (
-    <Typography variant="figure" sx={{ minHeight: 58, whiteSpace: 'pre-wrap' }}>
+    <Typography variant="figure" noWrap color="textSecondary" sx={{ flex: 1, minWidth: 0 }}>
       {text}
     </Typography>
   )
-}
-
-interface TakeProps {
-  readonly comparison: Comparison
-  readonly bands: number
-  /** Whether the chain is another one since: what is foreseen would stand on top of it. */
-  readonly isPast: boolean
-}
-
-/** Number of bands, what then remains, and both ways to take it. */
-function Take({ comparison, bands, isPast }: TakeProps) {
-  const { node, target, ways } = comparison
-  const edit = useEdit()
-  const dispatch = useAppDispatch()
-  const way = ways.byBands[bands]
-  const options = ways.byBands.map(
-    (w, i) => [i, `${countOf(i)}: ${w.rmsErrorDb.toFixed(1)} dB RMS error`] as const,
-  )
-  const output = chainOf(useSession(), node)?.output
-  const take = (treatment: Treatment, outputDb = 0) => {
-    const edits: Edit[] = [{ kind: 'add-treatment', node, treatment, before: null }]
-    if (output && Math.abs(outputDb) >= 0.05) {
-      const gainDb = Math.round(10 * (output.gainDb + outputDb)) / 10
-      const change = { gainDb: Math.max(-48, Math.min(24, gainDb)) }
-      edits.push({ kind: 'set-chain-output', node, change })
-    }
-    edit(edits)
-    dispatch(interfaceActions.nodeChosen(node))
-    dispatch(interfaceActions.treatmentChosen({ node, treatmentId: treatment.id, stage: 'shape' }))
-    dispatch(interfaceActions.noticeShown(`Matched to ${target}.`, 'info', 'edit'))
-  }
-  return (
-    <>
-      <Choice
-        label="Number of bands"
-        value={bands}
-        options={options}
-        onChange={(n) => dispatch(shapeActions.bandsCounted(n))}
-      />
-      {bands > 0 && !isPast && (
-        <LeadHeard
-          edits={[
-            {
-              kind: 'add-treatment',
-              node,
-              treatment: equaliserOf(comparison, way, (i) => `${i}`),
-              before: null,
-            },
-            { kind: 'change-output-gain', node, db: way.outputDb },
-          ]}
-        />
-      )}
-      <Button
-        disabled={bands === 0}
-        onClick={() => take(equaliserOf(comparison, way), way.outputDb)}
-      >
-        {bands === 0 ? 'No band needed' : `Apply ${countOf(bands)}`}
-      </Button>
-      <Button onClick={() => take(filterOf(comparison))}>Apply as one filter</Button>
-      <Button
-        variant="text"
-        sx={{ justifySelf: 'start' }}
-        onClick={() => dispatch(shapeActions.closed())}
-      >
-        Close
-      </Button>
-    </>
-  )
-}
-
-function countOf(bands: number): string {
-  return bands === 0 ? 'no band' : bands === 1 ? '1 band' : `${bands} bands`
-}
-
-function equaliserOf(
-  { target }: Comparison,
-  { bands, rmsErrorDb }: MatchByBands,
-  newId: (index: number) => string = () => crypto.randomUUID(),
-): Treatment {
-  const chainBands = bands.map((band, i) => newChainBand(newId(i + 1), band))
-  const params = { phase: 'minimum', bands: chainBands } as const
-  return {
-    ...newTreatment('equaliser', newId(0), 'shape', params),
-    reason: `Match to ${target}; ${rmsErrorDb.toFixed(1)} dB RMS error`,
-  }
-}
-
-function filterOf({ pair, target, settings, ways }: Comparison): Treatment {
-  const usual = newTreatment('match', 'usual', 'shape').params
-  const params = {
-    ...usual,
-    ...settings,
-    target: target.slice(0, 200),
-    haveDb: [...pair.haveDb],
-    wantDb: [...pair.wantDb],
-    weight: [...pair.weight],
-    zeroDb: ways.zeroDb,
-  }
-  return {
-    ...newTreatment('match', crypto.randomUUID(), 'shape', params),
-    reason: `Match to ${target}`,
-  }
 }

@@ -11,7 +11,7 @@ import { applyEdits, type Chain, chainOf, type Edit, presetEdits } from '@sober-
 import { errorSentence } from '@sober-prism/engine'
 import { useState } from 'react'
 import { Choice } from '../controls/choice'
-import { Entry, Row } from '../controls/layout'
+import { Row } from '../controls/layout'
 import { READY_MADE } from '../sheet/presets/ready-made'
 import { usePresets } from '../sheet/presets/use-presets'
 import { useDesk, useHeard } from '../shell/desk-context'
@@ -20,6 +20,7 @@ import { interfaceActions } from '../store/interface-slice'
 import { nodeName, useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
 import { chainFigures } from './chain-figures'
+import { Section } from './section'
 import { PROPOSED_CHAIN } from './voice-chain'
 
 const NO_CHAIN = 'No chain'
@@ -92,8 +93,7 @@ export function OtherChain({ node }: { node: string }) {
     void keep({ name: label, words: '', tags: [], scope: 'chain', treatments })
   }
   return (
-    <Entry as="section" aria-label="Compare chains">
-      <Typography variant="h2">Compare chains</Typography>
+    <Section of="chains" title="Compare chains" says="Two chains at equal loudness">
       <Typography variant="body2" color="textSecondary">
         Compare 2 chains at equal loudness. Save the current one, then change it.
       </Typography>
@@ -128,7 +128,7 @@ export function OtherChain({ node }: { node: string }) {
       </Row>
       {both && <Figures both={both} isOld={both.of !== present || both.beside !== chosen} />}
       <div aria-live="polite">{trouble && <Typography color="warning">{trouble}</Typography>}</div>
-    </Entry>
+    </Section>
   )
 }
 

@@ -8,9 +8,7 @@ import {
 } from '@sober-prism/core/match'
 import { sessionFrames } from '@sober-prism/core/session'
 import { useState } from 'react'
-import { Entry } from '../controls/layout'
 import { Running } from '../controls/running'
-import { Term } from '../controls/term'
 import { formatTime, signed } from '../format'
 import { useDesk } from '../shell/desk-context'
 import { useWork } from '../shell/use-asked'
@@ -19,6 +17,7 @@ import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
 import { named } from '../transport/kept-passages'
 import { Passages } from './passages'
+import { Section } from './section'
 
 /** As long as a passage is proposed where none is chosen yet, in seconds. */
 const USUAL_SECONDS = 24
@@ -69,10 +68,7 @@ export function PassageCheck() {
     dispatch(interfaceActions.noticeShown('Both passages saved.', 'info', 'edit'))
   }
   return (
-    <Entry as="section" aria-label="Passage">
-      <Typography variant="h2">
-        <Term word="passage">Passage</Term>
-      </Typography>
+    <Section of="passage" title="Passage" word="passage" says={saysOf(found)}>
       {busy === null ? (
         <Button data-command="passage" sx={{ justifySelf: 'start' }} onClick={() => void look()}>
           Is it representative?
@@ -105,8 +101,12 @@ export function PassageCheck() {
         )}
       </div>
       <Passages />
-    </Entry>
+    </Section>
   )
+}
+
+function saysOf(found: Found | null): string {
+  return found?.chosen ? wordsOf(found.chosen) : 'Whether it stands for the whole piece'
 }
 
 function placeOf({ fromSeconds, toSeconds, louderDb }: PassageReading): string {

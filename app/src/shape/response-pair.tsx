@@ -10,12 +10,14 @@ import { chainOf, DocumentError, parseCurveCsv } from '@sober-prism/core/session
 import { errorSentence } from '@sober-prism/engine'
 import { useRef, useState } from 'react'
 import { Choice } from '../controls/choice'
-import { Entry, Row } from '../controls/layout'
+import { Column, Row } from '../controls/layout'
 import { useDesk } from '../shell/desk-context'
 import { useWork } from '../shell/use-asked'
 import { nodeName, useSession } from '../store/selectors'
-import { useAppDispatch } from '../store/store'
-import { shapeActions } from './shape-slice'
+import { useAppDispatch, useAppSelector } from '../store/store'
+import { Section } from './section'
+import { selectShape, shapeActions } from './shape-slice'
+import { TakeMatch } from './take-match'
 
 interface Named {
   readonly name: string
@@ -35,6 +37,8 @@ export function ResponsePair({ node }: { node: string }) {
   const [names, setNames] = useState<readonly [string, string]>(['', ''])
   const { busy, trouble, tell, run } = useWork(sentence)
   const file = useRef<HTMLInputElement>(null)
+  const { comparison } = useAppSelector(selectShape)
+  const own = comparison?.node === node && !comparison.from ? comparison : null
   const all = [...read, ...INVENTED_RESPONSES]
   const [from, to] = names.map((n, i) => all.find((r) => r.name === n) ?? all[i])
   const take = async (files: readonly File[]) => {
@@ -71,8 +75,11 @@ export function ResponsePair({ node }: { node: string }) {
     />
   )
   return (
-    <Entry as="section" aria-label="Response pair">
-      <Typography variant="h2">Published responses</Typography>
+    <Section
+      of="responses"
+      title="Published responses"
+      says="One microphone’s sound from another’s, by their curves"
+    >
       <Typography variant="body2" color="textSecondary">
         Turn one microphone’s sound into another’s by two response curves (CSV of Hz and dB). Those
         listed are invented.
@@ -101,7 +108,10 @@ export function ResponsePair({ node }: { node: string }) {
           }}
         />
       </Row>
-      <div aria-live="polite">{trouble && <Typography color="warning">{trouble}</Typography>}</div>
-    </Entry>
+      <Column aria-live="polite">
+        {trouble && <Typography color="warning">{trouble}</Typography>}
+        {own && busy === null && <TakeMatch comparison={own} />}
+      </Column>
+    </Section>
   )
 }

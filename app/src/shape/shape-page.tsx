@@ -3,7 +3,7 @@ import { useEffect } from 'react'
 import { Halves } from '../controls/halves'
 import { Intro } from '../controls/intro'
 import { NoTracks } from '../controls/no-tracks'
-import { EqualiserSheet } from '../sheet/equaliser-sheet'
+import { EqualiserSheet, leastSheetHeight, PictureOrReading } from '../sheet/equaliser-sheet'
 import { Step } from '../shell/step'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, useRouting } from '../store/selectors'
@@ -25,7 +25,7 @@ export function Component() {
     }
   }, [dispatch])
   const isCompared = comparison?.node === node
-  const sheet = <EqualiserSheet ruler={!isCompared} />
+  const sheet = <EqualiserSheet ruler={!isCompared} readingElsewhere={isCompared} />
   return (
     <Step
       intro={
@@ -42,10 +42,15 @@ export function Component() {
         <Box sx={{ display: 'grid', height: '100%', minHeight: 0 }}>
           {isCompared ? (
             <Halves
-              upper={<MatchPicture />}
+              upper={
+                <PictureOrReading name="Comparison">
+                  <MatchPicture />
+                </PictureOrReading>
+              }
               lower={sheet}
               dividerName="Divider between comparison and sheet"
-              upperSize={{ defaultSize: '50%', minSize: '150px' }}
+              upperSize={{ defaultSize: '45%', minSize: '150px' }}
+              lowerLeast={leastSheetHeight(false, window.innerHeight)}
             />
           ) : (
             sheet

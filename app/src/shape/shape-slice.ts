@@ -24,19 +24,34 @@ export interface Comparison {
   readonly chain: Chain
 }
 
+/** What can be done in Shape, in the order of use. */
+export type SectionName =
+  | 'match'
+  | 'balance'
+  | 'leveller'
+  | 'voice-chain'
+  | 'chains'
+  | 'responses'
+  | 'passage'
+  | 'library'
+
 interface ShapeState {
+  /** The one that is open. */
+  readonly section: SectionName | null
+
   readonly comparison: Comparison | null
   /** Number of bands are looked at. */
   readonly bands: number
 }
 
-const initialState: ShapeState = { comparison: null, bands: 0 }
+const initialState: ShapeState = { section: 'match', comparison: null, bands: 0 }
 
 const shapeSlice = createSlice({
   name: 'shape',
   initialState,
   reducers: {
-    compared: (_, { payload }: PayloadAction<Comparison>): ShapeState => ({
+    compared: (state, { payload }: PayloadAction<Comparison>): ShapeState => ({
+      ...state,
       comparison: payload,
       bands: fewestBands(payload.ways.byBands),
     }),
@@ -44,7 +59,11 @@ const shapeSlice = createSlice({
       ...state,
       bands,
     }),
-    closed: (): ShapeState => initialState,
+    closed: (state): ShapeState => ({ ...initialState, section: state.section }),
+    sectionTurned: (state, { payload }: PayloadAction<SectionName>): ShapeState => ({
+      ...state,
+      section: state.section === payload ? null : payload,
+    }),
   },
   // What was compared belongs to the session that was open.
   extraReducers: (builder) => void builder.addCase(sessionActions.opened, () => initialState),

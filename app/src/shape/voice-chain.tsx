@@ -6,7 +6,7 @@ import { applyEdits, type Chain, chainOf, type Edit } from '@sober-prism/core/se
 import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import type { Desk } from '@sober-prism/engine'
 import { useMemo, useState } from 'react'
-import { Entry, Row } from '../controls/layout'
+import { Row } from '../controls/layout'
 import { TickBox } from '../controls/tick-box'
 import { VOICE_MOVE_NAMES, voiceMoveText } from '../findings/voice-words'
 import { capital, signed } from '../format'
@@ -16,6 +16,7 @@ import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
 import { LeadHeard } from './lead-heard'
+import { Section } from './section'
 
 /** What the chain is called while it is heard before it is made. */
 export const PROPOSED_CHAIN = 'the proposed chain'
@@ -97,8 +98,11 @@ export function VoiceChain({ node }: { node: string }) {
       dispatch(interfaceActions.noticeShown(`Chain applied to ${track.name}.`, 'info', 'edit'))
     })
   return (
-    <Entry as="section" aria-label="Voice chain">
-      <Typography variant="h2">Voice chain</Typography>
+    <Section
+      of="voice-chain"
+      title="Voice chain"
+      says={saysOf(reading ? moves.length : null, hasLeveller)}
+    >
       {!reading && <Typography color="textSecondary">Not measured yet.</Typography>}
       {reading && (
         <>
@@ -134,8 +138,14 @@ export function VoiceChain({ node }: { node: string }) {
         </>
       )}
       <div aria-live="polite">{trouble && <Typography color="warning">{trouble}</Typography>}</div>
-    </Entry>
+    </Section>
   )
+}
+
+function saysOf(moves: number | null, hasLeveller: boolean): string {
+  if (moves === null) return 'Not measured yet'
+  const bands = moves === 0 ? 'no tone moves' : moves === 1 ? '1 tone move' : `${moves} tone moves`
+  return capital(hasLeveller ? bands : `${bands}, leveller at most ${AT_MOST_DB} dB`)
 }
 
 /** The roll-off belongs to Clean, tone to Shape. */

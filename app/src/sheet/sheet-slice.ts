@@ -8,7 +8,7 @@ export type SheetSpan = 'auto' | 3 | 6 | 12 | 24 | 'deep'
 type Tilt = 0 | 3 | 4.5
 
 /** What stands below the sheet, and of what it is read. */
-interface ReadingState {
+export interface ReadingState {
   readonly kind: 'off' | 'phase' | 'delay' | 'impulse' | 'step' | 'sum' | 'gains' | 'low-end'
   readonly of: 'chain' | 'treatment' | 'band'
   /** Whether phase goes on beyond half a turn. */
@@ -31,6 +31,8 @@ interface SheetState {
   /** Other tracks, groups and references that stand behind, by id. */
   readonly ghosts: readonly string[]
   readonly reading: ReadingState
+  /** Whether the reading stands in front where it shares its place with something else. */
+  readonly readingInFront: boolean
 }
 
 const initialState: SheetState = {
@@ -42,6 +44,7 @@ const initialState: SheetState = {
   frozen: false,
   ghosts: [],
   reading: { kind: 'off', of: 'chain', unwrapped: false, modes: false, other: null },
+  readingInFront: false,
 }
 
 const sheetSlice = createSlice({
@@ -50,7 +53,11 @@ const sheetSlice = createSlice({
   reducers: {
     viewChanged(
       state,
-      { payload }: PayloadAction<Partial<Omit<SheetState, 'probe' | 'ghosts' | 'reading'>>>,
+      {
+        payload,
+      }: PayloadAction<
+        Partial<Omit<SheetState, 'probe' | 'ghosts' | 'reading' | 'readingInFront'>>
+      >,
     ) {
       Object.assign(state, payload)
     },
@@ -59,6 +66,11 @@ const sheetSlice = createSlice({
     },
     readingChanged(state, { payload }: PayloadAction<Partial<ReadingState>>) {
       Object.assign(state.reading, payload)
+      // Who asks for a reading wants to see it.
+      if (payload.kind !== undefined) state.readingInFront = payload.kind !== 'off'
+    },
+    readingTurned(state, { payload }: PayloadAction<boolean>) {
+      state.readingInFront = payload
     },
     /** What stands behind every sheet; nothing for the first lead. */
     ghostsChosen(state, { payload }: PayloadAction<readonly string[]>) {

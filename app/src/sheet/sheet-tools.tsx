@@ -20,7 +20,7 @@ import { store, useAppDispatch, useAppSelector } from '../store/store'
 import { copyBands, pasteBands } from './bands/band-clipboard'
 import type { BandEditing } from './bands/use-bands'
 import { TYPE_NAMES } from './names'
-import { selectSheet, sheetActions } from './sheet-slice'
+import { type ReadingState, selectSheet, sheetActions } from './sheet-slice'
 
 const START_HZ: Partial<Record<FilterType, number>> = {
   'low-shelf': 150,
@@ -38,6 +38,22 @@ const SPANS = [
   ['deep', 'to −120 dB'],
 ] as const
 
+const READINGS = [
+  ['off', 'No graph below'],
+  ['phase', 'Phase'],
+  ['delay', 'Group delay'],
+  ['impulse', 'Impulse response'],
+  ['step', 'Step response'],
+  ['sum', 'Sum with a track'],
+  ['gains', 'Gain over time'],
+  ['low-end', 'Low end, left and right'],
+] as const
+
+/** What a graph below the sheet is called. */
+export function readingName(kind: ReadingState['kind']): string {
+  return READINGS.find(([k]) => k === kind)?.[1] ?? ''
+}
+
 /** New bands, and how the sheet is drawn. */
 export const SheetTools = memo(function SheetTools({
   node,
@@ -49,7 +65,7 @@ export const SheetTools = memo(function SheetTools({
   onHide: (() => void) | undefined
 }) {
   const dispatch = useAppDispatch()
-  const { span } = useAppSelector(selectSheet)
+  const { span, reading } = useAppSelector(selectSheet)
   const add = (type: FilterType) => editing.add(type, START_HZ[type] ?? 1000, 0)
   return (
     <Row
@@ -84,6 +100,12 @@ export const SheetTools = memo(function SheetTools({
       <Box component="span" sx={{ flex: 1 }} />
       <LiveTools />
       <GhostTools node={node} />
+      <Choice
+        label="Graph below"
+        value={reading.kind}
+        options={READINGS}
+        onChange={(kind) => dispatch(sheetActions.readingChanged({ kind }))}
+      />
       <Choice
         label="Scale of the sheet"
         value={span}

@@ -155,8 +155,9 @@ describe('a drawn curve', () => {
     await user.clear(gain)
     await user.type(gain, '-4.5{Enter}')
     expect(pointsOf(session())[0]).toEqual({ hz: 100, db: -4.5 })
+    await user.keyboard('{Escape}')
     await user.selectOptions(
-      screen.getByRole('combobox', { name: 'Start from' }),
+      await screen.findByRole('combobox', { name: 'Start from' }),
       'A voice line, 300 to 3400 Hz',
     )
     expect(pointsOf(session()).map((p) => p.db)).toEqual([-60, 0, 0, -60])

@@ -67,7 +67,7 @@ export function Component() {
           {sheetShown ? (
             <Halves
               upper={<Strips />}
-              lower={<EqualiserSheet onHide={() => show(false)} />}
+              lower={<EqualiserSheet valuesBeside onHide={() => show(false)} />}
               dividerName="Divider between strips and sheet"
               upperSize={{
                 defaultSize: `${strips}px`,

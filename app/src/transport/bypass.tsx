@@ -4,13 +4,12 @@ import ToggleButton from '@mui/material/ToggleButton'
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup'
 import Typography from '@mui/material/Typography'
 import { chainOf, type WithoutTarget } from '@sober-prism/core/session'
-import { errorSentence, type Rendition } from '@sober-prism/engine'
 import { useState } from 'react'
 import { Pane } from '../controls/layout'
-import { useDesk, useHeard } from '../shell/desk-context'
-import { interfaceActions } from '../store/interface-slice'
+import { useHeard } from '../shell/desk-context'
+import { useHear } from '../shell/use-hear'
 import { chosenNode, nodeName, openSession, shownTreatment } from '../store/selectors'
-import { useAppDispatch, useAppSelector } from '../store/store'
+import { useAppSelector } from '../store/store'
 
 /** What is passed by, by its name on the buttons. */
 const TARGETS = [
@@ -56,8 +55,6 @@ export function Bypass({ disabled }: { disabled: boolean }) {
 
 /** Hearing without one treatment, one stage, this chain or everything; or only what they take away or add. */
 function Ways() {
-  const desk = useDesk()
-  const dispatch = useAppDispatch()
   const heard = useHeard()
   const node = useAppSelector(chosenNode)
   const name = useAppSelector((root) => nodeName(openSession(root), node))
@@ -73,12 +70,7 @@ function Ways() {
     if (of === 'stage') return { of, node, stage }
     return treatment === null ? null : { of, node, treatment }
   }
-  const hear = (rendition: Rendition | null) => {
-    if (!rendition) return desk.stopHearing()
-    desk
-      .hear(rendition)
-      .catch((error) => dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning')))
-  }
+  const hear = useHear()
   const now = heard?.rendition
   const pressed = now && 'target' in now ? now.target.of : null
   const isDifference = now?.kind === 'difference'

@@ -2,9 +2,9 @@ import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import ToggleButton from '@mui/material/ToggleButton'
 import Tooltip from '@mui/material/Tooltip'
-import { errorSentence } from '@sober-prism/engine'
 import { shallowEqual } from 'react-redux'
 import { useDesk, useHeard } from '../shell/desk-context'
+import { useHear } from '../shell/use-hear'
 import { interfaceActions } from '../store/interface-slice'
 import { openSession } from '../store/selectors'
 import { store, useAppDispatch, useAppSelector } from '../store/store'
@@ -23,12 +23,8 @@ export function ListeningPanel({ disabled }: { disabled: boolean }) {
     (root) => listeningWords(openSession(root), root.interface, heard),
     shallowEqual,
   )
-  const compare = () => {
-    if (isCompare) return desk.stopHearing()
-    desk
-      .hear({ kind: 'without', target: { of: 'all' } })
-      .catch((error) => dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning')))
-  }
+  const hear = useHear()
+  const compare = () => hear(isCompare ? null : { kind: 'without', target: { of: 'all' } })
   const way = (value: 'mono' | 'sides', name: string, hint: string) => (
     <Tooltip title={hint}>
       <ToggleButton

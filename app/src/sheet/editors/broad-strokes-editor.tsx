@@ -1,3 +1,5 @@
+import Slider from '@mui/material/Slider'
+import { styled } from '@mui/material/styles'
 import Typography from '@mui/material/Typography'
 import { type AudibleEffect, effectOfBands } from '@sober-prism/core/findings'
 import { DEFAULT_CALIBRATION } from '@sober-prism/core/hearing'
@@ -7,7 +9,6 @@ import {
   MOST_LAYERS,
   MOST_STROKE_DB,
   STACKS,
-  STROKE_NAMES,
   STROKES,
   type StrokeName,
   strokeControls,
@@ -15,8 +16,9 @@ import {
 } from '@sober-prism/core/treatments'
 import { useMemo } from 'react'
 import { Choice } from '../../controls/choice'
+import { FieldGroup, FieldGroups } from '../../controls/field-group'
 import { TickBox } from '../../controls/tick-box'
-import { capital, formatHz } from '../../format'
+import { capital, formatHz, signed } from '../../format'
 import { useAnalysis } from '../../shell/desk-context'
 import { useSession } from '../../store/selectors'
 import type { EditorProps } from '../chain/treatment-editor'
@@ -29,6 +31,9 @@ const LAYERS = Array.from(
   (_, n) => [n, n === 0 ? 'none' : `${6 * n} dB/oct`] as const,
 )
 
+/** Marks on a slider, three decibels apart. */
+const STEPS_DB = [-9, -6, -3, 0, 3, 6, 9].map((value) => ({ value }))
+
 /** A few wide controls, each by its place and its gain, cuts that stack, and drive. */
 export function BroadStrokesEditor({ node, treatment, onChange }: EditorProps<BroadStrokes>) {
   const { params } = treatment
@@ -38,16 +43,27 @@ export function BroadStrokesEditor({ node, treatment, onChange }: EditorProps<Br
   const stroke = (name: StrokeName) => {
     const { hz, db } = params[name]
     const places: readonly number[] = STROKES[name].hz
+    const setDb = (v: number, gesture?: string) =>
+      set({ [name]: { hz, db: Math.round(v) } } as Partial<BroadStrokesParams>, gesture)
     return (
-      <span key={name}>
+      <Stroke key={name}>
+        <span>{capital(name)}</span>
+        <Slider
+          aria-label={capital(name)}
+          getAriaValueText={(v) => `${signed(v, 0)} dB`}
+          min={-MOST_STROKE_DB}
+          max={MOST_STROKE_DB}
+          marks={STEPS_DB}
+          value={db}
+          onChange={(_, v) => setDb(v as number, `slider ${name}`)}
+        />
         <DbField
           label={capital(name)}
+          showLabel={false}
           step={1}
           value={db}
           limits={[-MOST_STROKE_DB, MOST_STROKE_DB]}
-          onChange={(v, gesture) =>
-            set({ [name]: { hz, db: Math.round(v) } } as Partial<BroadStrokesParams>, gesture)
-          }
+          onChange={setDb}
         />
         <Choice
           label={`Frequency of ${name}`}
@@ -56,7 +72,7 @@ export function BroadStrokesEditor({ node, treatment, onChange }: EditorProps<Br
           onChange={(f) => set({ [name]: { hz: f, db } } as Partial<BroadStrokesParams>)}
         />
         <Effect of={effects?.get(name)} />
-      </span>
+      </Stroke>
     )
   }
   const cut = (end: 'low' | 'high') => {
@@ -66,11 +82,21 @@ export function BroadStrokesEditor({ node, treatment, onChange }: EditorProps<Br
     const change = (values: object) =>
       set({ [name]: { ...params[name], ...values } } as Partial<BroadStrokesParams>)
     return (
-      <span>
+      <Stroke>
+        <span>{capital(end)} cut</span>
+        <Slider
+          aria-label={`Slope of ${end} cut`}
+          getAriaValueText={(n) => LAYERS[n][1]}
+          min={0}
+          max={MOST_LAYERS}
+          marks
+          value={layers}
+          onChange={(_, n) => change({ layers: n as number })}
+        />
         <Choice
           label={`${capital(end)} cut`}
           value={layers}
-          options={LAYERS.map(([n, text]) => [n, `${end} cut ${text}`] as const)}
+          options={LAYERS}
           onChange={(n) => change({ layers: n })}
         />
         <Choice
@@ -80,34 +106,52 @@ export function BroadStrokesEditor({ node, treatment, onChange }: EditorProps<Br
           onChange={(f) => change({ hz: f })}
         />
         <Effect of={effects?.get(name)} />
-      </span>
+      </Stroke>
     )
   }
   return (
-    <>
-      {cut('low')}
-      {STROKE_NAMES.map(stroke)}
-      {cut('high')}
-      <DbField
-        label="Drive"
-        value={params.driveDb}
-        limits={[0, 18]}
-        onChange={(driveDb, gesture) => set({ driveDb }, gesture)}
-      />
-      <DbField
-        label="Output"
-        value={params.outputDb}
-        limits={[-24, 24]}
-        onChange={(outputDb, gesture) => set({ outputDb }, gesture)}
-      />
-      <TickBox
-        label="Polarity inverted"
-        checked={params.polarity === -1}
-        onChange={(turned) => set({ polarity: turned ? -1 : 1 })}
-      />
-    </>
+    <FieldGroups>
+      <FieldGroup name="Lows" width={320}>
+        {cut('low')}
+        {stroke('weight')}
+        {stroke('body')}
+      </FieldGroup>
+      <FieldGroup name="Highs" width={320}>
+        {stroke('presence')}
+        {stroke('air')}
+        {cut('high')}
+      </FieldGroup>
+      <FieldGroup name="After the tone">
+        <DbField
+          label="Drive"
+          value={params.driveDb}
+          limits={[0, 18]}
+          onChange={(driveDb, gesture) => set({ driveDb }, gesture)}
+        />
+        <DbField
+          label="Output"
+          value={params.outputDb}
+          limits={[-24, 24]}
+          onChange={(outputDb, gesture) => set({ outputDb }, gesture)}
+        />
+        <TickBox
+          label="Polarity inverted"
+          checked={params.polarity === -1}
+          onChange={(turned) => set({ polarity: turned ? -1 : 1 })}
+        />
+      </FieldGroup>
+    </FieldGroups>
   )
 }
+
+/** A control on a line of its own: name, slider with its steps, figure, place, and what it changes. */
+const Stroke = styled('div')({
+  display: 'grid',
+  gridTemplateColumns: '62px minmax(60px, 1fr) auto auto 40px',
+  alignItems: 'center',
+  gap: 8,
+  width: '100%',
+})
 
 /** What each control that does something changes of what is heard of the node by itself; null until it is measured. */
 function useStrokeEffects(node: string, { on, params }: BroadStrokes) {
@@ -134,7 +178,7 @@ function Effect({ of }: { of: AudibleEffect | undefined }) {
       variant="caption"
       color="textSecondary"
       title="How much of the track’s own sound this changes"
-      sx={{ display: 'inline-block', minWidth: '5ch', ml: 0.5 }}
+      noWrap
     >
       {of ? `${(100 * of.share).toFixed(of.share < 0.1 ? 1 : 0)} %` : ''}
     </Typography>

@@ -1,5 +1,6 @@
 import AddIcon from '@mui/icons-material/Add'
 import RemoveIcon from '@mui/icons-material/Close'
+import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Popover from '@mui/material/Popover'
 import Typography from '@mui/material/Typography'
@@ -13,6 +14,7 @@ import {
 import { type DrawnCurveParams, drawnWindow, type Treatment } from '@sober-prism/core/treatments'
 import { useDeferredValue, useMemo, useState } from 'react'
 import { Choice } from '../../controls/choice'
+import { FieldGroup, FieldGroups } from '../../controls/field-group'
 import { FigureField } from '../../controls/figure-field'
 import { IconAction } from '../../controls/icon-action'
 import { Pane, PlainList } from '../../controls/layout'
@@ -92,71 +94,79 @@ export function DrawnCurveEditor({ treatment, onChange }: EditorProps<DrawnCurve
     set({ taps: tapsWithin(params, design, sampleRateHz, TOLERANCE_DB) })
   }
   return (
-    <>
-      <Button onClick={(e) => setAnchor(e.currentTarget)}>
-        {params.points.length} {params.points.length === 1 ? 'point' : 'points'} …
-      </Button>
-      <Popover
-        open={anchor !== null}
-        anchorEl={anchor}
-        onClose={() => setAnchor(null)}
-        anchorOrigin={{ vertical: 'top', horizontal: 'left' }}
-        transformOrigin={{ vertical: 'bottom', horizontal: 'left' }}
-      >
-        <Points params={params} set={set} />
-      </Popover>
-      <NeedlesPanel params={params} rateHz={sampleRateHz} onChange={(next) => onChange(next)} />
-      <Choice
-        label="Interpolation"
-        value={params.joining}
-        options={[
-          ['smooth', 'Smooth curve'],
-          ['straight', 'Straight lines'],
-        ]}
-        onChange={(joining) => set({ joining })}
-      />
-      <Choice
-        label="Frequency axis"
-        value={params.axis}
-        options={[
-          ['log', 'octaves'],
-          ['linear', 'hertz'],
-        ]}
-        onChange={(axis) => set({ axis })}
-      />
-      <Choice
-        label="Phase"
-        value={params.phase}
-        options={[
-          ['linear', 'linear phase'],
-          ['minimum', 'minimum phase'],
-        ]}
-        onChange={(phase) => set({ phase })}
-      />
-      <Choice
-        label="Window"
-        value={params.window}
-        options={WINDOWS}
-        onChange={(window) => set({ window })}
-      />
-      <FigureField
-        label="Length"
-        unit="taps"
-        value={params.taps}
-        limits={[SHORTEST_FIR, LONGEST_FIR]}
-        format={(v) => v.toFixed(0)}
-        step={(v, direction, fine) =>
-          Math.max(
-            SHORTEST_FIR,
-            Math.min(LONGEST_FIR, Math.round(fine ? v + 16 * direction : v * 2 ** direction)),
-          )
-        }
-        onChange={(taps, gesture) => set({ taps: Math.round(taps) }, gesture)}
-      />
-      <Button variant="text" onClick={choose}>
-        Fit to ±{TOLERANCE_DB} dB
-      </Button>
-      <Typography variant="body2" color="textSecondary">
+    <FieldGroups>
+      <FieldGroup name="What is drawn">
+        <Button onClick={(e) => setAnchor(e.currentTarget)}>
+          {params.points.length} {params.points.length === 1 ? 'point' : 'points'} …
+        </Button>
+        <Popover
+          open={anchor !== null}
+          anchorEl={anchor}
+          onClose={() => setAnchor(null)}
+          anchorOrigin={{ vertical: 'top', horizontal: 'left' }}
+          transformOrigin={{ vertical: 'bottom', horizontal: 'left' }}
+        >
+          <Points params={params} set={set} />
+        </Popover>
+        <NeedlesPanel params={params} rateHz={sampleRateHz} onChange={(next) => onChange(next)} />
+        <Choice
+          label="Interpolation"
+          labelled
+          value={params.joining}
+          options={[
+            ['smooth', 'Smooth curve'],
+            ['straight', 'Straight lines'],
+          ]}
+          onChange={(joining) => set({ joining })}
+        />
+        <Choice
+          label="Frequency axis"
+          labelled
+          value={params.axis}
+          options={[
+            ['log', 'octaves'],
+            ['linear', 'hertz'],
+          ]}
+          onChange={(axis) => set({ axis })}
+        />
+      </FieldGroup>
+      <FieldGroup name="The filter">
+        <Choice
+          label="Phase"
+          labelled
+          value={params.phase}
+          options={[
+            ['linear', 'linear phase'],
+            ['minimum', 'minimum phase'],
+          ]}
+          onChange={(phase) => set({ phase })}
+        />
+        <Choice
+          label="Window"
+          labelled
+          value={params.window}
+          options={WINDOWS}
+          onChange={(window) => set({ window })}
+        />
+        <FigureField
+          label="Length"
+          unit="taps"
+          value={params.taps}
+          limits={[SHORTEST_FIR, LONGEST_FIR]}
+          format={(v) => v.toFixed(0)}
+          step={(v, direction, fine) =>
+            Math.max(
+              SHORTEST_FIR,
+              Math.min(LONGEST_FIR, Math.round(fine ? v + 16 * direction : v * 2 ** direction)),
+            )
+          }
+          onChange={(taps, gesture) => set({ taps: Math.round(taps) }, gesture)}
+        />
+        <Button variant="text" onClick={choose}>
+          Fit to ±{TOLERANCE_DB} dB
+        </Button>
+      </FieldGroup>
+      <Typography variant="body2" color="textSecondary" sx={{ width: '100%' }}>
         {reading.worstDb < 0.05
           ? 'Exactly as drawn'
           : `Max deviation ${reading.worstDb.toFixed(1)} dB at ${formatHz(reading.worstHz)}`}
@@ -165,7 +175,28 @@ export function DrawnCurveEditor({ treatment, onChange }: EditorProps<DrawnCurve
           ? ''
           : `, pre-ringing ${signed(reading.preEchoDb, 0)} dB`}
       </Typography>
-    </>
+    </FieldGroups>
+  )
+}
+
+/** Curves to begin with. */
+export function BeginWithCurve({
+  onChoose,
+}: {
+  onChoose: (points: DrawnCurveParams['points']) => void
+}) {
+  return (
+    <Box sx={{ width: 118 }}>
+      <Choice
+        label="Start from"
+        value=""
+        options={[['', 'Start from…'], ...STARTERS.map(([name]) => [name, name] as const)]}
+        onChange={(name) => {
+          const starter = STARTERS.find(([n]) => n === name)
+          if (starter) onChoose([...starter[1]])
+        }}
+      />
+    </Box>
   )
 }
 
@@ -187,15 +218,6 @@ function Points({ params: { points }, set }: PointsProps) {
   }
   return (
     <Pane>
-      <Choice
-        label="Start from"
-        value=""
-        options={[['', 'Start from…'], ...STARTERS.map(([name]) => [name, name] as const)]}
-        onChange={(name) => {
-          const starter = STARTERS.find(([n]) => n === name)
-          if (starter) set({ points: [...starter[1]] })
-        }}
-      />
       <PlainList
         as="ol"
         sx={{

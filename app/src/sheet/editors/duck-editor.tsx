@@ -2,11 +2,11 @@ import Typography from '@mui/material/Typography'
 import { linearBankFrames } from '@sober-prism/core/dynamics'
 import { DUCK_WIDTHS, type DuckParams, type Treatment } from '@sober-prism/core/treatments'
 import { Choice } from '../../controls/choice'
+import { FieldGroup, FieldGroups, MoreFields } from '../../controls/field-group'
 import { TickBox } from '../../controls/tick-box'
 import { useRouting } from '../../store/selectors'
 import type { EditorProps } from '../chain/treatment-editor'
 import { CHANNEL_NAMES } from '../names'
-import { BeginWith } from './begin-with'
 import { DbField, HzField, MsField, PercentField } from './figures'
 import { KeyChoice } from './key-choice'
 
@@ -40,97 +40,107 @@ export function DuckEditor({ node, treatment, onChange }: EditorProps<Duck>) {
     )
   }
   return (
-    <>
-      <KeyChoice
-        node={node}
-        treatment={treatment}
-        hears={{ fromHz: params.keyFromHz, toHz: params.keyToHz }}
-      />
-      <BeginWith
-        treatment={treatment}
-        onChoose={({ attackMs, releaseMs, bank }) => set({ attackMs, releaseMs, ...bank })}
-      />
-      <Choice
-        label="Depth follows"
-        value={params.law}
-        options={[
-          ['heard', 'Key audibility'],
-          ['even', 'Key level'],
-        ]}
-        onChange={(law) => set({ law })}
-      />
-      <DbField
-        label="Max reduction"
-        value={params.depthDb}
-        limits={[0, 24]}
-        onChange={(depthDb, gesture) => set({ depthDb }, gesture)}
-      />
-      <Choice
-        label="Resolution"
-        value={params.fineness}
-        options={FINENESS}
-        onChange={(fineness) => set({ fineness })}
-      />
-      <MsField
-        label="Attack"
-        value={params.attackMs}
-        limits={[1, 500]}
-        onChange={(attackMs, gesture) => set({ attackMs }, gesture)}
-      />
-      <MsField
-        label="Release"
-        value={params.releaseMs}
-        limits={[5, 5000]}
-        onChange={(releaseMs, gesture) => set({ releaseMs }, gesture)}
-      />
-      <TickBox
-        label="Slower release in the lows"
-        checked={params.releaseByHz}
-        onChange={(releaseByHz) => set({ releaseByHz })}
-      />
-      {hz('From', 'fromHz')}
-      {hz('To', 'toHz')}
-      {hz('Key from', 'keyFromHz')}
-      {hz('Key to', 'keyToHz')}
-      <Choice
-        label="Acts on"
-        value={params.channel}
-        options={CHANNELS}
-        onChange={(channel) => set({ channel })}
-      />
-      <PercentField
-        label="Dry/wet"
-        value={params.blend}
-        onChange={(blend, gesture) => set({ blend }, gesture)}
-      />
-      <DbField
-        label="Key"
-        value={params.keyDb}
-        limits={[-48, 48]}
-        onChange={(keyDb, gesture) => set({ keyDb }, gesture)}
-      />
-      <Choice
-        label="Phase"
-        value={params.phase}
-        options={[
-          ['minimum', 'bells, minimum phase'],
-          ['linear', 'linear phase'],
-        ]}
-        onChange={(phase) => set({ phase })}
-      />
-      {params.phase === 'minimum' && (
-        <MsField
-          by={1}
-          label="Look ahead"
-          value={params.lookAheadMs}
-          limits={[0, 10]}
-          onChange={(lookAheadMs, gesture) => set({ lookAheadMs }, gesture)}
+    <FieldGroups>
+      <FieldGroup name="Listens to" width={600}>
+        <KeyChoice
+          node={node}
+          treatment={treatment}
+          hears={{ fromHz: params.keyFromHz, toHz: params.keyToHz }}
         />
-      )}
-      <Typography variant="caption" color="textSecondary">
-        {lateness(params, sampleRateHz)}
-      </Typography>
-    </>
+        {hz('Key from', 'keyFromHz')}
+        {hz('Key to', 'keyToHz')}
+      </FieldGroup>
+      <FieldGroup name="How far it ducks">
+        <Choice
+          label="Depth follows"
+          labelled
+          value={params.law}
+          options={[
+            ['heard', 'Key audibility'],
+            ['even', 'Key level'],
+          ]}
+          onChange={(law) => set({ law })}
+        />
+        <DbField
+          label="Max reduction"
+          value={params.depthDb}
+          limits={[0, 24]}
+          onChange={(depthDb, gesture) => set({ depthDb }, gesture)}
+        />
+        <PercentField
+          label="Dry/wet"
+          value={params.blend}
+          onChange={(blend, gesture) => set({ blend }, gesture)}
+        />
+      </FieldGroup>
+      <FieldGroup name="Where">
+        {hz('From', 'fromHz')}
+        {hz('To', 'toHz')}
+        <Choice
+          label="Resolution"
+          labelled
+          value={params.fineness}
+          options={FINENESS}
+          onChange={(fineness) => set({ fineness })}
+        />
+        <Choice
+          label="Acts on"
+          labelled
+          value={params.channel}
+          options={CHANNELS}
+          onChange={(channel) => set({ channel })}
+        />
+      </FieldGroup>
+      <FieldGroup name="How fast">
+        <MsField
+          label="Attack"
+          value={params.attackMs}
+          limits={[1, 500]}
+          onChange={(attackMs, gesture) => set({ attackMs }, gesture)}
+        />
+        <MsField
+          label="Release"
+          value={params.releaseMs}
+          limits={[5, 5000]}
+          onChange={(releaseMs, gesture) => set({ releaseMs }, gesture)}
+        />
+        <TickBox
+          label="Slower release in the lows"
+          checked={params.releaseByHz}
+          onChange={(releaseByHz) => set({ releaseByHz })}
+        />
+      </FieldGroup>
+      <MoreFields of="key level, phase, look ahead">
+        <DbField
+          label="Key level"
+          value={params.keyDb}
+          limits={[-48, 48]}
+          onChange={(keyDb, gesture) => set({ keyDb }, gesture)}
+        />
+        <Choice
+          label="Phase"
+          labelled
+          value={params.phase}
+          options={[
+            ['minimum', 'bells, minimum phase'],
+            ['linear', 'linear phase'],
+          ]}
+          onChange={(phase) => set({ phase })}
+        />
+        {params.phase === 'minimum' && (
+          <MsField
+            by={1}
+            label="Look ahead"
+            value={params.lookAheadMs}
+            limits={[0, 10]}
+            onChange={(lookAheadMs, gesture) => set({ lookAheadMs }, gesture)}
+          />
+        )}
+        <Typography variant="caption" color="textSecondary">
+          {lateness(params, sampleRateHz)}
+        </Typography>
+      </MoreFields>
+    </FieldGroups>
   )
 }
 

@@ -37,6 +37,7 @@ const PhaseChoice = memo(function PhaseChoice({ phase, cost, onChoose }: PhaseCh
     <>
       <Choice
         label="Phase"
+        labelled
         value={phase}
         title="Minimum: no latency. Mixed: gentle bands linear, under 12 ms. Linear: all bands linear."
         options={PHASES}

@@ -1,12 +1,12 @@
 import ToggleButton from '@mui/material/ToggleButton'
 import type { Edit } from '@sober-prism/core/session'
 import type { Key, Treatment } from '@sober-prism/core/treatments'
-import { errorSentence, type FrequencyRange } from '@sober-prism/engine'
+import type { FrequencyRange } from '@sober-prism/engine'
 import { Choice } from '../../controls/choice'
-import { useDesk, useHeard } from '../../shell/desk-context'
-import { interfaceActions } from '../../store/interface-slice'
+import { useHeard } from '../../shell/desk-context'
+import { useHear } from '../../shell/use-hear'
 import { useRouting } from '../../store/selectors'
-import { useAppDispatch, useEdit } from '../../store/store'
+import { useEdit } from '../../store/store'
 
 const TAPS = [
   ['after-fader', 'Post-fader'],
@@ -38,11 +38,9 @@ export function KeyChoice({ node, treatment, hears }: KeyChoiceProps) {
     <>
       <Choice
         label="Key"
+        labelled
         value={key?.node ?? ''}
-        options={[
-          ['', 'No key'],
-          ...others.map((n) => [n.id, `Key: ${n.letter} ${n.name}`] as const),
-        ]}
+        options={[['', 'No key'], ...others.map((n) => [n.id, `${n.letter} ${n.name}`] as const)]}
         onChange={(chosen) =>
           set(
             chosen === ''
@@ -55,12 +53,14 @@ export function KeyChoice({ node, treatment, hears }: KeyChoiceProps) {
         <>
           <Choice
             label="Key tap"
+            labelled
             value={key.tap}
             options={TAPS}
             onChange={(tap) => set({ ...key, tap })}
           />
           <Choice
             label="Key as"
+            labelled
             value={key.as}
             options={AS}
             onChange={(as) => set({ ...key, as })}
@@ -74,16 +74,10 @@ export function KeyChoice({ node, treatment, hears }: KeyChoiceProps) {
 
 /** Lets the key be heard alone, as the treatment hears it. */
 function HearKey({ node, range }: { node: string; range: FrequencyRange }) {
-  const desk = useDesk()
-  const dispatch = useAppDispatch()
+  const hearOther = useHear()
   const rendition = useHeard()?.rendition
   const isHeard = rendition?.kind === 'range' && rendition.node === node
-  const hear = () => {
-    if (isHeard) return desk.stopHearing()
-    desk
-      .hear({ kind: 'range', node, range })
-      .catch((error) => dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning')))
-  }
+  const hear = () => hearOther(isHeard ? null : { kind: 'range', node, range })
   return (
     <ToggleButton
       value="key"

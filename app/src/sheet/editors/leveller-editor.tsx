@@ -1,6 +1,7 @@
 import Typography from '@mui/material/Typography'
 import type { LevellerParams, Treatment } from '@sober-prism/core/treatments'
 import { Choice } from '../../controls/choice'
+import { FieldGroup, FieldGroups } from '../../controls/field-group'
 import { FigureField } from '../../controls/figure-field'
 import type { EditorProps } from '../chain/treatment-editor'
 import { DbField, HzField, MsField, PercentField } from './figures'
@@ -42,53 +43,60 @@ export function LevellerValues({ treatment, onChange }: Omit<EditorProps<Levelle
     />
   )
   return (
-    <>
-      {db('Max reduction', 'atMostDb', [0, 24])}
-      {db('Threshold', 'thresholdDb', [-80, 0])}
-      <FigureField
-        label="Ratio"
-        unit=": 1"
-        value={params.ratio}
-        limits={[1, 100]}
-        format={(v) => `${Number(v.toPrecision(3))}`}
-        step={byRatio(1.1)}
-        characters={4}
-        onChange={(ratio, gesture) => set({ ratio }, gesture)}
-      />
-      {db('Knee', 'kneeDb', [0, 30])}
-      <Choice
-        label="Detector"
-        value={params.detector}
-        options={[
-          ['both', 'Slow and fast'],
-          ['fast', 'Fast only'],
-        ]}
-        onChange={(detector) => set({ detector })}
-      />
-      <MsField
-        label="Attack"
-        value={params.attackMs}
-        limits={[0.1, 500]}
-        onChange={(attackMs, gesture) => set({ attackMs }, gesture)}
-      />
-      <MsField
-        label="Release"
-        value={params.releaseMs}
-        limits={[5, 5000]}
-        onChange={(releaseMs, gesture) => set({ releaseMs }, gesture)}
-      />
-      <HzField
-        label="Sidechain low cut"
-        value={params.lowCutHz}
-        limits={[20, 1000]}
-        onChange={(lowCutHz, gesture) => set({ lowCutHz }, gesture)}
-      />
-      <PercentField
-        label="Dry/wet"
-        value={params.mix}
-        onChange={(mix, gesture) => set({ mix }, gesture)}
-      />
-      {db('Output', 'outputDb', [-24, 24])}
-    </>
+    <FieldGroups>
+      <FieldGroup name="How much">
+        {db('Max reduction', 'atMostDb', [0, 24])}
+        {db('Threshold', 'thresholdDb', [-80, 0])}
+        <FigureField
+          label="Ratio"
+          unit=": 1"
+          value={params.ratio}
+          limits={[1, 100]}
+          format={(v) => `${Number(v.toPrecision(3))}`}
+          step={byRatio(1.1)}
+          characters={4}
+          onChange={(ratio, gesture) => set({ ratio }, gesture)}
+        />
+        {db('Knee', 'kneeDb', [0, 30])}
+      </FieldGroup>
+      <FieldGroup name="How fast">
+        <Choice
+          label="Detector"
+          labelled
+          value={params.detector}
+          options={[
+            ['both', 'Slow and fast'],
+            ['fast', 'Fast only'],
+          ]}
+          onChange={(detector) => set({ detector })}
+        />
+        <MsField
+          label="Attack"
+          value={params.attackMs}
+          limits={[0.1, 500]}
+          onChange={(attackMs, gesture) => set({ attackMs }, gesture)}
+        />
+        <MsField
+          label="Release"
+          value={params.releaseMs}
+          limits={[5, 5000]}
+          onChange={(releaseMs, gesture) => set({ releaseMs }, gesture)}
+        />
+        <HzField
+          label="Sidechain low cut"
+          value={params.lowCutHz}
+          limits={[20, 1000]}
+          onChange={(lowCutHz, gesture) => set({ lowCutHz }, gesture)}
+        />
+      </FieldGroup>
+      <FieldGroup name="What is heard">
+        <PercentField
+          label="Dry/wet"
+          value={params.mix}
+          onChange={(mix, gesture) => set({ mix }, gesture)}
+        />
+        {db('Output', 'outputDb', [-24, 24])}
+      </FieldGroup>
+    </FieldGroups>
   )
 }

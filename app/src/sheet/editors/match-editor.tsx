@@ -1,6 +1,7 @@
 import Typography from '@mui/material/Typography'
 import { MATCH_TAPS, type MatchParams, type Treatment } from '@sober-prism/core/treatments'
 import { Choice } from '../../controls/choice'
+import { FieldGroup, FieldGroups } from '../../controls/field-group'
 import { TickBox } from '../../controls/tick-box'
 import type { EditorProps } from '../chain/treatment-editor'
 import { DbField, HzField, PercentField } from './figures'
@@ -45,69 +46,75 @@ export function MatchEditor({ treatment, onChange }: EditorProps<Match>) {
     )
   }
   return (
-    <>
-      <Typography noWrap title={params.target}>
-        Match to {params.target}
-      </Typography>
-      <PercentField
-        label="Amount"
-        value={params.amount}
-        most={1.5}
-        onChange={(v, gesture) => set({ amount: v }, gesture)}
-      />
-      <Choice
-        label="Smoothing"
-        value={smoothingName(params.smoothing)}
-        options={SMOOTHINGS.map(([name]) => [
-          name,
-          name === 'erb' ? 'Auditory (ERB)' : `${name} oct`,
-        ])}
-        onChange={(name) => {
-          const found = SMOOTHINGS.find(([n]) => n === name)
-          if (found) set({ smoothing: found[1] })
-        }}
-      />
-      <DbField
-        label="Max boost"
-        value={params.mostBoostDb}
-        limits={[0, 24]}
-        onChange={(mostBoostDb, gesture) => set({ mostBoostDb }, gesture)}
-      />
-      <DbField
-        label="Max cut"
-        value={params.mostCutDb}
-        limits={[0, 24]}
-        onChange={(mostCutDb, gesture) => set({ mostCutDb }, gesture)}
-      />
-      <HzField
-        label="From"
-        value={params.fromHz}
-        limits={[20, params.toHz - 1]}
-        onChange={(fromHz, gesture) => set({ fromHz }, gesture)}
-      />
-      <HzField
-        label="To"
-        value={params.toHz}
-        limits={[params.fromHz + 1, 20_000]}
-        onChange={(toHz, gesture) => set({ toHz }, gesture)}
-      />
-      <Choice
-        label="Phase"
-        value={params.phase}
-        options={PHASES}
-        onChange={(phase) => set({ phase })}
-      />
-      <Choice
-        label="Length"
-        value={params.taps}
-        options={MATCH_TAPS.map((taps) => [taps, `${taps} taps`] as const)}
-        onChange={(taps) => set({ taps })}
-      />
-      <TickBox
-        label="Keep loudness"
-        checked={params.keepLoudness}
-        onChange={(keepLoudness) => set({ keepLoudness })}
-      />
-    </>
+    <FieldGroups>
+      <FieldGroup name={`Match to ${params.target}`}>
+        <PercentField
+          label="Amount"
+          value={params.amount}
+          most={1.5}
+          onChange={(v, gesture) => set({ amount: v }, gesture)}
+        />
+        <DbField
+          label="Max boost"
+          value={params.mostBoostDb}
+          limits={[0, 24]}
+          onChange={(mostBoostDb, gesture) => set({ mostBoostDb }, gesture)}
+        />
+        <DbField
+          label="Max cut"
+          value={params.mostCutDb}
+          limits={[0, 24]}
+          onChange={(mostCutDb, gesture) => set({ mostCutDb }, gesture)}
+        />
+      </FieldGroup>
+      <FieldGroup name="Where">
+        <HzField
+          label="From"
+          value={params.fromHz}
+          limits={[20, params.toHz - 1]}
+          onChange={(fromHz, gesture) => set({ fromHz }, gesture)}
+        />
+        <HzField
+          label="To"
+          value={params.toHz}
+          limits={[params.fromHz + 1, 20_000]}
+          onChange={(toHz, gesture) => set({ toHz }, gesture)}
+        />
+        <Choice
+          label="Smoothing"
+          labelled
+          value={smoothingName(params.smoothing)}
+          options={SMOOTHINGS.map(([name]) => [
+            name,
+            name === 'erb' ? 'Auditory (ERB)' : `${name} oct`,
+          ])}
+          onChange={(name) => {
+            const found = SMOOTHINGS.find(([n]) => n === name)
+            if (found) set({ smoothing: found[1] })
+          }}
+        />
+      </FieldGroup>
+      <FieldGroup name="The filter">
+        <Choice
+          label="Phase"
+          labelled
+          value={params.phase}
+          options={PHASES}
+          onChange={(phase) => set({ phase })}
+        />
+        <Choice
+          label="Length"
+          labelled
+          value={params.taps}
+          options={MATCH_TAPS.map((taps) => [taps, `${taps} taps`] as const)}
+          onChange={(taps) => set({ taps })}
+        />
+        <TickBox
+          label="Keep loudness"
+          checked={params.keepLoudness}
+          onChange={(keepLoudness) => set({ keepLoudness })}
+        />
+      </FieldGroup>
+    </FieldGroups>
   )
 }

@@ -17,6 +17,7 @@ import {
 } from '@sober-prism/core/treatments'
 import { useState } from 'react'
 import { Choice } from '../../controls/choice'
+import { FieldGroup, FieldGroups } from '../../controls/field-group'
 import { Fields, Row } from '../../controls/layout'
 import { formatHz, signed } from '../../format'
 import { useDesk } from '../../shell/desk-context'
@@ -60,29 +61,35 @@ export function SplitEditor({ node, treatment, onChange }: EditorProps<Split>) {
   }
   return (
     <>
-      <Choice
-        label="Crossover"
-        value={params.crossover}
-        options={CROSSOVERS}
-        onChange={(crossover) => set({ crossover })}
-      />
-      <Choice
-        label="Slope"
-        value={params.slopeDbPerOct}
-        options={SLOPES}
-        onChange={(slopeDbPerOct) => set({ slopeDbPerOct })}
-      />
-      {hz.map((f, i) => (
-        <HzField
-          // biome-ignore lint/suspicious/noArrayIndexKey: crossovers are told apart by their place.
-          key={i}
-          label={`Crossover ${i + 1}`}
-          value={f}
-          limits={[i === 0 ? 20 : hz[i - 1] + 1, i === hz.length - 1 ? 20_000 : hz[i + 1] - 1]}
-          onChange={(v, gesture) => set({ hz: hz.map((g, k) => (k === i ? v : g)) }, gesture)}
-        />
-      ))}
-      <SumTest node={node} params={params} />
+      <FieldGroups>
+        <FieldGroup name="Crossovers">
+          <Choice
+            label="Crossover"
+            labelled
+            value={params.crossover}
+            options={CROSSOVERS}
+            onChange={(crossover) => set({ crossover })}
+          />
+          <Choice
+            label="Slope"
+            labelled
+            value={params.slopeDbPerOct}
+            options={SLOPES}
+            onChange={(slopeDbPerOct) => set({ slopeDbPerOct })}
+          />
+          {hz.map((f, i) => (
+            <HzField
+              // biome-ignore lint/suspicious/noArrayIndexKey: crossovers are told apart by their place.
+              key={i}
+              label={`Crossover ${i + 1}`}
+              value={f}
+              limits={[i === 0 ? 20 : hz[i - 1] + 1, i === hz.length - 1 ? 20_000 : hz[i + 1] - 1]}
+              onChange={(v, gesture) => set({ hz: hz.map((g, k) => (k === i ? v : g)) }, gesture)}
+            />
+          ))}
+          <SumTest node={node} params={params} />
+        </FieldGroup>
+      </FieldGroups>
       <Row sx={{ flexBasis: '100%' }}>
         <ToggleButtonGroup
           exclusive

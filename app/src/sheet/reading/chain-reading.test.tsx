@@ -52,7 +52,7 @@ describe('reading a chain', () => {
     await user.click(screen.getByRole('button', { name: /^Dynamic EQ/ }))
     screen.getByText(/^Solid: largest cut/)
     screen.getByRole('img', { name: 'Gain of the bands over the last twenty seconds' })
-    await user.selectOptions(screen.getByLabelText('Graph below'), 'None')
+    await user.selectOptions(screen.getByLabelText('Graph below'), 'No graph below')
   })
 
   it('tells left from right in the low end, without what brings it to the middle and with it', async () => {
@@ -74,7 +74,7 @@ describe('reading a chain', () => {
     )
     expect(lowEnd).toHaveBeenCalledWith({ node: 't0', treatment: 'l', hz: 120 }, expect.anything())
     screen.getByRole('img', { name: /^How unlike left and right are below 640 Hz/ })
-    await user.selectOptions(screen.getByLabelText('Graph below'), 'None')
+    await user.selectOptions(screen.getByLabelText('Graph below'), 'No graph below')
   })
 
   it('stands below the sheet on demand, in all phase modes', async () => {
@@ -98,7 +98,7 @@ describe('reading a chain', () => {
         .textContent ?? ''
     expect(late('mixed')).toBeGreaterThan(1)
     expect(late('linear')).toBeGreaterThan(late('mixed'))
-    await user.selectOptions(screen.getByLabelText('Graph below'), 'None')
+    await user.selectOptions(screen.getByLabelText('Graph below'), 'No graph below')
     expect(screen.queryByLabelText('All phase modes')).toBeNull()
   })
 

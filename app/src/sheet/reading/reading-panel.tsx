@@ -1,10 +1,12 @@
 import { styled } from '@mui/material/styles'
 
-/** What is read below the sheet: a third of it, so that neither is too low to read. */
-export const ReadingPanel = styled('section')(({ theme }) => ({
+/** How high it is below the sheet, in pixels. */
+export const READING_HEIGHT = 190
+
+/** What is read of a chain: its controls on a line, and the picture under them. */
+export const ReadingPanel = styled('section')({
   display: 'grid',
   gridTemplateRows: 'auto minmax(0, 1fr)',
-  height: 190,
+  minHeight: 0,
   minWidth: 0,
-  borderTop: `1px solid ${theme.palette.divider}`,
-}))
+})

@@ -25,5 +25,5 @@ export const leveller: TreatmentForm<'leveller', LevellerParams> = {
   acts: ({ ratio, atMostDb, mix, outputDb }) =>
     outputDb !== 0 || (ratio > 1 && atMostDb > 0 && mix > 0),
   describe: ({ atMostDb, thresholdDb, ratio }) =>
-    `max reduction ${atMostDb.toFixed(1)} dB above ${thresholdDb.toFixed(1)} dB, ${Number(ratio.toPrecision(2))}:1`,
+    `max reduction ${atMostDb.toFixed(1)} dB above ${thresholdDb.toFixed(1).replace('-', '−')} dB, ${Number(ratio.toPrecision(2))}:1`,
 }
