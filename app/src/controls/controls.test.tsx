@@ -84,8 +84,10 @@ describe('a figure under the hand', () => {
     expect(field().value).toBe('−3.0')
     act(() => field().focus())
     fireEvent.wheel(field(), { deltaY: -100 })
-    fireEvent.wheel(field(), { deltaY: -100, shiftKey: true })
-    expect(field().value).toBe('−2.4')
+    fireEvent.wheel(field(), { deltaY: -100 })
+    expect(field().value).toBe('−2.0')
+    fireEvent.wheel(field(), { deltaY: 100 })
+    expect(field().value).toBe('−2.5')
   })
 
   it('goes by its label, a step for every four pixels, and stays when it is let go', () => {
