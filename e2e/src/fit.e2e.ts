@@ -65,6 +65,7 @@ describe('making room', () => {
 
   it('gives way in linear phase as it did with bells, in time with the rest', async () => {
     const bells = await heard()
+    await page.getByRole('button', { name: /^More: key level/ }).click()
     await choose(page, 'Phase', 'linear phase')
     await page.getByText('latency 42.7 ms').first().waitFor()
     await soundSettled(page)
@@ -223,6 +224,8 @@ describe('what is read of Fit', () => {
   it('is the tempo of the passage, as an estimate that becomes the length of a note', async () => {
     await page.getByRole('button', { name: 'Dynamic EQ on' }).or(track('Tuba')).first().click()
     await page.getByText('Dynamic EQ', { exact: true }).first().click()
+    // What is read of the chain stands in the place of its values.
+    await page.getByRole('tab', { name: 'Settings' }).click()
     await page.getByRole('button', { name: /As a note/ }).click()
     await page.getByRole('button', { name: 'Estimate from the passage' }).click()
     const tempo = page.getByRole('textbox', { name: /^Tempo/ })

@@ -47,6 +47,13 @@ export async function bypass(page: Page, what: string): Promise<void> {
   await ways.waitFor({ state: 'detached' })
 }
 
+/** Opens a section of the panel in Shape, where it is folded. */
+export async function unfold(page: Page, name: string): Promise<void> {
+  const section = page.getByRole('region', { name, exact: true })
+  const head = section.getByRole('button', { name: new RegExp(`^${name}`) }).first()
+  if ((await head.getAttribute('aria-expanded')) === 'false') await head.click()
+}
+
 /** Chooses from a list, of the browser's own kind or of the interface's. */
 export async function choose(page: Page, label: string, option: string | RegExp): Promise<void> {
   const list = page.getByLabel(label, { exact: true })

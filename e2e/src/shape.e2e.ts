@@ -10,6 +10,7 @@ import {
   openDemo,
   recordFrom,
   soundSettled,
+  unfold,
 } from './session-page'
 
 const RATE = 48_000
@@ -75,6 +76,7 @@ describe('one take made to sound like the other', () => {
     expect(after).toBeLessThan(0.4 * before)
     await expect.poll(async () => Math.abs((await loudness()) - was)).toBeLessThan(1.5)
     // Beside it stands another chain: none at all, and the take sounds as it did.
+    await unfold(page, 'Compare chains')
     await choose(page, 'Other chain', 'No chain')
     const instead = page.getByRole('button', { name: 'Listen to the other' })
     await instead.click()
@@ -87,6 +89,7 @@ describe('one take made to sound like the other', () => {
   })
 
   it('comes nearer by one long filter', async () => {
+    await unfold(page, 'Match')
     await page.getByRole('button', { name: 'Apply as one filter' }).click()
     await page.getByText('Match to Wheelhouse', { exact: true }).first().waitFor()
     const after = apart(await alone('Foredeck'), target)
@@ -100,6 +103,7 @@ describe('one take made to sound like the other', () => {
   })
 
   it('is levelled by just so much', async () => {
+    await unfold(page, 'Leveller')
     await page.getByRole('button', { name: 'Add leveller' }).click()
     await expect
       .poll(() => page.getByLabel('Reason of Leveller').inputValue(), { timeout: 20_000 })
@@ -117,11 +121,14 @@ describe('one take made to sound like the other', () => {
   })
 
   it('gives a profile that outlives the page, and nothing of its sound', async () => {
+    await unfold(page, 'Profiles')
     await page.getByRole('button', { name: 'Save profile of Foredeck' }).click()
     await page.getByLabel('Name of Foredeck').waitFor()
     await page.reload()
+    await unfold(page, 'Profiles')
     await page.getByLabel('Name of Foredeck').waitFor()
     await track('Wheelhouse').click()
+    await unfold(page, 'Match')
     await choose(page, 'Target', 'profile Foredeck')
     await page.getByRole('button', { name: 'Compare Wheelhouse with Foredeck' }).click()
     await page.getByRole('region', { name: 'Wheelhouse to Foredeck' }).waitFor({ timeout: 30_000 })

@@ -130,7 +130,7 @@ describe('needles', () => {
 
 describe('the picture over time', () => {
   it('has a region that is heard alone in a loop, and becomes a bell', async () => {
-    await choose(page, 'Over time', 'Spectrogram before the chain')
+    await choose(page, 'Over time', 'Spectrogram before chain')
     const plot = page.getByRole('application')
     await page.getByText(/Point to read/).waitFor()
     const box = await plot.boundingBox()

@@ -80,7 +80,7 @@ await both('clean-hunt', async () => {
 })
 await page.getByRole('button', { name: 'Hunt by ear' }).click()
 await page.getByRole('button', { name: 'Pause' }).click()
-await page.getByLabel('Over time').selectOption({ label: 'Spectrogram before the chain' })
+await page.getByLabel('Over time').selectOption({ label: 'Spectrogram before chain' })
 const spectrogram = page.getByRole('region', { name: /^Spectrogram of/ })
 await both(
   'clean-spectrogram',
