@@ -1,5 +1,6 @@
 import Slider from '@mui/material/Slider'
 import { formatDb } from '../format'
+import { useWheel } from './use-wheel'
 
 const LOWEST_DB = -40
 const HIGHEST_DB = 12
@@ -10,10 +11,14 @@ interface FaderProps {
   readonly onChange: (db: number) => void
 }
 
-/** A fader on its side, in half decibels. */
+/** A fader on its side, in half decibels; the wheel moves it while it has the focus. */
 export function Fader({ label, db, onChange }: FaderProps) {
+  const input = useWheel((direction) =>
+    onChange(Math.max(LOWEST_DB, Math.min(HIGHEST_DB, db + 0.5 * direction))),
+  )
   return (
     <Slider
+      slotProps={{ input: { ref: input } }}
       aria-label={label}
       getAriaValueText={(v) => `${formatDb(v)} dB`}
       min={LOWEST_DB}

@@ -1,11 +1,12 @@
 import InputAdornment from '@mui/material/InputAdornment'
 import OutlinedInput from '@mui/material/OutlinedInput'
 import Typography from '@mui/material/Typography'
-import { type KeyboardEvent, type PointerEvent, useEffect, useRef, useState } from 'react'
+import { type KeyboardEvent, type PointerEvent, useRef, useState } from 'react'
 import { parseFigure } from '../format'
 import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch } from '../store/store'
 import { Term } from './term'
+import { useWheel } from './use-wheel'
 import type { Word } from './words'
 
 interface FigureFieldProps {
@@ -133,24 +134,4 @@ export function FigureField(props: FigureFieldProps) {
       />
     </Typography>
   )
-}
-
-/** Turns the wheel over a field that has the focus into steps; elsewhere it scrolls as ever. */
-function useWheel(onStep: (direction: 1 | -1, fine: boolean) => void) {
-  const input = useRef<HTMLInputElement>(null)
-  const step = useRef(onStep)
-  step.current = onStep
-  useEffect(() => {
-    const element = input.current
-    const onWheel = (event: WheelEvent) => {
-      const delta = event.deltaY || event.deltaX
-      if (document.activeElement !== element || delta === 0) return
-      event.preventDefault()
-      step.current(delta < 0 ? 1 : -1, event.shiftKey)
-    }
-    // A listener of React's own would be passive, and the page would scroll besides.
-    element?.addEventListener('wheel', onWheel, { passive: false })
-    return () => element?.removeEventListener('wheel', onWheel)
-  }, [])
-  return input
 }

@@ -1,10 +1,11 @@
 import Button from '@mui/material/Button'
+import ButtonBase from '@mui/material/ButtonBase'
 import Typography from '@mui/material/Typography'
 import type { Session } from '@sober-prism/core/session'
 import type { Covering, SessionFinding } from '@sober-prism/engine'
 import { useMemo, useState } from 'react'
 import { Badge } from '../controls/badge'
-import { Entry, Pane, Row } from '../controls/layout'
+import { Entry, Pane } from '../controls/layout'
 import { Term } from '../controls/term'
 import { findingWords } from '../findings/named-finding'
 import { capital, formatShare } from '../format'
@@ -25,15 +26,15 @@ const MOST_PAIRS = 8
 export function MakeRoomPane() {
   const session = useRouting()
   const node = useAppSelector(chosenNode)
-  const { covering, heard, work, cancelled, findings } = useAnalysis(
+  const { covering, work, cancelled, findings } = useAnalysis(
     'covering',
-    'heard',
     'work',
     'cancelled',
     'findings',
   )
   const [all, setAll] = useState(false)
-  const [opened, setOpened] = useState('')
+  // The greatest stands open until another is chosen, or none.
+  const [opened, setOpened] = useState<string | null>(null)
   const pairs = useMemo(
     () =>
       (all ? covering : covering.filter((c) => concerns(session, node, c)))
@@ -66,46 +67,83 @@ export function MakeRoomPane() {
           </Typography>
         )}
       </Pane>
-      {pairs.map((pair) => {
-        const { targetId, maskerId, share } = pair
-        const key = `${targetId} ${maskerId}`
-        const [target, masker] = [nodeOf(session, targetId), nodeOf(session, maskerId)]
-        if (!target || !masker) return null
+      {pairs.map((pair, i) => {
+        const key = `${pair.targetId} ${pair.maskerId}`
+        const isOpen = opened === null ? i === 0 : opened === key
         return (
-          <Entry key={key}>
-            <Row as="header">
-              <Badge letter={masker.letter} />
-              <Typography component="h3" variant="h3">
-                {masker.name} masks {target.name}
-              </Typography>
-            </Row>
-            <Typography variant="body2">
-              {formatShare(share)} of {target.name} is masked by {masker.name};{' '}
-              {formatShare(heard.get(targetId)?.share ?? 1)} of it is heard.
-            </Typography>
-            <OfferedMove finding={offeredFor(findings ?? [], pair)} target={targetId} />
-            {opened === key ? (
-              <YieldOptions
-                key={key}
-                target={targetId}
-                masker={maskerId}
-                onTaken={() => setOpened('')}
-              />
-            ) : (
-              <Button
-                data-command="make-room"
-                sx={{ justifySelf: 'start' }}
-                onClick={() => setOpened(key)}
-              >
-                Test ways to make room
-              </Button>
-            )}
-          </Entry>
+          <MaskedPair
+            key={key}
+            pair={pair}
+            finding={offeredFor(findings ?? [], pair)}
+            open={isOpen}
+            onTurn={() => setOpened(isOpen ? '' : key)}
+          />
         )
       })}
       <LineUpTracks node={node} />
       <RoomRound />
     </>
+  )
+}
+
+interface MaskedPairProps {
+  readonly pair: Covering
+  readonly finding: SessionFinding | undefined
+  readonly open: boolean
+  readonly onTurn: () => void
+}
+
+/** Who masks whom on one line; opened, what is offered and the ways to make room. */
+function MaskedPair({
+  pair: { targetId, maskerId, share },
+  finding,
+  open,
+  onTurn,
+}: MaskedPairProps) {
+  const session = useRouting()
+  const { heard } = useAnalysis('heard')
+  const [tested, setTested] = useState(false)
+  const [target, masker] = [nodeOf(session, targetId), nodeOf(session, maskerId)]
+  if (!target || !masker) return null
+  const title = `${masker.name} masks ${target.name}`
+  return (
+    <Entry data-open={open} sx={{ py: '4px' }}>
+      <Typography component="h3" sx={{ minWidth: 0 }}>
+        <ButtonBase
+          aria-expanded={open}
+          sx={{ width: '100%', minHeight: 30, gap: '8px', textAlign: 'left' }}
+          onClick={onTurn}
+        >
+          <Badge letter={masker.letter} />
+          <Typography component="span" noWrap title={title} sx={{ flex: 1, fontWeight: 600 }}>
+            {title}
+          </Typography>
+          <Typography component="span" variant="figure">
+            {formatShare(share)}
+          </Typography>
+        </ButtonBase>
+      </Typography>
+      {open && (
+        <>
+          <Typography variant="body2">
+            {formatShare(share)} of {target.name} is masked by {masker.name};{' '}
+            {formatShare(heard.get(targetId)?.share ?? 1)} of it is heard.
+          </Typography>
+          <OfferedMove finding={finding} target={targetId} />
+          {tested ? (
+            <YieldOptions target={targetId} masker={maskerId} onTaken={() => setTested(false)} />
+          ) : (
+            <Button
+              data-command="make-room"
+              sx={{ justifySelf: 'start', mb: '6px' }}
+              onClick={() => setTested(true)}
+            >
+              Test ways to make room
+            </Button>
+          )}
+        </>
+      )}
+    </Entry>
   )
 }
 

@@ -140,6 +140,7 @@ export function SheetPlot({ node, treatments, bands, editing, shown, over }: She
         {marks.map((mark, i) => (
           <MarkHandles
             key={mark.bandId}
+            node={node}
             mark={mark}
             move={bands[i]}
             scale={scale}

@@ -61,6 +61,30 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     const edits = nodes.map((n): Edit => ({ kind: 'set-node', node: n.id, change: { [key]: on } }))
     if (edits.length > 0) edit(edits, key !== 'mute')
   }
+  const toggleLeads = () => {
+    const { tracks, leadIds } = session()
+    const selected = chosenNodes(root()).filter((id) => tracks.some((t) => t.id === id))
+    const lead = !selected.every((id) => leadIds.includes(id))
+    if (selected.length > 0) edit(selected.map((track) => ({ kind: 'set-lead', track, lead })))
+  }
+  const zeroFaders = () =>
+    edit(chosenNodes(root()).map((node) => ({ kind: 'set-node', node, change: { faderDb: 0 } })))
+  /** The treatment on the sheet of what is chosen. */
+  const treatmentNow = () => {
+    const node = chosenNode(root())
+    const shown = shownTreatment(chainOf(session(), node)?.treatments ?? [], root().interface)
+    return shown && { node, treatment: shown.id, on: shown.on }
+  }
+  const switchTreatment = () => {
+    const now = treatmentNow()
+    if (!now) return
+    const { node, treatment, on } = now
+    edit([{ kind: 'set-treatment', node, treatment, change: { on: !on } }])
+  }
+  const removeTreatment = () => {
+    const now = treatmentNow()
+    if (now) edit([{ kind: 'remove-treatment', node: now.node, treatment: now.treatment }])
+  }
   const walk = (step: 1 | -1) => {
     const order = [...session().tracks.map((t) => t.id), ...session().groups.map((g) => g.id), MIX]
     const at = order.indexOf(chosenNode(root()))
@@ -178,6 +202,10 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     { group: 'Tracks', name: 'Next track', key: 'Alt+arrowdown', run: () => walk(1) },
     { group: 'Tracks', name: 'Previous track', key: 'Alt+arrowup', run: () => walk(-1) },
     { group: 'Tracks', name: 'Group selected tracks', run: group },
+    { group: 'Tracks', name: 'Make selected tracks leads, or no longer', run: toggleLeads },
+    { group: 'Tracks', name: 'Faders of selected to 0 dB', run: zeroFaders },
+    { group: 'Bands', name: 'Switch the selected treatment on or off', run: switchTreatment },
+    { group: 'Bands', name: 'Remove the selected treatment', run: removeTreatment },
     ...(['bell', 'low-shelf', 'high-shelf', 'low-cut', 'high-cut', 'notch'] as const).map(
       (type): Command => ({
         group: 'Bands',
@@ -264,6 +292,12 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
       key: '.',
       run: () => dispatch(interfaceActions.commandsSwitched(true)),
     },
+    {
+      group: 'View',
+      name: 'Help on this step',
+      key: '?',
+      run: () => dispatch(interfaceActions.helpSwitched(true)),
+    },
     { group: 'Go to', name: 'Gather', run: () => go('gather') },
     { group: 'Go to', name: 'Survey', run: () => go('survey') },
     { group: 'Go to', name: 'Clean', run: () => go('clean') },
@@ -330,6 +364,8 @@ export const PLACE_KEYS: readonly (readonly [string, string])[] = [
   ['Arrow keys on the ruler', 'Move the plumb line; Shift for fine steps'],
   ['Enter on the ruler', 'Keep the reading as a mark'],
   ['Ctrl or Shift with a click on a track', 'Add it to the selection'],
+  ['Right click or the menu key on a track, strip, flag or treatment', 'What can be done with it'],
+  ['Wheel on a figure with the focus, drag its label', 'Change it; Shift for fine steps'],
 ]
 
 /** A key as people read it. */

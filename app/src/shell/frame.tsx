@@ -11,12 +11,14 @@ import { useKeys } from './keys'
 import { LeaveGuard } from './leave-guard'
 import { SkipLinks } from './skip-links'
 
+const HelpDialog = lazy(() => import('./help-dialog'))
 const CommandsDialog = lazy(() => import('./commands-dialog'))
 
 /** What stands around every step: the steps above, time and listening below. */
 export function Frame() {
   const eyesClosed = useAppSelector((root) => root.interface.eyesClosed)
   const commandsOpen = useAppSelector((root) => root.interface.commandsOpen)
+  const helpOpen = useAppSelector((root) => root.interface.helpOpen)
   const open = useOpenSession()
   const navigate = useNavigate()
   const { id = '' } = useParams()
@@ -36,6 +38,11 @@ export function Frame() {
       <Outlet />
       <TransportBar />
       <LeaveGuard />
+      {helpOpen && (
+        <Suspense>
+          <HelpDialog />
+        </Suspense>
+      )}
       {commandsOpen && (
         <Suspense>
           <CommandsDialog commands={commands} />

@@ -1,5 +1,6 @@
 import NightIcon from '@mui/icons-material/DarkModeOutlined'
 import MenuBookIcon from '@mui/icons-material/FindInPageOutlined'
+import HelpIcon from '@mui/icons-material/HelpOutlineOutlined'
 import LightIcon from '@mui/icons-material/LightModeOutlined'
 import RedoIcon from '@mui/icons-material/Redo'
 import UndoIcon from '@mui/icons-material/Undo'
@@ -94,6 +95,12 @@ export function Header() {
           icon={isNight ? <LightIcon /> : <NightIcon />}
           pressed={isNight}
           onClick={() => dispatch(interfaceActions.sheetTurned())}
+        />
+        <IconAction
+          label="Help"
+          hint="on this step (?)"
+          icon={<HelpIcon />}
+          onClick={() => dispatch(interfaceActions.helpSwitched(true))}
         />
         <Button
           startIcon={<MenuBookIcon />}

@@ -36,6 +36,7 @@ export interface InterfaceState extends Preferences {
   /** Whether the sheet stands under the strips of Survey; null for where there is room for it. */
   readonly surveySheet: boolean | null
   readonly commandsOpen: boolean
+  readonly helpOpen: boolean
   /** The finding that is looked at, by its key. */
   readonly finding: string | null
   readonly notice: Notice | null
@@ -58,6 +59,7 @@ const initialState: InterfaceState = {
   folded: null,
   surveySheet: null,
   commandsOpen: false,
+  helpOpen: false,
   finding: null,
   notice: null,
 }
@@ -175,6 +177,9 @@ const slice = createSlice({
     },
     commandsSwitched(state, { payload }: PayloadAction<boolean>) {
       state.commandsOpen = payload
+    },
+    helpSwitched(state, { payload }: PayloadAction<boolean>) {
+      state.helpOpen = payload
     },
     findingOpened(state, { payload }: PayloadAction<string>) {
       state.finding = payload

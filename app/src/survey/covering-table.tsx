@@ -14,8 +14,9 @@ import { nodeName } from '../store/selectors'
 import { useSettledSession } from '../store/settled'
 import { useAppDispatch } from '../store/store'
 
-/** Up to this many tracks, cells have room for figures. */
+/** Up to this many tracks, cells have room for figures, and rows for names. */
 const WITH_FIGURES = 9
+const NAME_PIXELS = 96
 
 const ARROWS: Readonly<Record<string, readonly [number, number]>> = {
   ArrowUp: [-1, 0],
@@ -81,6 +82,8 @@ export function CoveringTable() {
   if (tracks.length < 2)
     return <Typography sx={{ p: '10px 14px' }}>Two tracks or more are needed.</Typography>
   const [target, masker] = pointed ?? ['', '']
+  const voices = tracks.filter((t) => (heard.get(t.id)?.understood ?? null) !== null)
+  const withNames = tracks.length <= WITH_FIGURES
   const onKeyDown = (event: KeyboardEvent) => {
     const [down, right] = ARROWS[event.key] ?? [0, 0]
     if (down === 0 && right === 0) return
@@ -106,15 +109,16 @@ export function CoveringTable() {
           ? `${nodeName(session, target)}: ${formatShare(share(target, masker), 1)} masked by ${nodeName(session, masker)}.`
           : 'Point to a cell to read it, or use the arrow keys.'}
       </Typography>
-      <Box component="table" sx={tracks.length > WITH_FIGURES ? [COVERING, MANY] : COVERING}>
+      <Box component="table" sx={withNames ? COVERING : [COVERING, MANY]}>
         <thead>
           <tr>
-            <td />
+            <td style={withNames ? { width: NAME_PIXELS } : undefined} />
             {tracks.map((m) => (
               <th key={m.id} scope="col" title={m.name}>
                 {m.letter}
               </th>
             ))}
+            {withNames && <th scope="col">heard</th>}
           </tr>
         </thead>
         <tbody ref={body} onKeyDown={onKeyDown}>
@@ -123,10 +127,21 @@ export function CoveringTable() {
               <th scope="row" title={t.name}>
                 <ButtonBase
                   aria-label={t.name}
-                  sx={{ font: 'inherit' }}
+                  sx={{ font: 'inherit', maxWidth: '100%' }}
                   onClick={() => dispatch(interfaceActions.nodeChosen(t.id))}
                 >
-                  {t.letter}
+                  {withNames ? (
+                    <Typography
+                      component="span"
+                      variant="body2"
+                      noWrap
+                      sx={{ color: 'text.primary' }}
+                    >
+                      {t.letter} {t.name}
+                    </Typography>
+                  ) : (
+                    t.letter
+                  )}
                 </ButtonBase>
               </th>
               {tracks.map((m) => {
@@ -154,6 +169,9 @@ export function CoveringTable() {
                   </td>
                 )
               })}
+              {withNames && (
+                <td data-self="true">{(100 * (heard.get(t.id)?.share ?? 0)).toFixed(0)}</td>
+              )}
             </tr>
           ))}
         </tbody>
@@ -167,7 +185,7 @@ export function CoveringTable() {
           gap: '3px 8px',
         }}
       >
-        {tracks.map((t) => (
+        {(withNames ? voices : tracks).map((t) => (
           <Fragment key={t.id}>
             <Badge letter={t.letter} lead={session.leadIds.includes(t.id)} />
             <span className="clip">{t.name}</span>

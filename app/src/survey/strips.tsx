@@ -11,6 +11,7 @@ import { RulerPlot } from '../plot/ruler-plot'
 import { bandAt } from '../plot/strip'
 import { topLevelDb, topOf } from '../plot/top-level'
 import { useAnalysis } from '../shell/desk-context'
+import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, liveLine, openSession, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
 import { HearReference } from '../tracks/hear-reference'
@@ -35,6 +36,20 @@ export function Strips() {
     (node: string) => void dispatch(surveyActions.stripOpened(node)),
     [dispatch],
   )
+  const more = (node: string) => [
+    {
+      name: 'Show as a curve',
+      checked: openStrips.includes(node),
+      run: () => onOpen(node),
+    },
+    {
+      name: 'Show the equaliser',
+      run: () => {
+        dispatch(interfaceActions.nodeChosen(node))
+        dispatch(interfaceActions.surveySheetShown(true))
+      },
+    },
+  ]
   const placesOf = useMemo(() => {
     const byTrack = new Map<string, WinnablePlace[]>()
     for (const p of winnable) byTrack.set(p.track, [...(byTrack.get(p.track) ?? []), p])
@@ -68,6 +83,7 @@ export function Strips() {
   return (
     <TrackList
       isOpen={(id) => openStrips.includes(id)}
+      more={more}
       beside={(row) =>
         row === 'mix' ? (
           <StripPlot

@@ -14,6 +14,7 @@ import { useAppDispatch, useAppSelector } from '../store/store'
 import { foldedGroups, type TrackRowOf, trackRows } from './track-order'
 import { GroupRow, MixRow, TrackRow } from './track-row'
 import styles from './tracks.module.css'
+import { type MoreItems, useTrackMenu } from './use-track-menu'
 
 const ORDERS = [
   ['hand', 'Manual'],
@@ -26,12 +27,14 @@ interface TrackListProps {
   readonly beside?: (row: TrackRowOf | 'mix') => ReactNode
   /** Rows whose picture takes more room. */
   readonly isOpen?: (node: string) => boolean
+  /** What the menu of a row holds besides. */
+  readonly more?: MoreItems
   /** Rows that stand under the mix and do not scroll. */
   readonly children?: ReactNode
 }
 
 /** All tracks and groups with what is set while listening; the same on every step. */
-export function TrackList({ beside, isOpen, children }: TrackListProps) {
+export function TrackList({ beside, isOpen, more, children }: TrackListProps) {
   const session = useRouting()
   const { heard, sharesForeseen } = useAnalysis('heard', 'sharesForeseen')
   const dispatch = useAppDispatch()
@@ -65,6 +68,7 @@ export function TrackList({ beside, isOpen, children }: TrackListProps) {
       ),
     [dispatch, folded],
   )
+  const { open: openMenu, menu } = useTrackMenu(more)
   const open = rows.filter((row) => isOpen?.(row.node.id)).length
   const room = {
     // One row stands at its full height: the chosen one, or the next that is chosen.
@@ -83,6 +87,7 @@ export function TrackList({ beside, isOpen, children }: TrackListProps) {
               className={styles.line}
               data-chosen={chosen === row.node.id}
               data-open={isOpen?.(row.node.id)}
+              onContextMenu={(event) => openMenu(event, row.node.id)}
             >
               {row.kind === 'track' ? (
                 <TrackRow
@@ -134,6 +139,7 @@ export function TrackList({ beside, isOpen, children }: TrackListProps) {
         {beside?.('mix')}
       </div>
       {children}
+      {menu}
     </section>
   )
 }

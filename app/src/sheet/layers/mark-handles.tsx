@@ -1,7 +1,11 @@
 import { type EqBand, hasGain, hasQ, qFromEdge } from '@sober-prism/core/filters'
 import type { ChainBand } from '@sober-prism/core/treatments'
 import { type KeyboardEvent, type PointerEvent, useRef, type WheelEvent } from 'react'
+import { type ContextItem, useContextMenu } from '../../controls/context-menu'
 import { formatHz, signed } from '../../format'
+import { useHear } from '../../shell/use-hear'
+import { store } from '../../store/store'
+import { copyBands, pasteBands } from '../bands/band-clipboard'
 import type { BandEditing } from '../bands/use-bands'
 import { TYPE_NAMES } from '../names'
 import styles from '../sheet.module.css'
@@ -9,6 +13,7 @@ import { type SheetScale, toHz, yToDb } from '../sheet-scale'
 import { BRACKET_Y, FLAG_HEIGHT, FLAG_WIDTH, type SurveyMark } from './survey-mark'
 
 interface HandleProps {
+  readonly node: string
   readonly mark: SurveyMark
   readonly move: ChainBand
   readonly scale: SheetScale
@@ -25,7 +30,7 @@ const STEP_Q = 1.125
 
 /** What can be grabbed of a survey mark: the flag (place and gain) and the bracket's ends (width). */
 export function MarkHandles(props: HandleProps) {
-  const { mark, move: own, scale, editing, chosen, onChoose } = props
+  const { node, mark, move: own, scale, editing, chosen, onChoose } = props
   // One of several that is pressed is moved with the others.
   const choose = (event: PointerEvent) => {
     const too = event.ctrlKey || event.metaKey
@@ -56,6 +61,7 @@ export function MarkHandles(props: HandleProps) {
     event.preventDefault()
     editing.change(own, change, `nudge ${own.id} ${Object.keys(change)[0]}`)
   }
+  const { onContextMenu, menu } = useMarkMenu(node, own, editing)
   /** The wheel makes it narrower and wider; with Alt it moves the gain. */
   const onWheel = (event: WheelEvent) => {
     if (event.ctrlKey || event.metaKey) return
@@ -90,6 +96,10 @@ export function MarkHandles(props: HandleProps) {
         onKeyDown={onKeyDown}
         onWheel={onWheel}
         onDoubleClick={(event) => event.stopPropagation()}
+        onContextMenu={(event) => {
+          if (!chosen) onChoose(false)
+          onContextMenu(event)
+        }}
         {...drag(mark.x, mark.curveY)}
       />
       {mark.bracket &&
@@ -102,8 +112,30 @@ export function MarkHandles(props: HandleProps) {
             {...width(x, BRACKET_Y)}
           />
         ))}
+      {menu}
     </>
   )
+}
+
+/** What can be done with a band: switched, heard alone or left out, copied, removed. */
+function useMarkMenu(node: string, own: ChainBand, editing: BandEditing) {
+  const hear = useHear()
+  const items = (): readonly ContextItem[] => [
+    { name: own.on ? 'Switch off' : 'Switch on', run: () => editing.switch(own) },
+    {
+      name: 'Listen to this band only',
+      run: () => hear({ kind: 'band', node, band: own.id, way: 'only' }),
+    },
+    {
+      name: 'Listen to all but this band',
+      run: () => hear({ kind: 'band', node, band: own.id, way: 'rest' }),
+    },
+    null,
+    { name: 'Copy', keys: 'Ctrl C', run: () => void copyBands(store) },
+    { name: 'Paste bands', keys: 'Ctrl V', run: () => pasteBands(store) },
+    { name: 'Remove', keys: 'Delete', run: () => editing.remove(own) },
+  ]
+  return useContextMenu('Band', items)
 }
 
 /** A band as one would say it. */

@@ -1,14 +1,18 @@
+import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { LOW_END_BANDS } from '@sober-prism/core/findings'
 import { chainOf } from '@sober-prism/core/session'
-import type { Treatment } from '@sober-prism/core/treatments'
+import { newTreatment, type Treatment } from '@sober-prism/core/treatments'
 import type { LowEndPair } from '@sober-prism/engine'
 import { useCallback } from 'react'
 import { Row } from '../../controls/layout'
 import { signed } from '../../format'
 import { Plot, type Surface } from '../../plot/plot'
 import { useAsked } from '../../shell/use-asked'
+import { interfaceActions } from '../../store/interface-slice'
+import { openSession } from '../../store/selectors'
 import { useSettledSession } from '../../store/settled'
+import { useAppDispatch, useAppSelector, useEdit } from '../../store/store'
 import { drawLowEnd } from './draw-low-end'
 import { ReadingPanel } from './reading-panel'
 
@@ -31,12 +35,27 @@ export function LowEndBelow({ node, shown }: LowEndProps) {
   const hz = lowMiddle?.params.hz ?? null
   const pair = useLowEnd(node, lowMiddle?.id ?? null, hz)
   const draw = useCallback((surface: Surface) => pair && drawLowEnd(surface, pair), [pair])
+  const edit = useEdit()
+  const dispatch = useAppDispatch()
+  const { stage } = useAppSelector((root) => root.interface)
+  const present = useAppSelector((root) =>
+    chainOf(openSession(root), node)?.treatments.find((t) => t.kind === 'low-middle'),
+  )
+  /** Selects the one that stands in the chain, or adds one. */
+  const show = () => {
+    const treatment = present ?? newTreatment('low-middle', crypto.randomUUID(), stage)
+    if (!present) edit([{ kind: 'add-treatment', node, treatment, before: null }])
+    dispatch(
+      interfaceActions.treatmentChosen({ treatmentId: treatment.id, stage: treatment.stage }),
+    )
+  }
   if (!lowMiddle) {
     return (
       <ReadingPanel aria-label="Low end">
-        <Typography sx={{ p: 1.5 }} color="textSecondary">
-          Select or add “Mono low end” to see this.
-        </Typography>
+        <Row sx={{ p: 1.5 }}>
+          <Typography color="textSecondary">This reads what “Mono low end” does.</Typography>
+          <Button onClick={show}>{present ? 'Select it' : 'Add it to the chain'}</Button>
+        </Row>
       </ReadingPanel>
     )
   }

@@ -1,0 +1,37 @@
+// @vitest-environment happy-dom
+import { act, fireEvent, screen, within } from '@testing-library/react'
+import { describe, expect, it } from 'vitest'
+import { interfaceActions } from '../store/interface-slice'
+import { store } from '../store/store'
+import { sessionOf, show } from '../testing/render'
+import { TrackList } from './track-list'
+
+const menuOf = async (name: string) => {
+  fireEvent.contextMenu(screen.getByRole('button', { name }))
+  return within(await screen.findByRole('menu', { name: 'Track' }))
+}
+
+describe('the menu of a track', () => {
+  it('does what its row does, to that track alone where it is not selected', async () => {
+    const { user, session } = show(<TrackList />, sessionOf(['Voice', 'Guitar', 'Bass']))
+    await user.click((await menuOf('Guitar')).getByRole('menuitemcheckbox', { name: /^Mute/ }))
+    expect(session().tracks.map((t) => t.mute)).toEqual([false, true, false])
+    const again = (await menuOf('Guitar')).getByRole('menuitemcheckbox', { name: /Mute/ })
+    expect(again.getAttribute('aria-checked')).toBe('true')
+    await user.click(again)
+    await user.click((await menuOf('Bass')).getByRole('menuitemcheckbox', { name: /^Lead/ }))
+    expect(session().leadIds).toContain('t2')
+  })
+
+  it('does it to all that are selected, in one step of undo', async () => {
+    const { user, session } = show(<TrackList />, sessionOf(['Voice', 'Guitar', 'Bass']))
+    act(() => void store.dispatch(interfaceActions.nodesChosen(['t1', 't2'])))
+    const past = store.getState().session.past.length
+    const menu = await menuOf('Bass')
+    await user.click(menu.getByRole('menuitemcheckbox', { name: /^Mute 2 tracks/ }))
+    expect(session().tracks.map((t) => t.mute)).toEqual([false, true, true])
+    expect(store.getState().session.past.length).toBe(past + 1)
+    await user.click((await menuOf('Bass')).getByRole('menuitem', { name: 'Group 2 tracks' }))
+    expect(session().groups.map((g) => g.name)).toEqual(['Group 1'])
+  })
+})

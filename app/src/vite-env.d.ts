@@ -1,0 +1,5 @@
+/** A file as its text. */
+declare module '*.md?raw' {
+  const text: string
+  export default text
+}
