@@ -1,5 +1,5 @@
 import { ThemeProvider } from '@mui/material/styles'
-import { errorSentence, listSessions, storageTrouble } from '@sober-prism/engine'
+import { errorSentence, lacking, listSessions, storageTrouble } from '@sober-prism/engine'
 import { lazy, Suspense, useLayoutEffect, useMemo, useSyncExternalStore } from 'react'
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router'
 import { layOut } from './plot/inks'
@@ -11,10 +11,11 @@ import { useAppSelector } from './store/store'
 
 /** Where they cannot be listed, that is told, and the ways to a new one stay. */
 async function loadSessions(): Promise<SessionsData> {
+  const missing = lacking(globalThis)
   try {
-    return { sessions: await listSessions(), problem: null }
+    return { sessions: await listSessions(), problem: null, lacking: missing }
   } catch (error) {
-    return { sessions: [], problem: errorSentence(error) }
+    return { sessions: [], problem: errorSentence(error), lacking: missing }
   }
 }
 

@@ -129,3 +129,48 @@ describe('the sheet', () => {
     expect(at.problems).toEqual([])
   })
 })
+
+describe('a finger', () => {
+  /** Puts a finger down, moves it in steps and lifts it. */
+  const drag = async (from: readonly [number, number], by: readonly [number, number]) => {
+    const cdp = await at.page.context().newCDPSession(at.page)
+    const touch = (type: 'touchStart' | 'touchMove', [x, y]: readonly [number, number]) =>
+      cdp.send('Input.dispatchTouchEvent', { type, touchPoints: [{ x, y }] })
+    await cdp.send('Emulation.setTouchEmulationEnabled', { enabled: true })
+    await touch('touchStart', from)
+    for (let step = 1; step <= 5; step++) {
+      await touch('touchMove', [from[0] + (by[0] * step) / 5, from[1] + (by[1] * step) / 5])
+    }
+    await cdp.send('Input.dispatchTouchEvent', { type: 'touchEnd', touchPoints: [] })
+    await cdp.send('Emulation.setTouchEmulationEnabled', { enabled: false })
+    await cdp.detach()
+  }
+  const middle = async (of: ReturnType<typeof at.page.getByRole>) => {
+    const box = await of.boundingBox()
+    if (!box) throw new Error('It is not in view.')
+    return [box.x + box.width / 2, box.y + box.height / 2] as const
+  }
+
+  it('moves a flag, a fader and the passage', async () => {
+    const { page } = at
+    await step('Fit')
+    await page.getByRole('button', { name: /^Equaliser, place/ }).click()
+    await page.getByRole('button', { name: 'Bell' }).click()
+    const flag = page.getByRole('slider', { name: 'Band a', exact: true })
+    const said = await flag.getAttribute('aria-valuetext')
+    await drag(await middle(flag), [60, 40])
+    await expect.poll(() => flag.getAttribute('aria-valuetext')).not.toBe(said)
+    expect(await flag.getAttribute('aria-valuetext')).toMatch(/^Bell, [12]\.\d+ kHz, −\d/)
+
+    const fader = page.getByRole('slider', { name: /^Fader of Wheelhouse/ })
+    const before = Number(await fader.inputValue())
+    await drag(await middle(fader.locator('..')), [-20, 0])
+    await expect.poll(async () => Number(await fader.inputValue())).toBeLessThan(before - 2)
+
+    const piece = page.getByTestId('overview')
+    const [x, y] = await middle(piece)
+    await drag([x - 100, y], [180, 0])
+    await page.getByText(/^passage \d:/).waitFor()
+    expect(at.problems).toEqual([])
+  })
+})

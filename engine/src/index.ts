@@ -32,6 +32,7 @@ export {
 } from './files/import-files'
 export type { FileStage } from './files/jobs'
 export { bundleFiles, openSessionFile, packSession } from './files/session-file'
+export { lacking } from './needs'
 export type { Ask } from './questions/ask'
 export type { Levelled } from './questions/levelled'
 export type { LowEndPair } from './questions/low-end'

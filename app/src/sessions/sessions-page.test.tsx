@@ -47,6 +47,13 @@ describe('the page of sessions', () => {
     expect(screen.queryByRole('button', { name: /Export all/ })).toBeNull()
   })
 
+  it('says what the browser lacks, and begins nothing without it', async () => {
+    const lacking = 'This browser lacks shared memory, without which nothing can be played.'
+    await open({ sessions: [], problem: null, lacking })
+    expect((await screen.findByRole('alert')).textContent).toBe(lacking)
+    expect(screen.getByRole('button', { name: 'New session' })).toHaveProperty('disabled', true)
+  })
+
   it('lists them with tracks, length, size and when they were opened', async () => {
     const long = 'A very long name of a session '.repeat(6)
     const sessions = [

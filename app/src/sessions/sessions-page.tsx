@@ -1,3 +1,4 @@
+import Alert from '@mui/material/Alert'
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Link from '@mui/material/Link'
@@ -22,11 +23,13 @@ export interface SessionsData {
   readonly sessions: readonly SessionEntry[]
   /** Why they could not be listed. */
   readonly problem: string | null
+  /** What this browser lacks of what the app cannot do without, and what to do. */
+  readonly lacking?: string | null
 }
 
 /** All sessions of this browser, and the ways to a new one. */
 export function Component() {
-  const { sessions, problem } = useLoaderData<SessionsData>()
+  const { sessions, problem, lacking = null } = useLoaderData<SessionsData>()
   const { work, tell, openDemo, openFile, save } = useSessionWork()
   const dispatch = useAppDispatch()
   const navigate = useNavigate()
@@ -63,7 +66,7 @@ export function Component() {
     noKeyboard: true,
     multiple: false,
   })
-  const busy = work !== null
+  const busy = work !== null || lacking !== null
   return (
     <Column
       as="main"
@@ -99,6 +102,7 @@ export function Component() {
           {sheet === 'night' ? 'Light theme' : 'Dark theme'}
         </Button>
       </Row>
+      {lacking && <Alert severity="warning">{lacking}</Alert>}
       <Row aria-label="Start" as="section" sx={{ '& > button': { minHeight: 34 } }}>
         <Button variant="contained" disabled={busy} onClick={() => void startNew()}>
           New session

@@ -48,8 +48,9 @@ function sectionsOf(markdown: string): HelpSection[] {
   const sections: HelpSection[] = []
   let page = ''
   for (const part of markdown.split(/^(?=#{1,3} )/m)) {
-    const [, marks, title, text] = /^(#{1,3}) (.*)\n([\s\S]*)$/.exec(part) ?? []
+    const [, marks, heading, text] = /^(#{1,3}) (.*)\n([\s\S]*)$/.exec(part) ?? []
     if (!marks) continue
+    const title = heading.replaceAll('`', '')
     if (marks.length === 1) page = title
     if (text.trim() !== '') sections.push({ title, page, level: marks.length, text: text.trim() })
   }

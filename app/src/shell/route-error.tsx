@@ -1,5 +1,5 @@
 import Button from '@mui/material/Button'
-import { errorSentence } from '@sober-prism/engine'
+import { errorSentence, lacking } from '@sober-prism/engine'
 import { isRouteErrorResponse, useRouteError } from 'react-router'
 import { PageNote } from './page-note'
 
@@ -10,7 +10,8 @@ export function RouteError() {
     ? 'No page at this address.'
     : isMissingPart(error)
       ? 'Part of the app could not be loaded. Your work is saved; reload the page.'
-      : `This page could not be shown: ${errorSentence(error)} Your work is saved.`
+      : (error instanceof ReferenceError && lacking(globalThis)) ||
+        `This page could not be shown: ${errorSentence(error)} Your work is saved.`
   return (
     <PageNote alert text={text}>
       <Button variant="contained" onClick={() => window.location.reload()}>

@@ -17,6 +17,7 @@ import { useAppDispatch } from '../store/store'
 /** Up to this many tracks, cells have room for figures, and rows for names. */
 const WITH_FIGURES = 9
 const NAME_PIXELS = 96
+const HEARD_PIXELS = 42
 
 const ARROWS: Readonly<Record<string, readonly [number, number]>> = {
   ArrowUp: [-1, 0],
@@ -118,13 +119,17 @@ export function CoveringTable() {
                 {m.letter}
               </th>
             ))}
-            {withNames && <th scope="col">heard</th>}
+            {withNames && (
+              <th scope="col" style={{ width: HEARD_PIXELS }}>
+                heard
+              </th>
+            )}
           </tr>
         </thead>
         <tbody ref={body} onKeyDown={onKeyDown}>
           {tracks.map((t) => (
             <tr key={t.id}>
-              <th scope="row" title={t.name}>
+              <th scope="row" title={t.name} style={withNames ? { textAlign: 'left' } : undefined}>
                 <ButtonBase
                   aria-label={t.name}
                   sx={{ font: 'inherit', maxWidth: '100%' }}

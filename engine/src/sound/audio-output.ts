@@ -6,6 +6,11 @@ import type { FromMixer, MixerOptions, ToMixer } from './messages'
 import workletUrl from './mixer.worklet.ts?worker&url'
 
 const WATCH_MS = 500
+/** So long a device may take to begin. */
+const MOST_WAIT_MS = 6000
+const POLL_MS = 5
+const NO_OUTPUT =
+  'No sound output answers. Connect headphones or loudspeakers, choose them in the system’s sound settings, and press Play again.'
 
 interface OutputEvents {
   /** The worklet is there and knows nothing yet. */
@@ -51,8 +56,25 @@ export class AudioOutput {
     return this.#opening
   }
 
+  /**
+   * Lets the clock of the device run.
+   *
+   * @throws EngineError when it stands still: no output answers
+   */
   async resume(): Promise<void> {
-    await this.#context?.resume()
+    const context = this.#context
+    if (!context) return
+    const from = context.currentTime
+    const until = performance.now() + MOST_WAIT_MS
+    // Where there is no device, some browsers never resume, and in others the clock stands.
+    let isResumed = false
+    void context.resume().then(() => {
+      isResumed = true
+    })
+    while (!isResumed || context.currentTime === from) {
+      if (performance.now() > until) throw new EngineError(NO_OUTPUT)
+      await new Promise((resolve) => setTimeout(resolve, POLL_MS))
+    }
   }
 
   send(message: ToMixer, transfer: Transferable[] = []): void {

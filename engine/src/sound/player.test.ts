@@ -16,6 +16,12 @@ let isStuck: boolean
 
 const of = (output: number, kind: ToMixer['kind']) =>
   outputs[output].told.filter((m) => m.kind === kind)
+/** Plays; the clock of the device moves on meanwhile. */
+async function begin(player: Player): Promise<void> {
+  const begun = player.play()
+  await vi.advanceTimersByTimeAsync(20)
+  await begun
+}
 const say = (output: number, data: unknown) => outputs[output].onmessage?.({ data })
 
 beforeEach(() => {
@@ -81,7 +87,7 @@ afterEach(() => {
 
 /** Plays on a machine that comes too late until the next start opens the output anew. */
 async function tooSlow(player: Player): Promise<void> {
-  await player.play()
+  await begin(player)
   await vi.advanceTimersByTimeAsync(1000)
   isStuck = true
   await vi.advanceTimersByTimeAsync(3000)
@@ -96,7 +102,7 @@ describe('an output that is opened anew, because the machine came too late', () 
     await tooSlow(player)
     player.seek(96_000)
     expect(player.positionFrames).toBe(96_000)
-    await player.play()
+    await begin(player)
     expect(outputs).toHaveLength(2)
     expect(of(1, 'jump').at(-1)).toMatchObject({ frame: 96_000 })
     await player.close()
@@ -106,7 +112,7 @@ describe('an output that is opened anew, because the machine came too late', () 
     const player = new Player(48_000)
     await tooSlow(player)
     const kept = player.record(0.1)
-    await player.play()
+    await begin(player)
     expect(of(1, 'record')).toHaveLength(1)
     const [{ left }] = of(1, 'record') as Extract<ToMixer, { kind: 'record' }>[]
     left.fill(0.5)
@@ -119,11 +125,25 @@ describe('an output that is opened anew, because the machine came too late', () 
     const player = new Player(48_000)
     await tooSlow(player)
     const heard = player.hear([{ name: 'another', gain: 1 }])
-    await player.play()
+    await begin(player)
     const [{ turn }] = of(1, 'hear') as Extract<ToMixer, { kind: 'hear' }>[]
     say(1, { kind: 'heard', turn })
     await expect(heard).resolves.toBeUndefined()
     await player.close()
+  })
+})
+
+describe('a device that does not answer', () => {
+  it('is told, and plays as soon as it answers', async () => {
+    const player = new Player(48_000, () => {})
+    isStuck = true
+    const refused = expect(player.play()).rejects.toThrow(/^No sound output answers\. Connect/)
+    await vi.advanceTimersByTimeAsync(7000)
+    await refused
+    expect(player.playing).toBe(false)
+    isStuck = false
+    await begin(player)
+    expect(player.playing).toBe(true)
   })
 })
 
@@ -143,7 +163,7 @@ describe('a long recording that several tracks play', () => {
   it('has a window with room for all of them, however many join', async () => {
     const player = new Player(48_000)
     player.setAudio(recordings, new Map([['long', [0]]]))
-    await player.play()
+    await begin(player)
     const sent = () => of(0, 'audio') as Extract<ToMixer, { kind: 'audio' }>[]
     expect(sent()).toHaveLength(1)
     const offsets = [0, -100 * SLOT_FRAMES - 1, -200 * SLOT_FRAMES - 1]
