@@ -63,16 +63,6 @@ export const Beside = styled('section')({
   scrollbarGutter: 'stable',
 })
 
-/** What stands at the left of {@link Beside}. */
-export const BesideText = styled('div')({
-  display: 'grid',
-  alignContent: 'start',
-  gap: 6,
-  padding: '8px 10px',
-  minHeight: 0,
-  overflowY: 'auto',
-})
-
 /** Values that belong together, beside each other. */
 export const Fields = styled('fieldset')({
   display: 'flex',

@@ -1,4 +1,3 @@
-import Alert from '@mui/material/Alert'
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
 import Link from '@mui/material/Link'
@@ -102,7 +101,11 @@ export function Component() {
           {sheet === 'night' ? 'Light theme' : 'Dark theme'}
         </Button>
       </Row>
-      {lacking && <Alert severity="warning">{lacking}</Alert>}
+      {lacking && (
+        <Typography role="alert" color="warning">
+          {lacking}
+        </Typography>
+      )}
       <Row aria-label="Start" as="section" sx={{ '& > button': { minHeight: 34 } }}>
         <Button variant="contained" disabled={busy} onClick={() => void startNew()}>
           New session

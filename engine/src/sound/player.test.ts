@@ -135,7 +135,7 @@ describe('an output that is opened anew, because the machine came too late', () 
 
 describe('a device that does not answer', () => {
   it('is told, and plays as soon as it answers', async () => {
-    const player = new Player(48_000, () => {})
+    const player = new Player(48_000)
     isStuck = true
     const refused = expect(player.play()).rejects.toThrow(/^No sound output answers\. Connect/)
     await vi.advanceTimersByTimeAsync(7000)
