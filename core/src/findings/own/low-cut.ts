@@ -5,8 +5,8 @@ import type { SourceReading } from '../source/source-reading'
 
 /** Roll-off under most low voices lies at 65 Hz, under high ones at 130 to 140: so much of the lowest fundamental. */
 const UNDER_NOTE = 0.62
-/** A low cut that stands this near under what is proposed, or higher, answers it. */
-const NEAR = 0.8
+/** A low cut that stands no further than an octave under what is proposed answers it: what lies between them is next to nothing. */
+const NEAR = 0.5
 
 /**
  * The one low cut that is proposed for a sound, wherever it is: what takes its rumble out, or where it has none, one below
