@@ -55,6 +55,10 @@ describe.skipIf(!isThere)('in a second browser engine', () => {
       if (message.type() === 'error') problems.push(message.text())
     })
     await page.goto(inject('address'))
+    await text('deck announcement, two takes').click()
+    await page.waitForFunction(() => /Measured over/.test(document.body.textContent ?? ''), {
+      timeout: 40_000,
+    })
   })
   afterAll(async () => {
     await browser?.close()
@@ -63,10 +67,6 @@ describe.skipIf(!isThere)('in a second browser engine', () => {
   })
 
   it('measures the same figures', async () => {
-    await text('deck announcement, two takes').click()
-    await page.waitForFunction(() => /Measured over/.test(document.body.textContent ?? ''), {
-      timeout: 60_000,
-    })
     const here = await page.evaluate(figures)
     const other = await launch()
     const { page: there } = await freshPage(other)

@@ -9,9 +9,14 @@ interface PlanCurveProps {
   readonly name: string
 }
 
+/** The picture spans at least so many points of the share. */
+const LEAST_SPAN = 4
+
 /** Share of the lead that is heard against the number of moves. */
 export default function PlanCurve({ shares, count, name }: PlanCurveProps) {
   const { sheet, axis } = useChartInks()
+  const percent = shares.map((v) => 100 * v)
+  const middle = (Math.min(...percent) + Math.max(...percent)) / 2
   const inked = shares.map((_, i) => (i <= count ? sheet.accent : sheet.paper))
   return (
     <Line
@@ -21,7 +26,7 @@ export default function PlanCurve({ shares, count, name }: PlanCurveProps) {
         labels: shares.map((_, i) => String(i)),
         datasets: [
           {
-            data: shares.map((v) => 100 * v),
+            data: percent,
             borderColor: sheet.ink,
             borderWidth: 1.5,
             pointStyle: 'rect',
@@ -47,7 +52,14 @@ export default function PlanCurve({ shares, count, name }: PlanCurveProps) {
         },
         scales: {
           x: { ...axis, title: { ...axis.title, text: 'moves' } },
-          y: { ...axis, title: { ...axis.title, text: 'heard, %' }, grace: '5%' },
+          y: {
+            ...axis,
+            title: { ...axis.title, text: 'heard, %' },
+            grace: '5%',
+            // What nobody hears looks like nothing.
+            suggestedMin: Math.max(0, middle - LEAST_SPAN / 2),
+            suggestedMax: middle + LEAST_SPAN / 2,
+          },
         },
       }}
     />
