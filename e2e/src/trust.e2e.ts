@@ -133,22 +133,43 @@ describe('by keys', () => {
     expect(pressed).toBeLessThanOrEqual(10)
   })
 
+  /** What breaks a rule on the page as it stands, of WCAG or beyond it. */
+  const faults = async (tags = ['wcag2a', 'wcag2aa', 'best-practice']) => {
+    await page.evaluate(axe.source)
+    return page.evaluate(async (values) => {
+      const { axe: checker } = window as unknown as { axe: typeof axe }
+      const runOnly = { type: 'tag' as const, values }
+      const { violations } = await checker.run(document, { runOnly })
+      return violations.flatMap((v) => v.nodes.map((n) => `${v.id}: ${n.html.slice(0, 160)}`))
+    }, tags)
+  }
+
   it('has a list of all commands that is clean by the rules of WCAG 2 A and AA', async () => {
     await page.keyboard.press('Escape')
     await page.locator('body').press('.')
     await page.getByRole('combobox', { name: 'Command' }).waitFor()
-    await page.evaluate(axe.source)
-    const faults = await page.evaluate(async () => {
-      const { axe: checker } = window as unknown as { axe: typeof axe }
-      const { violations } = await checker.run(document)
-      return violations.flatMap((v) => v.nodes.map((n) => `${v.id}: ${n.html.slice(0, 160)}`))
-    })
-    expect(faults).toEqual([])
+    expect(await faults()).toEqual([])
     const names = await page.getByRole('option').allTextContents()
     for (const wanted of ['Propose levels', 'Render', 'Hunt', 'Plan moves', 'Apply', 'Presets']) {
       expect(names.some((n) => n.toLowerCase().includes(wanted.toLowerCase()))).toBe(true)
     }
     await page.keyboard.press('Escape')
+  })
+
+  it('has help that opens at the step in view, and menus, clean by the same rules', async () => {
+    await page.getByRole('link', { name: 'Clean', exact: true }).click()
+    await page.waitForURL(/clean$/)
+    await page.locator('body').press('Shift+?')
+    await page.getByRole('heading', { name: 'Clean: a walk' }).waitFor()
+    expect(await faults()).toEqual([])
+    await page.keyboard.press('Escape')
+    await page.getByRole('button', { name: 'Tuba', exact: true }).click({ button: 'right' })
+    await page.getByRole('menuitem', { name: 'Open in Shape' }).waitFor()
+    // A menu lies over the page, in none of its parts.
+    expect(await faults(['wcag2a', 'wcag2aa'])).toEqual([])
+    await page.getByRole('menuitem', { name: 'Open in Shape' }).click()
+    await page.waitForURL(/shape$/)
+    await page.getByRole('region', { name: 'Chain of Tuba' }).waitFor()
   })
 
   it('has one heading of the first order and one main part on each page', async () => {

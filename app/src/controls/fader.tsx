@@ -2,8 +2,9 @@ import Slider from '@mui/material/Slider'
 import { formatDb } from '../format'
 import { useWheel } from './use-wheel'
 
-const LOWEST_DB = -40
-const HIGHEST_DB = 12
+/** From the lowest to the highest, in dB. */
+export const FADER_DB = [-40, 12] as const
+const [LOWEST_DB, HIGHEST_DB] = FADER_DB
 
 interface FaderProps {
   readonly label: string

@@ -65,15 +65,13 @@ export default function HelpDialog() {
           sx={{ gridColumn: '1 / -1', mt: 1 }}
           onChange={(e) => setQuery(e.target.value)}
         />
-        <List dense aria-label="Sections" sx={{ overflowY: 'auto', py: 0 }}>
+        <List dense component="nav" aria-label="Sections" sx={{ overflowY: 'auto', py: 0 }}>
           {list.map((section) => (
             <ListItemButton
               key={`${section.page} ${section.title}`}
-              component="li"
               selected={section === shown}
               sx={{ py: '1px', pl: section.level === 3 ? '20px' : '8px' }}
               onClick={() => open(section)}
-              onKeyDown={(e) => e.key === 'Enter' && open(section)}
             >
               <Typography noWrap title={section.title}>
                 {section.title}

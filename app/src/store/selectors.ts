@@ -63,6 +63,12 @@ export function chosenNodes(root: RootState): readonly string[] {
   return [chosenNode(root), ...root.interface.alsoChosen.filter((id) => nodeOf(session, id))]
 }
 
+/** The tracks and groups to which something is done that is done to one: all that are selected where it is one of them. */
+export function selectedWith(root: RootState, node: string): readonly string[] {
+  const selected = chosenNodes(root)
+  return selected.includes(node) ? selected.filter((id) => id !== MIX) : [node]
+}
+
 /**
  * The treatment that stands on the sheet: the chosen one, else the first of the chosen stage; null where the
  * stage has none.

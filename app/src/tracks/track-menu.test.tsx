@@ -2,6 +2,7 @@
 import { act, fireEvent, screen, within } from '@testing-library/react'
 import { describe, expect, it } from 'vitest'
 import { interfaceActions } from '../store/interface-slice'
+import { sessionActions } from '../store/session-slice'
 import { store } from '../store/store'
 import { sessionOf, show } from '../testing/render'
 import { TrackList } from './track-list'
@@ -21,6 +22,23 @@ describe('the menu of a track', () => {
     await user.click(again)
     await user.click((await menuOf('Bass')).getByRole('menuitemcheckbox', { name: /^Lead/ }))
     expect(session().leadIds).toContain('t2')
+  })
+
+  it('has faders and buttons of all that are selected go together, each from where it is', async () => {
+    const { user, session } = show(<TrackList />, sessionOf(['Voice', 'Guitar', 'Bass']))
+    const change = { faderDb: -6 }
+    act(() => {
+      store.dispatch(sessionActions.edited([{ kind: 'set-node', node: 't2', change }]))
+      store.dispatch(interfaceActions.nodesChosen(['t1', 't2']))
+    })
+    act(() => screen.getByRole('slider', { name: 'Fader of Guitar, dB' }).focus())
+    await user.keyboard('{ArrowDown}{ArrowDown}')
+    expect(session().tracks.map((t) => t.faderDb)).toEqual([0, -1, -7])
+    await user.click(screen.getByRole('button', { name: 'mute Bass' }))
+    expect(session().tracks.map((t) => t.mute)).toEqual([false, true, true])
+    // What is not selected goes alone.
+    await user.click(screen.getByRole('button', { name: 'mute Voice' }))
+    expect(session().tracks.map((t) => t.mute)).toEqual([true, true, true])
   })
 
   it('does it to all that are selected, in one step of undo', async () => {

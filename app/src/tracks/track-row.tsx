@@ -3,16 +3,16 @@ import UnfoldedIcon from '@mui/icons-material/ExpandMore'
 import ButtonBase from '@mui/material/ButtonBase'
 import IconButton from '@mui/material/IconButton'
 import ToggleButton from '@mui/material/ToggleButton'
-import type { EditOf } from '@sober-prism/core/session'
+import type { Edit, EditOf, Routed } from '@sober-prism/core/session'
 import { MIX } from '@sober-prism/core/treatments'
 import { memo, type ReactNode } from 'react'
 import { Badge } from '../controls/badge'
-import { Fader } from '../controls/fader'
+import { FADER_DB, Fader } from '../controls/fader'
 import { meaningOf } from '../controls/words'
 import { formatDb, PREDICTED, signed } from '../format'
 import { useAnalysis } from '../shell/desk-context'
-import { openSession } from '../store/selectors'
-import { useAppSelector, useEdit } from '../store/store'
+import { nodeOf, openSession, selectedWith } from '../store/selectors'
+import { store, useAppSelector, useEdit } from '../store/store'
 import { HeardBar, heardWords } from './heard-bar'
 import { Meter } from './meter'
 import styles from './tracks.module.css'
@@ -93,6 +93,8 @@ export const GroupRow = memo(function GroupRow({ folded, onFold, ...row }: Group
   )
 })
 
+type Change = EditOf<'set-node'>['change']
+
 interface NodeRowProps extends RowProps {
   readonly badge: ReactNode
   readonly figure: ReactNode
@@ -102,8 +104,18 @@ interface NodeRowProps extends RowProps {
 function NodeRow(props: NodeRowProps) {
   const { id, name, faderDb, muted, badge, figure, figureWords, depth, chosen, also } = props
   const edit = useEdit()
-  const set = (change: EditOf<'set-node'>['change'], gesture?: string, listening = false) =>
-    edit([{ kind: 'set-node', node: id, change }], { gesture, listening })
+  /** What is done to one of several that are selected is done to all of them. */
+  const toAll = (changed: (node: Routed) => Change, gesture?: string, listening = false) => {
+    const root = store.getState()
+    const nodes = selectedWith(root, id).flatMap((n) => nodeOf(openSession(root), n) ?? [])
+    const edits = nodes.map((n): Edit => ({ kind: 'set-node', node: n.id, change: changed(n) }))
+    edit(edits, { gesture, listening })
+  }
+  const moveFaders = (db: number) => {
+    const by = db - faderDb
+    const moved = (n: Routed) => Math.max(FADER_DB[0], Math.min(FADER_DB[1], n.faderDb + by))
+    toAll((n) => ({ faderDb: n.id === id ? db : moved(n) }), `fader ${id}`)
+  }
   return (
     <div
       className={styles.side}
@@ -124,11 +136,7 @@ function NodeRow(props: NodeRowProps) {
       <span className={`${styles.figure} heard`} title={figureWords}>
         {figure}
       </span>
-      <Fader
-        label={`Fader of ${name}, dB`}
-        db={faderDb}
-        onChange={(faderDb) => set({ faderDb }, `fader ${id}`)}
-      />
+      <Fader label={`Fader of ${name}, dB`} db={faderDb} onChange={moveFaders} />
       <span className={styles.db}>{formatDb(faderDb)}</span>
       <span className={styles.toggles}>
         {(['mute', 'solo', 'lift'] as const).map((key) => (
@@ -138,7 +146,7 @@ function NodeRow(props: NodeRowProps) {
             selected={props[key]}
             aria-label={`${key} ${name}`}
             title={TOGGLES[key]}
-            onClick={() => set({ [key]: !props[key] }, undefined, key !== 'mute')}
+            onClick={() => toAll(() => ({ [key]: !props[key] }), undefined, key !== 'mute')}
           >
             {key[0].toUpperCase()}
           </ToggleButton>

@@ -4,7 +4,7 @@ import { type MouseEvent, type ReactNode, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { type ContextItem, useContextMenu } from '../controls/context-menu'
 import { interfaceActions } from '../store/interface-slice'
-import { chosenNodes, nodeOf, openSession } from '../store/selectors'
+import { nodeOf, openSession, selectedWith } from '../store/selectors'
 import { store, useAppDispatch, useEdit } from '../store/store'
 
 /** What more can be done with a node where it stands, at the end of its menu. */
@@ -29,8 +29,7 @@ export function useTrackMenu(more?: MoreItems): {
   const items = (): readonly ContextItem[] => {
     const root = store.getState()
     const session = openSession(root)
-    const selected = chosenNodes(root)
-    const ids = selected.includes(node) ? selected.filter((id) => id !== MIX) : [node]
+    const ids = selectedWith(root, node)
     const nodes = ids.flatMap((id) => nodeOf(session, id) ?? [])
     if (nodes.length === 0) return []
     const all = nodes.length > 1 ? ` ${nodes.length} tracks` : ''
@@ -68,7 +67,7 @@ export function useTrackMenu(more?: MoreItems): {
               name: `Group${all}`,
               run: () => {
                 const name = `Group ${session.groups.length + 1}`
-                edit([{ kind: 'add-group', id: crypto.randomUUID(), name, members: ids }])
+                edit([{ kind: 'add-group', id: crypto.randomUUID(), name, members: [...ids] }])
               },
             },
           ]
