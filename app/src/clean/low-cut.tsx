@@ -12,7 +12,7 @@ import {
 } from '@sober-prism/core/findings'
 import { chainOf } from '@sober-prism/core/session'
 import { newChainBand } from '@sober-prism/core/treatments'
-import { memo } from 'react'
+import { memo, useMemo } from 'react'
 import { Pane } from '../controls/layout'
 import { formatHz, formatHzWithNote, formatShare } from '../format'
 import { interfaceActions } from '../store/interface-slice'
@@ -32,9 +32,13 @@ export const LowCut = memo(function LowCut({
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const { levels, lowest } = reading
-  const treatments = useAppSelector((root) => chainOf(openSession(root), node)?.treatments) ?? []
-  const source = lowestSource(reading)
-  const cut = proposeLowCut(reading)
+  const source = useMemo(() => lowestSource(reading), [reading])
+  const cut = useMemo(() => proposeLowCut(reading), [reading])
+  // The one value of the chain that counts here: a drag on the sheet changes others all the time.
+  const madeHz = useAppSelector((root) => {
+    const treatments = chainOf(openSession(root), node)?.treatments ?? []
+    return cut && isLowCutMade(treatments, cut) ? lowCutMade(treatments) : null
+  })
   if (!source || !cut) {
     return (
       <Pane as="section" aria-label="Low cut">
@@ -46,7 +50,6 @@ export const LowCut = memo(function LowCut({
     )
   }
   const { hz, isNote } = source
-  const madeHz = isLowCutMade(treatments, cut) ? lowCutMade(treatments) : null
   const make = () => {
     const reason = `Below the lowest ${isNote ? 'note' : 'sound'}, ${formatHz(hz)}`
     const chainBand = { ...newChainBand(crypto.randomUUID(), cut), reason }

@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box'
 import Typography from '@mui/material/Typography'
 import type { ChainBand } from '@sober-prism/core/treatments'
-import type { ReactNode } from 'react'
+import { type ReactNode, useMemo } from 'react'
 import { shallowEqual } from 'react-redux'
 import { Row } from '../controls/layout'
 import { useRouting } from '../store/selectors'
@@ -51,7 +51,12 @@ export function SheetWork(props: WorkProps) {
   const [ref, { height }] = useSize<HTMLDivElement>()
   const bands = bandsIn(treatment)
   const isRead = reading.kind !== 'off' && !readingElsewhere
-  const least = valuesBeside ? LEAST_PLOT_BESIDE : leastPlot(window.innerHeight)
+  // To ask for the window's height may lay out the page: once for each height of the sheet is enough.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another height may come from another window.
+  const least = useMemo(
+    () => (valuesBeside ? LEAST_PLOT_BESIDE : leastPlot(window.innerHeight)),
+    [valuesBeside, height],
+  )
   // Before it is measured it has all the room.
   const spare = height === 0 ? Number.POSITIVE_INFINITY : height - around - least
   const isFolded = isRead && !valuesBeside && spare < READING_HEIGHT + COMFORTABLE_VALUES

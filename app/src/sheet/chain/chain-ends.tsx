@@ -46,60 +46,67 @@ export function ChainEnds({ node }: { node: string }) {
       >
         {words.join(' · ')}
       </Button>
-      <Popover
-        anchorEl={anchor}
-        open={anchor !== null}
-        onClose={() => setAnchor(null)}
-        anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }}
-        transformOrigin={{ vertical: 'top', horizontal: 'right' }}
-        slotProps={{ paper: { 'aria-label': 'Trim and output', role: 'dialog' } }}
-      >
-        <Pane sx={{ justifyItems: 'end' }}>
-          <TrimField node={node} trimDb={trimDb} />
-          <FigureField
-            label="Output"
-            term="Output"
-            name="Chain output"
-            unit="dB"
-            value={gainDb}
-            limits={[-48, 24]}
-            format={(db) => formatDb(db)}
-            step={(db, direction, fine) =>
-              Math.round((db + direction * (fine ? 0.1 : 0.5)) * 100) / 100
-            }
-            onChange={(value, gesture) =>
-              edit([{ kind: 'set-chain-output', node, change: { gainDb: value } }], { gesture })
-            }
-          />
-          <TickBox
-            label="Invert polarity ⌀"
-            name="Chain polarity inverted"
-            checked={polarity === 'inverted'}
-            onChange={(inverted) =>
-              edit([
-                {
-                  kind: 'set-chain-output',
-                  node,
-                  change: { polarity: inverted ? 'inverted' : 'normal' },
-                },
-              ])
-            }
-          />
-          <Typography variant="caption" color="textSecondary">
-            {lateness.words}
-          </Typography>
-        </Pane>
-      </Popover>
+      {anchor && (
+        <Popover
+          anchorEl={anchor}
+          open
+          onClose={() => setAnchor(null)}
+          anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }}
+          transformOrigin={{ vertical: 'top', horizontal: 'right' }}
+          slotProps={{ paper: { 'aria-label': 'Trim and output', role: 'dialog' } }}
+        >
+          <Pane sx={{ justifyItems: 'end' }}>
+            <TrimField node={node} trimDb={trimDb} />
+            <FigureField
+              label="Output"
+              term="Output"
+              name="Chain output"
+              unit="dB"
+              value={gainDb}
+              limits={[-48, 24]}
+              format={(db) => formatDb(db)}
+              step={(db, direction, fine) =>
+                Math.round((db + direction * (fine ? 0.1 : 0.5)) * 100) / 100
+              }
+              onChange={(value, gesture) =>
+                edit([{ kind: 'set-chain-output', node, change: { gainDb: value } }], { gesture })
+              }
+            />
+            <TickBox
+              label="Invert polarity ⌀"
+              name="Chain polarity inverted"
+              checked={polarity === 'inverted'}
+              onChange={(inverted) =>
+                edit([
+                  {
+                    kind: 'set-chain-output',
+                    node,
+                    change: { polarity: inverted ? 'inverted' : 'normal' },
+                  },
+                ])
+              }
+            />
+            <Typography variant="caption" color="textSecondary">
+              {lateness.words}
+            </Typography>
+          </Pane>
+        </Popover>
+      )}
     </>
   )
 }
 
 /** How late what stands in the chain makes its sound, and how far its echoes run ahead of it. */
 function useLateness(node: string): { readonly ms: number; readonly words: string } {
-  const treatments = useAppSelector((root) => chainOf(openSession(root), node)?.treatments ?? NONE)
+  // Which are on, and not their values, which change with every step of a drag.
+  const ids = useAppSelector((root) =>
+    (chainOf(openSession(root), node)?.treatments ?? NONE)
+      .flatMap((t) => (t.on ? t.id : []))
+      .join(' '),
+  )
   const { sampleRateHz } = useRouting()
   const costs = useSignal(useDesk().phaseCosts)
-  const own = treatments.flatMap((t) => (t.on ? (costs.get(`${node} ${t.id}`) ?? []) : []))
+  const own = ids.split(' ').flatMap((id) => costs.get(`${node} ${id}`) ?? [])
   const ms = latencyMs(own, sampleRateHz)
   const echo = own.reduce((most, c) => Math.max(most, c.preEchoDb ?? -200), -200)
   const latency = ms < 0.05 ? 'No latency' : `Latency ${ms.toFixed(1)} ms`

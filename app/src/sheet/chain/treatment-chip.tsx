@@ -6,7 +6,7 @@ import Checkbox from '@mui/material/Checkbox'
 import Typography from '@mui/material/Typography'
 import { chainOf, type Edit } from '@sober-prism/core/session'
 import { kindOf, STAGES, type Treatment } from '@sober-prism/core/treatments'
-import { memo, useEffect, useRef } from 'react'
+import { memo, type RefObject, useEffect, useRef } from 'react'
 import { shallowEqual } from 'react-redux'
 import { type ContextItem, useContextMenu } from '../../controls/context-menu'
 import { useDesk, useSignal } from '../../shell/desk-context'
@@ -48,7 +48,6 @@ export const TreatmentChip = memo(function TreatmentChip(props: TreatmentChipPro
     if (chosen) chip.current?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
   }, [chosen])
   const { onContextMenu, menu } = useChipMenu(node, id)
-  const does = useWhatItDoes(node, id)
   if (!head) return null
   const { stage, on } = head
   const kind = kindOf(head.kind)
@@ -80,12 +79,12 @@ export const TreatmentChip = memo(function TreatmentChip(props: TreatmentChipPro
         className={styles.chipName}
         aria-current={chosen}
         aria-label={`${kind.name}, place ${place + 1} of ${count}${moves ? ', moves with the sound' : ''}`}
-        title={does ? `${kind.name}: ${does}` : kind.name}
         onClick={() => dispatch(interfaceActions.treatmentChosen({ treatmentId: id, stage }))}
       >
         <span className="clip">{kind.name}</span>
         {moves && <MovesIcon sx={{ fontSize: 15 }} titleAccess="moves with the sound" />}
         <Lateness node={node} id={id} />
+        <Does node={node} id={id} of={chip} />
       </ButtonBase>
       {menu}
     </li>
@@ -105,11 +104,20 @@ function Lateness({ node, id }: Pick<TreatmentChipProps, 'node' | 'id'>) {
   )
 }
 
-/** What it does in words. */
-function useWhatItDoes(node: string, id: string): string {
+/** What it does in words, as the chip's tip: nothing else of the chip is drawn anew for it. */
+function Does({
+  node,
+  id,
+  of,
+}: Pick<TreatmentChipProps, 'node' | 'id'> & { of: RefObject<HTMLLIElement | null> }) {
   const now = useAppSelector((root) => treatmentOf(root, node, id))
   const treatment = useThrottled(now, FOLLOW_MS)
-  return treatment ? kindOf(treatment.kind).describe(treatment.params) : ''
+  useEffect(() => {
+    if (!treatment || !of.current) return
+    const { name, describe } = kindOf(treatment.kind)
+    of.current.title = `${name}: ${describe(treatment.params)}`
+  }, [treatment, of])
+  return null
 }
 
 /** What can be done with it: switched, heard without, moved, removed. */
