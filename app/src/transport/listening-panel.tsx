@@ -78,7 +78,13 @@ export function ListeningPanel({ disabled }: { disabled: boolean }) {
         <Box component="span" sx={{ flex: 1 }} />
         <Tooltip title="Bypass all, at equal loudness (F)">
           <span>
-            <ToggleButton value="fair" selected={isCompare} disabled={disabled} onClick={compare}>
+            <ToggleButton
+              value="fair"
+              selected={isCompare}
+              disabled={disabled}
+              sx={{ whiteSpace: 'nowrap' }}
+              onClick={compare}
+            >
               Fair compare
             </ToggleButton>
           </span>
