@@ -130,6 +130,25 @@ describe('the sheet', () => {
   })
 })
 
+describe('the sheet of Survey', () => {
+  it('makes room for what is read of the chain, all of it in view', async () => {
+    const { page } = at
+    await page.setViewportSize({ width: 1280, height: 800 })
+    await step('Survey')
+    await choose(page, 'Graph below', 'Phase')
+    const panel = page.getByRole('region', { name: 'Reading of the chain' })
+    const footer = (await page.getByRole('contentinfo').boundingBox())?.y ?? 0
+    await expect
+      .poll(async () => {
+        const box = await panel.boundingBox()
+        return box ? [box.height > 150, box.y + box.height <= footer + 1] : null
+      })
+      .toEqual([true, true])
+    expect(await sheetHeight()).toBeGreaterThanOrEqual(120)
+    await choose(page, 'Graph below', 'No graph below')
+  })
+})
+
 describe('a finger', () => {
   /** Puts a finger down, moves it in steps and lifts it. */
   const drag = async (from: readonly [number, number], by: readonly [number, number]) => {

@@ -6,6 +6,8 @@ import { Halves } from '../controls/halves'
 import { Intro } from '../controls/intro'
 import { Pane } from '../controls/layout'
 import { EqualiserSheet } from '../sheet/equaliser-sheet'
+import { READING_HEIGHT } from '../sheet/reading/reading-panel'
+import { selectSheet } from '../sheet/sheet-slice'
 import { Step } from '../shell/step'
 import { interfaceActions } from '../store/interface-slice'
 import { useRouting } from '../store/selectors'
@@ -25,6 +27,8 @@ const FULL_ROW = 45
 const LEAST_ROW = 19
 /** The sheet and the divider over it. */
 const SHEET_PIXELS = 280
+/** The sheet at the least, however far its divider is moved. */
+const LEAST_SHEET = 190
 /** Strips that scroll, at the least. */
 const LEAST_STRIPS = 200
 /** What stays of folded strips: the mix and the ruler. */
@@ -35,13 +39,16 @@ export function Component() {
   const session = useRouting()
   const dispatch = useAppDispatch()
   const shown = useAppSelector((root) => root.interface.surveySheet)
+  const isRead = useAppSelector(selectSheet).reading.kind !== 'off'
+  // What is read of the chain stands under the sheet's picture here: the room is divided anew for it.
+  const sheetPixels = SHEET_PIXELS + (isRead ? READING_HEIGHT : 0)
   const [ref, { height }] = useSize<HTMLDivElement>()
   const rows = session.tracks.length + session.groups.length
   const around = AROUND_PIXELS + (session.references.length > 0 ? REFERENCE_PIXELS : 0)
   const least = around + FULL_ROW + (rows - 1) * LEAST_ROW
   // Where not all rows can be seen above it, the sheet is the one that gives way.
   const sheetShown = shown ?? (height === 0 || least + SHEET_PIXELS <= height)
-  const strips = Math.max(LEAST_STRIPS, Math.min(around + rows * FULL_ROW, height - SHEET_PIXELS))
+  const strips = Math.max(LEAST_STRIPS, Math.min(around + rows * FULL_ROW, height - sheetPixels))
   const show = (sheet: boolean) => void dispatch(interfaceActions.surveySheetShown(sheet))
   return (
     <Step
@@ -66,6 +73,7 @@ export function Component() {
         <Box ref={ref} sx={WORK}>
           {sheetShown ? (
             <Halves
+              key={`${isRead}`}
               upper={<Strips />}
               lower={<EqualiserSheet valuesBeside onHide={() => show(false)} />}
               dividerName="Divider between strips and sheet"
@@ -75,6 +83,7 @@ export function Component() {
                 collapsible: true,
                 collapsedSize: `${FOLDED_PIXELS}px`,
               }}
+              lowerLeast={LEAST_SHEET + (isRead ? READING_HEIGHT : 0)}
             />
           ) : (
             <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', height: '100%' }}>
