@@ -7,7 +7,7 @@ import { parseProfile } from '@sober-prism/core/session'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { launch, launchAudible } from './browser'
-import { bytesOf, freshPage } from './session-page'
+import { bytesOf, freshPage, unfold } from './session-page'
 import { noiseFile } from './sounds'
 
 const RATE = 48_000
@@ -44,7 +44,7 @@ afterAll(async () => {
   rmSync(folder, { recursive: true })
 })
 
-/** A session of one track, at Shape. */
+/** A session of one track, at the profiles of Shape. */
 async function openShape(on: Browser): Promise<{ page: Page; problems: string[] }> {
   const fresh = await freshPage(on)
   await fresh.page.getByRole('button', { name: 'New session' }).click()
@@ -53,6 +53,7 @@ async function openShape(on: Browser): Promise<{ page: Page; problems: string[] 
   await fresh.page.getByTestId('track-files').setInputFiles(files)
   await fresh.page.getByRole('button', { name: 'Clear list' }).waitFor({ timeout: 30_000 })
   await fresh.page.getByRole('link', { name: 'Shape', exact: true }).click()
+  await unfold(fresh.page, 'Profiles')
   return fresh
 }
 
