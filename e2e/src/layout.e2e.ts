@@ -116,8 +116,22 @@ describe('the sheet', () => {
     await step('Clean')
     await keeps()
     await choose(at.page, 'Over time', 'Spectrogram before chain')
-    await at.page.getByRole('region', { name: /^Spectrogram of/ }).waitFor()
+    const over = at.page.getByRole('region', { name: /^Spectrogram of/ })
+    await over.waitFor()
     await keeps()
+    // Both stand on one ruler, however narrow the window is.
+    for (const { least: _, ...size } of WINDOWS) {
+      await at.page.setViewportSize(size)
+      await expect
+        .poll(async () => {
+          const [a, b] = await Promise.all([
+            over.locator('canvas').first().boundingBox(),
+            at.page.getByTestId('sheet').boundingBox(),
+          ])
+          return a && b ? [a.x - b.x, a.width - b.width] : null
+        })
+        .toEqual([0, 0])
+    }
   })
 
   it('keeps its height in Shape under a comparison', async () => {

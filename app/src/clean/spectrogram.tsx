@@ -260,13 +260,20 @@ export function Spectrogram({ node }: { node: string }) {
 const OverTime = styled('section')({
   position: 'relative',
   display: 'grid',
-  gridTemplateRows: 'auto minmax(0, 1fr)',
+  // No wider than its place, whatever its tools would like: it stands on the sheet's ruler.
+  gridTemplate: 'auto minmax(0, 1fr) / minmax(0, 1fr)',
   minHeight: 0,
   minWidth: 0,
   overflow: 'hidden',
 })
 
-const TOOLS = { flexWrap: 'nowrap', gap: '4px 8px', p: '3px 12px 3px 10px', minHeight: 34 }
+const TOOLS = {
+  overflow: 'hidden',
+  flexWrap: 'nowrap',
+  gap: '4px 8px',
+  p: '3px 12px 3px 10px',
+  minHeight: 34,
+}
 
 interface RegionProps {
   /** What is looked at: the region's words stand where they do not cover it. */

@@ -50,7 +50,7 @@ export function MatchPicture() {
       component="section"
       sx={{
         display: 'grid',
-        gridTemplateRows: 'auto minmax(0, 1fr) 34px',
+        gridTemplate: 'auto minmax(0, 1fr) 34px / minmax(0, 1fr)',
         minWidth: 0,
         minHeight: 0,
         overflow: 'hidden',

@@ -38,7 +38,7 @@ export function EqualiserSheet(props: EqualiserSheetProps) {
       component="section"
       sx={{
         display: 'grid',
-        gridTemplateRows: 'auto minmax(0, 1fr)',
+        gridTemplate: 'auto minmax(0, 1fr) / minmax(0, 1fr)',
         minWidth: 0,
         minHeight: 0,
         overflow: 'hidden',

@@ -129,6 +129,7 @@ export function SheetWork(props: WorkProps) {
             scrollbarWidth: 'thin',
             scrollbarGutter: 'stable',
             display: 'grid',
+            gridTemplateColumns: 'minmax(0, 1fr)',
             gridTemplateRows: rows,
             minWidth: 0,
             minHeight: 0,
@@ -140,7 +141,16 @@ export function SheetWork(props: WorkProps) {
     )
   }
   return (
-    <Box ref={ref} sx={{ display: 'grid', gridTemplateRows: rows, minWidth: 0, minHeight: 0 }}>
+    <Box
+      ref={ref}
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: 'minmax(0, 1fr)',
+        gridTemplateRows: rows,
+        minWidth: 0,
+        minHeight: 0,
+      }}
+    >
       {picture}
       {valuesShown && values}
     </Box>

@@ -43,6 +43,9 @@ import { AddTreatment } from './add-treatment'
 import { ChainEnds } from './chain-ends'
 import { TreatmentChip } from './treatment-chip'
 
+/** A narrow window shows whose chain it is by the letter alone. */
+const NARROW = { '@media (max-width: 1100px)': { display: 'none' } }
+
 /** Whose chain it is, and its treatments on one line in the order in which sound passes them. */
 export const ChainLine = memo(function ChainLine() {
   const session = useRouting()
@@ -52,7 +55,12 @@ export const ChainLine = memo(function ChainLine() {
   return (
     <section className={styles.chain} aria-label={`Chain of ${name}`}>
       {letter && <Badge letter={letter} />}
-      <Typography variant="h2" noWrap title={name} sx={{ maxWidth: 110, flex: '0 1 auto' }}>
+      <Typography
+        variant="h2"
+        noWrap
+        title={name}
+        sx={{ maxWidth: 110, flex: '0 1 auto', ...(letter && NARROW) }}
+      >
         {name}
       </Typography>
       <Treatments node={node} />
@@ -211,7 +219,7 @@ function Stage({ node, treatments, stage, folded }: StageProps) {
           ))}
         </PlainList>
       )}
-      <AddTreatment node={node} stage={stage} />
+      {!folded && <AddTreatment node={node} stage={stage} />}
     </li>
   )
 }

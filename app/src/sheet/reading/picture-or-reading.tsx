@@ -20,13 +20,31 @@ export function PictureOrReading({ name, children }: { name: string; children: R
   const isInFront = isRead && readingInFront
   return (
     <Box
-      sx={{ display: 'grid', gridTemplateRows: 'auto minmax(0, 1fr)', minHeight: 0, minWidth: 0 }}
+      sx={{
+        display: 'grid',
+        gridTemplate: 'auto minmax(0, 1fr) / minmax(0, 1fr)',
+        minHeight: 0,
+        minWidth: 0,
+      }}
     >
       <div>{isRead && <ReadingTabs beside={name} />}</div>
       {/* What stands behind keeps its size, and so what it has measured. */}
-      <Box sx={{ display: 'grid', minHeight: 0, minWidth: 0, '& > *': { gridArea: '1 / 1' } }}>
+      <Box
+        sx={{
+          display: 'grid',
+          gridTemplate: 'minmax(0, 1fr) / minmax(0, 1fr)',
+          minHeight: 0,
+          minWidth: 0,
+          '& > *': { gridArea: '1 / 1' },
+        }}
+      >
         <Box
-          sx={{ display: 'grid', minHeight: 0, minWidth: 0 }}
+          sx={{
+            display: 'grid',
+            gridTemplate: 'minmax(0, 1fr) / minmax(0, 1fr)',
+            minHeight: 0,
+            minWidth: 0,
+          }}
           style={isInFront ? { visibility: 'hidden' } : undefined}
         >
           {children}
