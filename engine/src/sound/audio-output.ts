@@ -68,11 +68,17 @@ export class AudioOutput {
     const until = performance.now() + MOST_WAIT_MS
     // Where there is no device, some browsers never resume, and in others the clock stands.
     let isResumed = false
-    void context.resume().then(() => {
-      isResumed = true
-    })
+    let isRefused = false
+    context.resume().then(
+      () => {
+        isResumed = true
+      },
+      () => {
+        isRefused = true
+      },
+    )
     while (!isResumed || context.currentTime === from) {
-      if (performance.now() > until) throw new EngineError(NO_OUTPUT)
+      if (isRefused || performance.now() > until) throw new EngineError(NO_OUTPUT)
       await new Promise((resolve) => setTimeout(resolve, POLL_MS))
     }
   }

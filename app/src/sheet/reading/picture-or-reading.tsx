@@ -11,6 +11,14 @@ import { selectSheet, sheetActions } from '../sheet-slice'
 import { readingName } from '../sheet-tools'
 import { ChainReading } from './chain-reading'
 
+/** As large as its place, and no larger for what is in it. */
+const FILLED = {
+  display: 'grid',
+  gridTemplate: 'minmax(0, 1fr) / minmax(0, 1fr)',
+  minHeight: 0,
+  minWidth: 0,
+} as const
+
 /** A picture above the sheet, and what is read of the chain in the same place while it is asked for. */
 export function PictureOrReading({ name, children }: { name: string; children: ReactNode }) {
   const node = useAppSelector(chosenNode)
@@ -29,24 +37,8 @@ export function PictureOrReading({ name, children }: { name: string; children: R
     >
       <div>{isRead && <ReadingTabs beside={name} />}</div>
       {/* What stands behind keeps its size, and so what it has measured. */}
-      <Box
-        sx={{
-          display: 'grid',
-          gridTemplate: 'minmax(0, 1fr) / minmax(0, 1fr)',
-          minHeight: 0,
-          minWidth: 0,
-          '& > *': { gridArea: '1 / 1' },
-        }}
-      >
-        <Box
-          sx={{
-            display: 'grid',
-            gridTemplate: 'minmax(0, 1fr) / minmax(0, 1fr)',
-            minHeight: 0,
-            minWidth: 0,
-          }}
-          style={isInFront ? { visibility: 'hidden' } : undefined}
-        >
+      <Box sx={{ ...FILLED, '& > *': { gridArea: '1 / 1' } }}>
+        <Box sx={FILLED} style={isInFront ? { visibility: 'hidden' } : undefined}>
           {children}
         </Box>
         {isInFront && <ChainReading node={node} treatments={treatments} shown={treatment} />}
