@@ -140,7 +140,7 @@ describe('listening to another tab', () => {
     await own.getByText('Only silence so far. Is its audio shared, and playing?').waitFor()
     await tab.evaluate(
       ([rate, samples]) => {
-        const context = new AudioContext({ sampleRate: rate })
+        const context = new AudioContext({ sampleRate: rate, latencyHint: 'playback' })
         const buffer = context.createBuffer(1, samples.length, rate)
         buffer.getChannelData(0).set(samples)
         const source = new AudioBufferSourceNode(context, { buffer, loop: true })

@@ -65,7 +65,7 @@ export class LiveCapture {
     onReading: (reading: CaptureReading) => void,
   ): Promise<LiveCapture> {
     const stream = await ask(source)
-    const context = new AudioContext({ sampleRate: RATE_HZ })
+    const context = new AudioContext({ sampleRate: RATE_HZ, latencyHint: 'playback' })
     try {
       await context.audioWorklet.addModule(workletUrl)
       const node = new AudioWorkletNode(context, 'sober-prism-capture', { numberOfOutputs: 0 })
