@@ -169,6 +169,40 @@ describe('the picture over time', () => {
   })
 })
 
+describe('the ruler', () => {
+  it('is zoomed by the wheel on every picture at once, dragged along, and whole again by a key', async () => {
+    const box = await sheetBox()
+    const ruler = await page.getByRole('slider', { name: 'Plumb line, frequency' }).boundingBox()
+    if (!ruler) throw new Error('The ruler is not on the page.')
+    const pointed = async (share: number) => {
+      await page.mouse.move(box.x + share * box.width, box.y + 0.8 * box.height)
+      const slider = page.getByRole('slider', { name: 'Plumb line, frequency' })
+      return Number(await slider.getAttribute('aria-valuenow'))
+    }
+    await page.mouse.dblclick(box.x + 0.2 * box.width, box.y + 0.6 * box.height)
+    await page.mouse.dblclick(box.x + 0.7 * box.width, box.y + 0.6 * box.height)
+    await flag('b').waitFor()
+    const before = { hz: await pointed(0.7), x: (await flag('b').boundingBox())?.x ?? 0 }
+    await page.mouse.move(box.x + 0.7 * box.width, ruler.y + ruler.height / 2)
+    for (let i = 0; i < 6; i++) await page.mouse.wheel(0, -100)
+    // What is pointed at stays where it is; what is not looked at has no flag.
+    await flag('a').waitFor({ state: 'detached' })
+    expect(await pointed(0.7)).toBeCloseTo(before.hz, -2)
+    expect(Math.abs(((await flag('b').boundingBox())?.x ?? 0) - before.x)).toBeLessThan(2)
+    const [low, high] = [await pointed(0.1), await pointed(0.9)]
+    expect(Math.log2(high / low)).toBeLessThan(3)
+    await page.mouse.move(ruler.x + 0.5 * ruler.width, ruler.y + ruler.height / 2)
+    await page.mouse.down()
+    await page.mouse.move(ruler.x + 0.7 * ruler.width, ruler.y + ruler.height / 2, { steps: 3 })
+    await page.mouse.up()
+    expect(await pointed(0.9)).toBeLessThan(high / 1.3)
+    await page.keyboard.press('w')
+    await flag('a').waitFor()
+    expect(await pointed(0.7)).toBe(before.hz)
+    await undoAll()
+  })
+})
+
 describe('reading the chain', () => {
   it('tells what two microphones gain by adding up, as it is measured', async () => {
     await track('Frame drum near').click()

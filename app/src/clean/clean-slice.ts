@@ -1,5 +1,5 @@
 import { createSlice, type PayloadAction, type WithSlice } from '@reduxjs/toolkit'
-import { HIGHEST_HZ, LOWEST_HZ } from '../plot/ruler'
+import { WHOLE_RULER } from '../plot/ruler'
 import { rootReducer } from '../store/store'
 
 /**
@@ -16,12 +16,7 @@ export interface SpectrogramView {
   readonly highHz: number
 }
 
-export const WHOLE_VIEW: SpectrogramView = {
-  from: 0,
-  to: 1,
-  lowHz: LOWEST_HZ,
-  highHz: HIGHEST_HZ,
-}
+export const WHOLE_VIEW: SpectrogramView = { from: 0, to: 1, ...WHOLE_RULER }
 
 interface SpectrogramState {
   readonly side: SpectrogramSide
@@ -31,7 +26,8 @@ interface SpectrogramState {
   readonly size: 1024 | 4096 | 16384
   readonly rangeDb: 50 | 70 | 100
   readonly tilt: 0 | 3 | 4.5
-  readonly view: SpectrogramView
+  /** Shares of the passage that are looked at; the range of frequency is the ruler's. */
+  readonly stretch: { readonly from: number; readonly to: number }
   /** The region that was drawn in it; null for none. */
   readonly region: SpectrogramView | null
 }
@@ -80,7 +76,7 @@ const initialState: CleanState = {
     size: 4096,
     rangeDb: 70,
     tilt: 3,
-    view: WHOLE_VIEW,
+    stretch: { from: 0, to: 1 },
     region: null,
   },
 }

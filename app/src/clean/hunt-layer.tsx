@@ -3,6 +3,7 @@ import Typography from '@mui/material/Typography'
 import { HUNT } from '@sober-prism/core/findings'
 import { type KeyboardEvent, useEffect, useRef } from 'react'
 import { formatHzWithNote } from '../format'
+import { isLookedAt } from '../plot/ruler'
 import { type SheetScale, toHz, toX } from '../sheet/sheet-scale'
 import { useAppDispatch, useAppSelector } from '../store/store'
 import styles from './clean.module.css'
@@ -45,6 +46,7 @@ export function HuntLayer({ scale, hunt }: { scale: SheetScale; hunt: Hunt }) {
     run()
   }
   const x = at ? toX(at.hz, scale) : 0
+  const inView = hunt.passed.filter((ring) => isLookedAt(ring.hz, scale.span))
   return (
     <div
       ref={layer}
@@ -67,7 +69,7 @@ export function HuntLayer({ scale, hunt }: { scale: SheetScale; hunt: Hunt }) {
       }
       onKeyDown={onKeyDown}
     >
-      {hunt.passed.map((ring) => (
+      {inView.map((ring) => (
         <ButtonBase
           key={ring.hz}
           className={styles.huntMark}

@@ -4,6 +4,7 @@ import { newChainBand, newTreatment } from '@sober-prism/core/treatments'
 import { act, screen } from '@testing-library/react'
 import { useState } from 'react'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { rulerSpan, WHOLE_RULER } from '../plot/ruler'
 import { store } from '../store/store'
 import { sessionOf, show } from '../testing/render'
 import { cleanActions, selectClean, WHOLE_VIEW } from './clean-slice'
@@ -69,7 +70,11 @@ describe('the spectrogram', () => {
   beforeEach(() => {
     act(() => {
       store.dispatch(
-        cleanActions.spectrogramChanged({ side: 'recorded', view: WHOLE_VIEW, region: null }),
+        cleanActions.spectrogramChanged({
+          side: 'recorded',
+          stretch: { from: 0, to: 1 },
+          region: null,
+        }),
       )
     })
   })
@@ -82,9 +87,10 @@ describe('the spectrogram', () => {
     await screen.findByText(/Point to read/)
     act(() => plot.focus())
     await user.keyboard('+{ArrowDown}')
-    expect(state().view.from).toBeGreaterThan(0.1)
+    expect(state().stretch.from).toBeGreaterThan(0.1)
     await user.keyboard('{Escape}{Enter}{ArrowRight}{Shift>}{ArrowDown}{/Shift}')
-    expect(state().view).toEqual(WHOLE_VIEW)
+    expect(state().stretch).toEqual({ from: 0, to: 1 })
+    expect(rulerSpan.value).toBe(WHOLE_RULER)
     await user.click(await screen.findByRole('button', { name: 'Play it alone' }))
     expect(desk.hear).toHaveBeenLastCalledWith(
       expect.objectContaining({ kind: 'region', node: 't0' }),

@@ -15,11 +15,11 @@ import {
 } from 'react'
 import { Choice } from '../controls/choice'
 import { Row } from '../controls/layout'
-import { formatDb, formatHz, formatHzWithNote, formatTime } from '../format'
+import { formatDb, formatHzWithNote, formatTime } from '../format'
 import { SHEETS } from '../plot/inks'
 import { Plot, type Surface } from '../plot/plot'
 import { plumb } from '../plot/plumb'
-import { PLOT_LEFT, PLOT_RIGHT } from '../plot/ruler'
+import { PLOT_LEFT, PLOT_RIGHT, rulerSpan, useRulerSpan, WHOLE_RULER } from '../plot/ruler'
 import { useDesk, useHeard } from '../shell/desk-context'
 import { useHear } from '../shell/use-hear'
 import { interfaceActions } from '../store/interface-slice'
@@ -71,7 +71,9 @@ export function Spectrogram({ node }: { node: string }) {
   const desk = useDesk()
   const dispatch = useAppDispatch()
   const spectrogram = useAppSelector(selectClean).spectrogram
-  const { size, rangeDb, tilt, view } = spectrogram
+  const { size, rangeDb, tilt, stretch } = spectrogram
+  const ruler = useRulerSpan()
+  const view = useMemo(() => ({ ...stretch, ...ruler }), [stretch, ruler])
   const { side, reference } = drawnOverTime(spectrogram, session.references)
   // A region is worked on in the node's own picture.
   const region = reference ? null : spectrogram.region
@@ -91,8 +93,18 @@ export function Spectrogram({ node }: { node: string }) {
   const place = usePlace()
   const signals = useRef([plumb, place.current])
   const set = useCallback(
-    (change: Parameters<typeof cleanActions.spectrogramChanged>[0]) =>
-      dispatch(cleanActions.spectrogramChanged(change)),
+    ({ view: next, region: drawnRegion, ...change }: Change) => {
+      if (next) {
+        const { from, to, lowHz, highHz } = next
+        const isWhole = lowHz === WHOLE_VIEW.lowHz && highHz === WHOLE_VIEW.highHz
+        rulerSpan.set(isWhole ? WHOLE_RULER : { lowHz, highHz })
+        dispatch(cleanActions.spectrogramChanged({ stretch: { from, to } }))
+      }
+      if (drawnRegion !== undefined) {
+        dispatch(cleanActions.spectrogramChanged({ region: drawnRegion }))
+      }
+      dispatch(cleanActions.spectrogramChanged(change))
+    },
     [dispatch],
   )
   // A region belongs to the node it was drawn for.
@@ -189,8 +201,7 @@ export function Spectrogram({ node }: { node: string }) {
   const hint = reference
     ? 'Point to read, click to hear it from there in place of the mix.'
     : 'Point to read, click to play from there, drag to select a region.'
-  const isWhole = view === WHOLE_VIEW || JSON.stringify(view) === JSON.stringify(WHOLE_VIEW)
-  const isOnRuler = view.lowHz === WHOLE_VIEW.lowHz && view.highHz === WHOLE_VIEW.highHz
+  const isWhole = stretch.from === 0 && stretch.to === 1
   return (
     <OverTime aria-label={`Spectrogram of ${name}, ${SIDES[side]}`}>
       <Row role="toolbar" aria-label="Spectrogram" sx={TOOLS}>
@@ -215,13 +226,8 @@ export function Spectrogram({ node }: { node: string }) {
               ? `${formatHzWithNote(read.hz)}  ${formatTime(read.seconds)}  ${formatDb(read.db)}`
               : hint}
         </Typography>
-        {!isOnRuler && (
-          <Typography variant="body2" noWrap>
-            {formatHz(view.lowHz)} to {formatHz(view.highHz)}, outside the ruler
-          </Typography>
-        )}
         {!isWhole && (
-          <Button variant="text" onClick={() => set({ view: WHOLE_VIEW })}>
+          <Button variant="text" onClick={() => set({ view: { ...view, from: 0, to: 1 } })}>
             Whole passage
           </Button>
         )}
@@ -370,11 +376,16 @@ function hzToShare(hz: number, { lowHz, highHz }: SpectrogramView, width: number
   return (PLOT_LEFT + share * (width - PLOT_LEFT - PLOT_RIGHT)) / width
 }
 
+/** What a hand or a key changes: what is looked at, the region, or how it is drawn. */
+type Change = Parameters<typeof cleanActions.spectrogramChanged>[0] & {
+  readonly view?: SpectrogramView
+}
+
 type KeyAction = (
   view: SpectrogramView,
   region: SpectrogramView | null,
   shift: boolean,
-) => Parameters<typeof cleanActions.spectrogramChanged>[0] | null
+) => Change | null
 
 const scroll =
   (axis: 'time' | 'frequency', direction: 1 | -1): KeyAction =>

@@ -1,10 +1,10 @@
+import { movedSpan, zoomedSpan } from '../plot/ruler'
 import { type SpectrogramView, WHOLE_VIEW } from './clean-slice'
 
 type Axis = 'time' | 'frequency'
 
-/** The narrowest views: a thousandth of the passage, a third of an octave. */
+/** The shortest stretch: a thousandth of the passage. */
 const SHORTEST = 0.001
-const NARROWEST_OCTAVES = 1 / 3
 /** An arrow key goes this part of what is looked at. */
 const SCROLL_SHARE = 0.2
 /** It moves a region by this part of its own size; with Shift it makes it larger or smaller instead. */
@@ -17,21 +17,20 @@ export function zoomed(
   ratio: number,
   about?: number,
 ): SpectrogramView {
-  const [low, high] = spanOf(view, axis)
-  const [least, most] = spanOf(WHOLE_VIEW, axis)
-  const shortest = axis === 'time' ? SHORTEST : NARROWEST_OCTAVES
-  const at = about === undefined ? (low + high) / 2 : axis === 'time' ? about : Math.log2(about)
-  const width = Math.max(shortest, Math.min(most - least, (high - low) * ratio))
+  if (axis === 'frequency') return { ...view, ...zoomedSpan(view, ratio, about) }
+  const { from: low, to: high } = view
+  const at = about ?? (low + high) / 2
+  const width = Math.max(SHORTEST, Math.min(1, (high - low) * ratio))
   const from = at - ((at - low) / (high - low)) * width
-  return withSpan(view, axis, held(from, width, least, most))
+  return withSpan(view, axis, held(from, width, 0, 1))
 }
 
 /** Scrolls by a part of what is looked at. */
 export function scrolled(view: SpectrogramView, axis: Axis, direction: 1 | -1): SpectrogramView {
   const [low, high] = spanOf(view, axis)
-  const [least, most] = spanOf(WHOLE_VIEW, axis)
-  const from = low + direction * SCROLL_SHARE * (high - low)
-  return withSpan(view, axis, held(from, high - low, least, most))
+  const by = direction * SCROLL_SHARE * (high - low)
+  if (axis === 'frequency') return { ...view, ...movedSpan(view, by) }
+  return withSpan(view, axis, held(low + by, high - low, 0, 1))
 }
 
 /** Moves a region, or with `resize` its far edge. */

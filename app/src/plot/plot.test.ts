@@ -7,7 +7,18 @@ import { bandLetter, layOutMarks } from '../sheet/layers/survey-mark'
 import { CURVE_HZ, curveOf } from '../sheet/read-curve'
 import { dbToY, sheetLines, toHz, toX, yToDb } from '../sheet/sheet-scale'
 import { SHEETS } from './inks'
-import { figuresIn, hzToX, PLOT_LEFT, PLOT_RIGHT, prismColour, TICKS, xToHz } from './ruler'
+import {
+  figuresIn,
+  hzToX,
+  movedSpan,
+  PLOT_LEFT,
+  PLOT_RIGHT,
+  prismColour,
+  ticksIn,
+  WHOLE_RULER,
+  xToHz,
+  zoomedSpan,
+} from './ruler'
 import { bandAt } from './strip'
 
 const move = (change: Partial<EqBand>, on = true): ChainBand => ({
@@ -78,9 +89,40 @@ describe('the ruler', () => {
     expect(octaves[1] - octaves[0]).toBeCloseTo(octaves[3] - octaves[2], 9)
   })
 
+  it('is zoomed about a place that stays, never beyond its ends, and always has figures', () => {
+    const place = fc.double({ min: Math.log(25), max: Math.log(16_000), noNaN: true }).map(Math.exp)
+    const steps = fc.array(fc.double({ min: 0.3, max: 3, noNaN: true }), { maxLength: 12 })
+    fc.assert(
+      fc.property(place, steps, fc.double({ min: -3, max: 3, noNaN: true }), (hz, ratios, by) => {
+        let span = WHOLE_RULER
+        for (const ratio of ratios) {
+          const next = zoomedSpan(span, ratio, hz)
+          const isHeld = next.lowHz < 20.001 || next.highHz > 19_999
+          if (!isHeld) expect(hzToX(hz, 700, next)).toBeCloseTo(hzToX(hz, 700, span), 6)
+          span = next
+        }
+        const moved = movedSpan(span, by)
+        for (const { lowHz, highHz } of [span, moved]) {
+          expect(lowHz).toBeGreaterThan(19.999)
+          expect(highHz).toBeLessThan(20_000.001)
+          expect(Math.log2(highHz / lowHz)).toBeGreaterThan(1 / 3 - 1e-9)
+        }
+        expect(Math.log2(moved.highHz / moved.lowHz)).toBeCloseTo(
+          Math.log2(span.highHz / span.lowHz),
+          9,
+        )
+        const figures = figuresIn(700, (text) => 8.5 * text.length, moved)
+        expect(figures.length).toBeGreaterThanOrEqual(2)
+        for (const f of figures) expect(f.hz >= moved.lowHz && f.hz <= moved.highHz).toBe(true)
+      }),
+    )
+    expect(zoomedSpan(zoomedSpan(WHOLE_RULER, 0.2, 1000), 9)).toBe(WHOLE_RULER)
+  })
+
   it('has ticks in order within its ends, and a hue that only rises', () => {
-    expect([...TICKS].sort((a, b) => a - b)).toEqual(TICKS)
-    expect([TICKS[0], TICKS[TICKS.length - 1]]).toEqual([20, 20000])
+    const ticks = ticksIn(WHOLE_RULER)
+    expect([...ticks].sort((a, b) => a - b)).toEqual(ticks)
+    expect([ticks[0], ticks[ticks.length - 1]]).toEqual([20, 20000])
     const hues = [0, 0.3, 0.6, 1].map((s) => Number(/hsl\((\d+)/.exec(prismColour(s, false))?.[1]))
     expect([...hues].sort((a, b) => a - b)).toEqual(hues)
   })

@@ -2,6 +2,7 @@ import type { Signal } from '@sober-prism/engine'
 import { type HTMLAttributes, useEffect, useRef } from 'react'
 import { useAppSelector } from '../store/store'
 import { SHEETS, type Sheet } from './inks'
+import { rulerSpan } from './ruler'
 
 /** What a drawing gets: a cleared context in CSS pixels. */
 export interface Surface {
@@ -66,7 +67,8 @@ export function Plot({ draw, signals, label, children, ...rest }: PlotProps) {
     }
     repaint.current = request
     request()
-    const unwatch = (signals ?? []).map((signal) => signal.watch(request))
+    // Every picture stands on the ruler.
+    const unwatch = [rulerSpan, ...(signals ?? [])].map((signal) => signal.watch(request))
     return () => {
       cancelAnimationFrame(frame)
       repaint.current = () => {}

@@ -3,7 +3,7 @@ import type { Band } from '@sober-prism/core/spectrum'
 import { formatDb, signed } from '../format'
 import { FIGURE_FONT } from './inks'
 import type { Surface } from './plot'
-import { hzToX, PLOT_LEFT, PLOT_RIGHT } from './ruler'
+import { hzToX, PLOT_LEFT, PLOT_RIGHT, type RulerSpan, rulerSpan } from './ruler'
 
 /** Levels from faintest to full ink, in dB. */
 const DENSITY_RANGE_DB = 54
@@ -82,6 +82,7 @@ function drawWash(
 
 interface MadeInk {
   readonly levels: ArrayLike<number>
+  readonly span: RulerSpan
   readonly of: string
   readonly gradient: CanvasGradient
 }
@@ -98,9 +99,10 @@ function inkGradient(
   const { context, width, sheet } = surface
   const of = `${strip.topDb} ${width} ${sheet.density}`
   const known = made.get(context)
-  if (known?.levels === levels && known.of === of) return known.gradient
+  const span = rulerSpan.value
+  if (known?.levels === levels && known.span === span && known.of === of) return known.gradient
   const gradient = makeInk(surface, strip, levels)
-  made.set(context, { levels, of, gradient })
+  made.set(context, { levels, span, of, gradient })
   return gradient
 }
 
@@ -109,7 +111,8 @@ function makeInk(
   { bands, topDb }: StripPicture,
   levels: ArrayLike<number>,
 ): CanvasGradient {
-  const [left, right] = [PLOT_LEFT, width - PLOT_RIGHT]
+  // From band to band: what is not looked at lies beside the canvas.
+  const [left, right] = [bands[0].hz, bands[bands.length - 1].hz].map((hz) => hzToX(hz, width))
   const gradient = context.createLinearGradient(left, 0, right, 0)
   bands.forEach((band, i) => {
     const at = Math.max(0, Math.min(1, (hzToX(band.hz, width) - left) / (right - left)))

@@ -3,7 +3,7 @@ import type { Band } from '@sober-prism/core/spectrum'
 import { signed } from '../format'
 import { FIGURE_FONT } from '../plot/inks'
 import type { Surface } from '../plot/plot'
-import { hzToX, PLOT_LEFT, PLOT_RIGHT } from '../plot/ruler'
+import { hzToX, PLOT_LEFT, PLOT_RIGHT, rulerSpan } from '../plot/ruler'
 import { BRACKET_Y, FLAG_HEIGHT, FLAG_WIDTH, type SurveyMark } from './layers/survey-mark'
 import type { BandCurve } from './read-curve'
 import { dbToY, type SheetScale, sheetLines, withinSheet } from './sheet-scale'
@@ -121,8 +121,10 @@ function drawGhosts(surface: Surface, { ghosts, levelBands, topDb }: SheetPictur
     levelPath(surface, levelBands, levels, topDb)
     context.stroke()
     context.setLineDash([])
-    let top = 0
-    for (let b = 0; b < levelBands.length; b++) if (levels[b] > levels[top]) top = b
+    const { lowHz, highHz } = rulerSpan.value
+    const seen = levelBands.flatMap(({ hz }, b) => (hz >= lowHz && hz <= highHz ? b : []))
+    if (seen.length === 0) return
+    const top = seen.reduce((most, b) => (levels[b] > levels[most] ? b : most))
     context.fillStyle = sheet.inkSoft
     const x = Math.max(PLOT_LEFT + 20, Math.min(width - 40, hzToX(levelBands[top].hz, width)))
     context.fillText(name, x, levelToY(levels[top], topDb, height) - 3)

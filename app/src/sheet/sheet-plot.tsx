@@ -3,6 +3,7 @@ import { type ChainBand, MIX, newTreatment, type Treatment } from '@sober-prism/
 import { type MouseEvent, type ReactNode, useCallback, useMemo } from 'react'
 import { Plot, type Surface } from '../plot/plot'
 import { plumb, plumbHandlers } from '../plot/plumb'
+import { isLookedAt, useRulerSpan } from '../plot/ruler'
 import { drawPlumb } from '../plot/strip'
 import { topLevelDb } from '../plot/top-level'
 import { useAnalysis } from '../shell/desk-context'
@@ -57,6 +58,7 @@ export function SheetPlot({ node, treatments, bands, editing, shown, over }: She
   const bandId = useAppSelector((root) => root.interface.bandId)
   const alsoBands = useAppSelector((root) => root.interface.alsoBands)
   const { span } = useAppSelector(selectSheet)
+  const ruler = useRulerSpan()
   const ghosts = useGhosts(node)
   const [ref, size] = useSize<HTMLDivElement>()
   const rateHz = session.sampleRateHz
@@ -69,8 +71,8 @@ export function SheetPlot({ node, treatments, bands, editing, shown, over }: She
   )
   const { topDb: rangeDb, bottomDb } = spanOf(span, bands, drawn)
   const scale = useMemo<SheetScale>(
-    () => ({ ...size, topDb: rangeDb, bottomDb }),
-    [size, rangeDb, bottomDb],
+    () => ({ ...size, topDb: rangeDb, bottomDb, span: ruler }),
+    [size, rangeDb, bottomDb, ruler],
   )
   const marks = useMemo(() => {
     const letters = bands.map((_, i) => bandLetter(i))
@@ -137,24 +139,27 @@ export function SheetPlot({ node, treatments, bands, editing, shown, over }: She
         <LiveSpectra node={node} topDb={topDb} gainDb={faderDb} />
         <Plot className="over" draw={drawReading} signals={SIGNALS} />
         <PencilHandles marks={pencil} session={session} />
-        {marks.map((mark, i) => (
-          <MarkHandles
-            key={mark.bandId}
-            node={node}
-            mark={mark}
-            move={bands[i]}
-            scale={scale}
-            editing={editing}
-            chosen={mark.bandId === bandId || alsoBands.includes(mark.bandId)}
-            onChoose={(too) =>
-              dispatch(
-                too
-                  ? interfaceActions.bandChosenToo(mark.bandId)
-                  : interfaceActions.bandChosen(mark.bandId),
-              )
-            }
-          />
-        ))}
+        {marks.map(
+          (mark, i) =>
+            isLookedAt(mark.band.hz, ruler) && (
+              <MarkHandles
+                key={mark.bandId}
+                node={node}
+                mark={mark}
+                move={bands[i]}
+                scale={scale}
+                editing={editing}
+                chosen={mark.bandId === bandId || alsoBands.includes(mark.bandId)}
+                onChoose={(too) =>
+                  dispatch(
+                    too
+                      ? interfaceActions.bandChosenToo(mark.bandId)
+                      : interfaceActions.bandChosen(mark.bandId),
+                  )
+                }
+              />
+            ),
+        )}
         {(shown?.kind === 'follow' || shown?.kind === 'duck') && (
           <FollowLayer node={node} treatment={shown} scale={scale} />
         )}

@@ -1,4 +1,4 @@
-import { hzToX, xToHz } from '../plot/ruler'
+import { hzToX, type RulerSpan, xToHz } from '../plot/ruler'
 
 /** Levels on the equaliser sheet, from `topDb` down to `bottomDb`, with room for flags above. */
 export interface SheetScale {
@@ -6,6 +6,8 @@ export interface SheetScale {
   readonly height: number
   readonly topDb: number
   readonly bottomDb: number
+  /** What of the ruler is looked at; by default what is looked at now. */
+  readonly span?: RulerSpan
 }
 
 const TOP = 26
@@ -19,12 +21,12 @@ export function yToDb(y: number, { height, topDb, bottomDb }: SheetScale): numbe
   return topDb - ((y - TOP) / (height - TOP - BOTTOM)) * (topDb - bottomDb)
 }
 
-export function toHz(x: number, { width }: SheetScale): number {
-  return xToHz(x, width)
+export function toHz(x: number, { width, span }: SheetScale): number {
+  return xToHz(x, width, span)
 }
 
-export function toX(hz: number, { width }: SheetScale): number {
-  return hzToX(hz, width)
+export function toX(hz: number, { width, span }: SheetScale): number {
+  return hzToX(hz, width, span)
 }
 
 /** A level held within the sheet. */

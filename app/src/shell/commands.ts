@@ -1,16 +1,31 @@
 import type { FilterType } from '@sober-prism/core/filters'
 import { hasGain, newBand } from '@sober-prism/core/filters'
-import { chainOf, type Edit, type Session, type WithoutTarget } from '@sober-prism/core/session'
+import {
+  chainOf,
+  type Edit,
+  ROLES,
+  type Session,
+  type WithoutTarget,
+} from '@sober-prism/core/session'
 import { MIX, newChainBand } from '@sober-prism/core/treatments'
 import { type Desk, errorSentence } from '@sober-prism/engine'
 import { plumb } from '../plot/plumb'
+import { rulerSpan, WHOLE_RULER } from '../plot/ruler'
 import { TYPE_NAMES } from '../sheet/names'
 import { redo, undo } from '../store/history'
 import { interfaceActions } from '../store/interface-slice'
-import { chosenNode, chosenNodes, nodeOf, openSession, shownTreatment } from '../store/selectors'
+import { chosenNode, chosenNodes, openSession, shownTreatment } from '../store/selectors'
 import { sessionActions } from '../store/session-slice'
 import type { AppStore } from '../store/store'
 import { hearCompared, heardReference } from '../tracks/compared'
+import {
+  fadersAtZero,
+  grouped,
+  ledBy,
+  type Switch,
+  switched,
+  withRole,
+} from '../tracks/track-edits'
 import { clearListening } from '../transport/listening'
 import type { OpenSession } from './desk-context'
 import { press } from './press'
@@ -55,20 +70,16 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     const kind = now.kind === 'without' ? 'difference' : 'without'
     desk.hear({ kind, target: now.target }).catch(tell)
   }
-  const toggleNodes = (key: 'mute' | 'solo' | 'lift') => {
-    const nodes = chosenNodes(root()).flatMap((id) => nodeOf(session(), id) ?? [])
-    const on = !nodes.every((n) => n[key])
-    const edits = nodes.map((n): Edit => ({ kind: 'set-node', node: n.id, change: { [key]: on } }))
-    if (edits.length > 0) edit(edits, key !== 'mute')
+  /** Edits of all that is selected; what has none changes nothing. */
+  const toSelected = (
+    edits: (session: Session, ids: readonly string[]) => Edit[],
+    listening = false,
+  ) => {
+    const made = edits(session(), chosenNodes(root()))
+    if (made.length > 0) edit(made, listening)
   }
-  const toggleLeads = () => {
-    const { tracks, leadIds } = session()
-    const selected = chosenNodes(root()).filter((id) => tracks.some((t) => t.id === id))
-    const lead = !selected.every((id) => leadIds.includes(id))
-    if (selected.length > 0) edit(selected.map((track) => ({ kind: 'set-lead', track, lead })))
-  }
-  const zeroFaders = () =>
-    edit(chosenNodes(root()).map((node) => ({ kind: 'set-node', node, change: { faderDb: 0 } })))
+  const toggleNodes = (key: Switch) =>
+    toSelected((now, ids) => switched(now, ids, key), key !== 'mute')
   /** The treatment on the sheet of what is chosen. */
   const treatmentNow = () => {
     const node = chosenNode(root())
@@ -89,12 +100,6 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     const order = [...session().tracks.map((t) => t.id), ...session().groups.map((g) => g.id), MIX]
     const at = order.indexOf(chosenNode(root()))
     dispatch(interfaceActions.nodeChosen(order[(at + step + order.length) % order.length]))
-  }
-  const group = () => {
-    const members = chosenNodes(root()).filter((id) => id !== MIX)
-    if (members.length === 0) return
-    const name = `Group ${session().groups.length + 1}`
-    edit([{ kind: 'add-group', id: crypto.randomUUID(), name, members }])
   }
   const addBand = (type: FilterType) => {
     const { stage, treatmentId } = root().interface
@@ -201,9 +206,29 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     },
     { group: 'Tracks', name: 'Next track', key: 'Alt+arrowdown', run: () => walk(1) },
     { group: 'Tracks', name: 'Previous track', key: 'Alt+arrowup', run: () => walk(-1) },
-    { group: 'Tracks', name: 'Group selected tracks', run: group },
-    { group: 'Tracks', name: 'Make selected tracks leads, or no longer', run: toggleLeads },
-    { group: 'Tracks', name: 'Faders of selected to 0 dB', run: zeroFaders },
+    { group: 'Tracks', name: 'Group selected tracks', run: () => toSelected(grouped) },
+    {
+      group: 'Tracks',
+      name: 'Make selected tracks leads, or no longer',
+      run: () => toSelected(ledBy),
+    },
+    {
+      group: 'Tracks',
+      name: 'Faders of selected to 0 dB',
+      run: () => toSelected(fadersAtZero),
+    },
+    ...ROLES.map(
+      (role): Command => ({
+        group: 'Tracks',
+        name: `Role of selected: ${role}`,
+        run: () => toSelected((now, ids) => withRole(now, ids, role)),
+      }),
+    ),
+    {
+      group: 'Actions',
+      name: 'Presets…',
+      run: () => dispatch(interfaceActions.presetsSwitched(true)),
+    },
     { group: 'Bands', name: 'Switch the selected treatment on or off', run: switchTreatment },
     { group: 'Bands', name: 'Remove the selected treatment', run: removeTreatment },
     ...(['bell', 'low-shelf', 'high-shelf', 'low-cut', 'high-cut', 'notch'] as const).map(
@@ -266,6 +291,12 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
       name: 'Hide or show the panel',
       key: 'v',
       run: () => dispatch(interfaceActions.evidenceFolded()),
+    },
+    {
+      group: 'View',
+      name: 'Show the whole ruler',
+      key: 'w',
+      run: () => rulerSpan.set(WHOLE_RULER),
     },
     ...([true, false] as const).map(
       (shown): Command => ({
@@ -332,7 +363,6 @@ const ON_PAGES: readonly (readonly [string, string, ...string[]])[] = [
   ['Compare two chains', 'shape', 'compare-chains'],
   ['Save a profile of the selected track', 'shape', 'profile'],
   ['Check whether the passage is representative', 'shape', 'passage'],
-  ['Presets…', 'shape', 'presets'],
   ['Render', 'deliver', 'render'],
 ]
 
@@ -363,6 +393,8 @@ export const PLACE_KEYS: readonly (readonly [string, string])[] = [
   ['Alt N, Alt P in a round', 'Next track, previous track of the round'],
   ['Arrow keys on the ruler', 'Move the plumb line; Shift for fine steps'],
   ['Enter on the ruler', 'Keep the reading as a mark'],
+  ['Wheel, + and − on the ruler', 'Zoom into a part of it, on all pictures'],
+  ['Drag the ruler when zoomed', 'Move along it'],
   ['Ctrl or Shift with a click on a track', 'Add it to the selection'],
   ['Right click or the menu key on a track, strip, flag or treatment', 'What can be done with it'],
   ['Wheel on a figure with the focus, drag its label', 'Change it; Shift for fine steps'],

@@ -12,6 +12,7 @@ import { LeaveGuard } from './leave-guard'
 import { SkipLinks } from './skip-links'
 
 const HelpDialog = lazy(() => import('./help-dialog'))
+const PresetsDialog = lazy(() => import('../sheet/presets/presets-dialog'))
 const CommandsDialog = lazy(() => import('./commands-dialog'))
 
 /** What stands around every step: the steps above, time and listening below. */
@@ -19,6 +20,7 @@ export function Frame() {
   const eyesClosed = useAppSelector((root) => root.interface.eyesClosed)
   const commandsOpen = useAppSelector((root) => root.interface.commandsOpen)
   const helpOpen = useAppSelector((root) => root.interface.helpOpen)
+  const presetsOpen = useAppSelector((root) => root.interface.presetsOpen)
   const open = useOpenSession()
   const navigate = useNavigate()
   const { id = '' } = useParams()
@@ -41,6 +43,11 @@ export function Frame() {
       {helpOpen && (
         <Suspense>
           <HelpDialog />
+        </Suspense>
+      )}
+      {presetsOpen && (
+        <Suspense>
+          <PresetsDialog />
         </Suspense>
       )}
       {commandsOpen && (

@@ -37,6 +37,7 @@ export interface InterfaceState extends Preferences {
   readonly surveySheet: boolean | null
   readonly commandsOpen: boolean
   readonly helpOpen: boolean
+  readonly presetsOpen: boolean
   /** The finding that is looked at, by its key. */
   readonly finding: string | null
   readonly notice: Notice | null
@@ -60,6 +61,7 @@ const initialState: InterfaceState = {
   surveySheet: null,
   commandsOpen: false,
   helpOpen: false,
+  presetsOpen: false,
   finding: null,
   notice: null,
 }
@@ -177,6 +179,9 @@ const slice = createSlice({
     },
     commandsSwitched(state, { payload }: PayloadAction<boolean>) {
       state.commandsOpen = payload
+    },
+    presetsSwitched(state, { payload }: PayloadAction<boolean>) {
+      state.presetsOpen = payload
     },
     helpSwitched(state, { payload }: PayloadAction<boolean>) {
       state.helpOpen = payload

@@ -88,6 +88,9 @@ const Leads = memo(function Leads() {
         sx={{
           flex: '1 1 210px',
           gap: '2px',
+          // Many tracks scroll: what is found stays in view.
+          maxHeight: 72,
+          overflowY: 'auto',
           '& > button': {
             minWidth: 22,
             minHeight: 22,

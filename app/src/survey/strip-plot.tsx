@@ -17,12 +17,12 @@ interface StripPlotProps
   /** Row of the live reading; `null` for what does not sound. */
   readonly line: number | null
   readonly muted?: boolean
-  readonly onOpen?: (node: string) => void
+  readonly onDouble?: (node: string) => void
 }
 
-/** One strip; a double click opens it into a curve. */
+/** One strip. */
 export const StripPlot = memo(function StripPlot(props: StripPlotProps) {
-  const { node, label, gainDb, line, muted = false, onOpen } = props
+  const { node, label, gainDb, line, muted = false, onDouble } = props
   const desk = useDesk()
   const signals = useMemo(() => [plumb, plumbMark, desk.live], [desk])
   const { bands, levels, topDb, covered = NONE, winnable = NONE, open = false } = props
@@ -50,7 +50,7 @@ export const StripPlot = memo(function StripPlot(props: StripPlotProps) {
       draw={draw}
       signals={signals}
       label={label}
-      onDoubleClick={onOpen && (() => onOpen(node))}
+      onDoubleClick={onDouble && (() => onDouble(node))}
       {...plumbHandlers}
     />
   )

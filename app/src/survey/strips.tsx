@@ -22,8 +22,11 @@ import { selectSurvey, surveyActions } from './survey-slice'
 
 const SIXTHS = makeBands('sixth')
 
-/** One strip per track, the mix, a reference, and the ruler under all of them. */
-export function Strips() {
+/**
+ * One strip per track, the mix, a reference, and the ruler under all of them.
+ * @param onSheet shows a node's sheet; null where sheets are shown already.
+ */
+export function Strips({ onSheet }: { onSheet: ((node: string) => void) | null }) {
   const session = useRouting()
   const analysis = useAnalysis('tracks', 'groups', 'mix', 'heard', 'findings')
   const dispatch = useAppDispatch()
@@ -36,6 +39,8 @@ export function Strips() {
     (node: string) => void dispatch(surveyActions.stripOpened(node)),
     [dispatch],
   )
+  // A double press shows the sheet first, then the curve.
+  const onDouble = onSheet ?? onOpen
   const more = (node: string) => [
     {
       name: 'Show as a curve',
@@ -44,10 +49,7 @@ export function Strips() {
     },
     {
       name: 'Show the equaliser',
-      run: () => {
-        dispatch(interfaceActions.nodeChosen(node))
-        dispatch(interfaceActions.surveySheetShown(true))
-      },
+      run: () => showSheet(dispatch, node),
     },
   ]
   const placesOf = useMemo(() => {
@@ -76,7 +78,7 @@ export function Strips() {
         gainDb={gainDb}
         muted={muted}
         line={liveLine(session, node.id)}
-        onOpen={onOpen}
+        onDouble={onDouble}
       />
     )
   }
@@ -95,7 +97,7 @@ export function Strips() {
             open={openStrips.includes(MIX)}
             gainDb={0}
             line={liveLine(session, MIX)}
-            onOpen={onOpen}
+            onDouble={onDouble}
           />
         ) : (
           stripOf(row)
@@ -106,6 +108,12 @@ export function Strips() {
       <RulerRow />
     </TrackList>
   )
+}
+
+/** Chooses a node and shows its sheet under the strips. */
+export function showSheet(dispatch: ReturnType<typeof useAppDispatch>, node: string): void {
+  dispatch(interfaceActions.nodeChosen(node))
+  dispatch(interfaceActions.surveySheetShown(true))
 }
 
 type ReferenceLevels = NonNullable<ReturnType<typeof useReference>>

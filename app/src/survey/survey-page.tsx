@@ -1,5 +1,6 @@
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
+import { useCallback } from 'react'
 import { Link } from 'react-router'
 import { EmptyPlace } from '../controls/empty-place'
 import { Halves } from '../controls/halves'
@@ -15,7 +16,7 @@ import { useAppDispatch, useAppSelector } from '../store/store'
 import { useSize } from '../use-size'
 import { FindingsPane } from './findings-pane'
 import { SheetLine } from './sheet-line'
-import { Strips } from './strips'
+import { Strips, showSheet } from './strips'
 
 const WORK = { minHeight: 0, minWidth: 0, overflowY: 'auto', '& > div': { minHeight: 430 } }
 
@@ -50,6 +51,7 @@ export function Component() {
   const sheetShown = shown ?? (height === 0 || least + SHEET_PIXELS <= height)
   const strips = Math.max(LEAST_STRIPS, Math.min(around + rows * FULL_ROW, height - sheetPixels))
   const show = (sheet: boolean) => void dispatch(interfaceActions.surveySheetShown(sheet))
+  const openSheet = useCallback((node: string) => showSheet(dispatch, node), [dispatch])
   return (
     <Step
       intro={
@@ -74,7 +76,7 @@ export function Component() {
           {sheetShown ? (
             <Halves
               key={`${isRead}`}
-              upper={<Strips />}
+              upper={<Strips onSheet={null} />}
               lower={<EqualiserSheet valuesBeside onHide={() => show(false)} />}
               dividerName="Divider between strips and sheet"
               upperSize={{
@@ -87,7 +89,7 @@ export function Component() {
             />
           ) : (
             <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', height: '100%' }}>
-              <Strips />
+              <Strips onSheet={openSheet} />
               <SheetLine onShow={() => show(true)} />
             </Box>
           )}

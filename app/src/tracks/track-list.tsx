@@ -3,7 +3,7 @@ import OutlinedInput from '@mui/material/OutlinedInput'
 import Typography from '@mui/material/Typography'
 import { groupsAbove, type Routed, type Session } from '@sober-prism/core/session'
 import { MIX } from '@sober-prism/core/treatments'
-import { type CSSProperties, memo, type ReactNode, useCallback, useMemo } from 'react'
+import { type CSSProperties, memo, type ReactNode, useCallback, useMemo, useRef } from 'react'
 import { Choice } from '../controls/choice'
 import { Column, Row } from '../controls/layout'
 import { formatShare, PREDICTED } from '../format'
@@ -11,6 +11,7 @@ import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, useRouting } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
+import { type MappedRow, RowsMap } from './rows-map'
 import { foldedGroups, type TrackRowOf, trackRows } from './track-order'
 import { GroupRow, MixRow, TrackRow } from './track-row'
 import styles from './tracks.module.css'
@@ -68,6 +69,15 @@ export function TrackList({ beside, isOpen, more, children }: TrackListProps) {
       ),
     [dispatch, folded],
   )
+  const list = useRef<HTMLUListElement>(null)
+  const mapped = useMemo(
+    () =>
+      rows.map(({ node: { id } }): MappedRow => {
+        const h = heard.get(id)
+        return { id, lost: h ? h.hidden + h.crowded : 0, chosen: id === chosen }
+      }),
+    [rows, heard, chosen],
+  )
   const { open: openMenu, menu } = useTrackMenu(more)
   const open = rows.filter((row) => isOpen?.(row.node.id)).length
   const room = {
@@ -80,7 +90,7 @@ export function TrackList({ beside, isOpen, more, children }: TrackListProps) {
     <section className={styles.list} aria-label="Tracks and groups" data-beside={!!beside}>
       <ListTools />
       <div className={styles.room} style={room}>
-        <ul className={styles.rows}>
+        <ul ref={list} className={styles.rows}>
           {rows.map((row) => (
             <li
               key={row.node.id}
@@ -133,6 +143,7 @@ export function TrackList({ beside, isOpen, more, children }: TrackListProps) {
             </Column>
           )}
         </ul>
+        {beside && <RowsMap rows={mapped} scroller={list} />}
       </div>
       <div className={styles.line} data-chosen={chosen === MIX} data-open={isOpen?.(MIX)}>
         <MixRow chosen={chosen === MIX} onChoose={choose} />

@@ -52,4 +52,15 @@ describe('the menu of a track', () => {
     await user.click((await menuOf('Bass')).getByRole('menuitem', { name: 'Group 2 tracks' }))
     expect(session().groups.map((g) => g.name)).toEqual(['Group 1'])
   })
+
+  it('gives all that are selected a role, from a list of its own that leads back', async () => {
+    const { user, session } = show(<TrackList />, sessionOf(['Voice', 'Guitar', 'Bass']))
+    act(() => void store.dispatch(interfaceActions.nodesChosen(['t1', 't2'])))
+    await user.click((await menuOf('Bass')).getByRole('menuitem', { name: 'Role of 2 tracks' }))
+    await user.click(screen.getByRole('menuitem', { name: 'Role of 2 tracks' }))
+    expect(screen.getByRole('menuitemcheckbox', { name: /^Mute 2/ })).toBeTruthy()
+    await user.click(screen.getByRole('menuitem', { name: 'Role of 2 tracks' }))
+    await user.click(screen.getByRole('menuitemcheckbox', { name: 'winds' }))
+    expect(session().tracks.map((t) => t.role)).toEqual(['voice', 'winds', 'winds'])
+  })
 })

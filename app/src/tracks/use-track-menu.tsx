@@ -1,4 +1,4 @@
-import type { Edit } from '@sober-prism/core/session'
+import { ROLES } from '@sober-prism/core/session'
 import { MIX } from '@sober-prism/core/treatments'
 import { type MouseEvent, type ReactNode, useState } from 'react'
 import { useNavigate } from 'react-router'
@@ -6,6 +6,16 @@ import { type ContextItem, useContextMenu } from '../controls/context-menu'
 import { interfaceActions } from '../store/interface-slice'
 import { nodeOf, openSession, selectedWith } from '../store/selectors'
 import { store, useAppDispatch, useEdit } from '../store/store'
+import {
+  allHave,
+  allLead,
+  fadersAtZero,
+  grouped,
+  ledBy,
+  switched,
+  tracksOf,
+  withRole,
+} from './track-edits'
 
 /** What more can be done with a node where it stands, at the end of its menu. */
 export type MoreItems = (node: string) => readonly ContextItem[]
@@ -29,49 +39,45 @@ export function useTrackMenu(more?: MoreItems): {
   const items = (): readonly ContextItem[] => {
     const root = store.getState()
     const session = openSession(root)
-    const ids = selectedWith(root, node)
-    const nodes = ids.flatMap((id) => nodeOf(session, id) ?? [])
-    if (nodes.length === 0) return []
-    const all = nodes.length > 1 ? ` ${nodes.length} tracks` : ''
-    const set = (change: object, listening = false) =>
-      edit(
-        nodes.map((n): Edit => ({ kind: 'set-node', node: n.id, change })),
-        { listening },
-      )
-    const tracks = nodes.filter((n) => session.tracks.some((t) => t.id === n.id))
-    const areLeads = tracks.every((t) => session.leadIds.includes(t.id))
+    const ids = selectedWith(root, node).filter((id) => nodeOf(session, id))
+    if (ids.length === 0) return []
+    const several = ids.length > 1
+    const all = several ? ` ${ids.length} tracks` : ''
+    const tracks = tracksOf(session, ids)
+    const roles = ROLES.map((role) => ({
+      name: role,
+      checked: tracks.every((t) => t.role === role),
+      run: () => edit(withRole(session, ids, role)),
+    }))
     return [
-      ...TOGGLES.map(([key, name, keys]) => {
-        const checked = nodes.every((n) => n[key])
-        return {
-          name: `${name}${all}`,
-          keys,
-          checked,
-          run: () => set({ [key]: !checked }, key !== 'mute'),
-        }
-      }),
+      ...TOGGLES.map(([key, name, keys]) => ({
+        name: `${name}${all}`,
+        keys,
+        checked: allHave(session, ids, key),
+        run: () => edit(switched(session, ids, key), { listening: key !== 'mute' }),
+      })),
       ...(tracks.length === 0
         ? []
         : [
             {
-              name: all ? `Make${all} leads` : 'Lead',
-              checked: areLeads,
-              run: () =>
-                edit(tracks.map((t): Edit => ({ kind: 'set-lead', track: t.id, lead: !areLeads }))),
+              name: several ? `Make${all} leads` : 'Lead',
+              checked: allLead(session, ids),
+              run: () => edit(ledBy(session, ids)),
             },
+            { name: several ? `Role of${all}` : 'Role', items: roles },
           ]),
-      { name: `Fader${all ? 's of' : ''}${all} to 0 dB`, run: () => set({ faderDb: 0 }) },
-      ...(nodes.length > 1
-        ? [
-            {
-              name: `Group${all}`,
-              run: () => {
-                const name = `Group ${session.groups.length + 1}`
-                edit([{ kind: 'add-group', id: crypto.randomUUID(), name, members: [...ids] }])
-              },
-            },
-          ]
-        : []),
+      {
+        name: `Fader${several ? 's of' : ''}${all} to 0 dB`,
+        run: () => edit(fadersAtZero(session, ids)),
+      },
+      {
+        name: `Presets${several ? ` for${all}` : ''}…`,
+        run: () => {
+          if (!several) dispatch(interfaceActions.nodeChosen(node))
+          dispatch(interfaceActions.presetsSwitched(true))
+        },
+      },
+      ...(several ? [{ name: `Group${all}`, run: () => edit(grouped(session, ids)) }] : []),
       null,
       ...STEPS.map((step) => ({
         name: `Open in ${step}`,

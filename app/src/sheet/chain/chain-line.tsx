@@ -23,7 +23,7 @@ import {
   TREATMENT_KINDS,
   type Treatment,
 } from '@sober-prism/core/treatments'
-import { lazy, memo, Suspense, useLayoutEffect, useState } from 'react'
+import { memo, useLayoutEffect, useState } from 'react'
 import { Badge } from '../../controls/badge'
 import { PlainList } from '../../controls/layout'
 import { interfaceActions } from '../../store/interface-slice'
@@ -87,27 +87,17 @@ function isSameOrder(a: readonly Placed[], b: readonly Placed[]): boolean {
   return a === b || (a.length === b.length && a.every((t, i) => isSame(t, b[i])))
 }
 
-const PresetsDialog = lazy(() => import('../presets/presets-dialog'))
-
 function Presets() {
-  const [open, setOpen] = useState(false)
+  const dispatch = useAppDispatch()
   return (
-    <>
-      <Button
-        variant="text"
-        sx={{ flex: 'none' }}
-        aria-haspopup="dialog"
-        data-command="presets"
-        onClick={() => setOpen(true)}
-      >
-        Presets
-      </Button>
-      {open && (
-        <Suspense>
-          <PresetsDialog onClose={() => setOpen(false)} />
-        </Suspense>
-      )}
-    </>
+    <Button
+      variant="text"
+      sx={{ flex: 'none' }}
+      aria-haspopup="dialog"
+      onClick={() => dispatch(interfaceActions.presetsSwitched(true))}
+    >
+      Presets
+    </Button>
   )
 }
 

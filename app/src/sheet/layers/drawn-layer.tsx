@@ -2,6 +2,7 @@ import { drawnDb } from '@sober-prism/core/filters'
 import type { Treatment } from '@sober-prism/core/treatments'
 import { type KeyboardEvent, useMemo, useRef } from 'react'
 import { formatHz, signed } from '../../format'
+import { isLookedAt } from '../../plot/ruler'
 import { useEdit } from '../../store/store'
 import { placesFor } from '../read-curve'
 import styles from '../sheet.module.css'
@@ -99,6 +100,7 @@ function DrawnPoint({ index, point, scale, onMove, onRemove }: DrawnPointProps) 
     event.preventDefault()
     run()
   }
+  if (!isLookedAt(hz, scale.span)) return null
   return (
     <div
       ref={handle}

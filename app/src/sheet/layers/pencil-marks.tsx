@@ -5,6 +5,7 @@ import type { ChainBand } from '@sober-prism/core/treatments'
 import type { SessionFinding } from '@sober-prism/engine'
 import { memo } from 'react'
 import { findingWords } from '../../findings/named-finding'
+import { isLookedAt } from '../../plot/ruler'
 import { interfaceActions } from '../../store/interface-slice'
 import { store, useAppDispatch } from '../../store/store'
 import type { PencilMark } from '../draw-sheet'
@@ -43,11 +44,13 @@ export function pencilMarks(
       const { band } = move.chainBand
       if (isMade(band, made)) return []
       const db = hasGain(band.type) ? band.db : 0
+      const x = toX(band.hz, scale)
+      if (!isLookedAt(band.hz, scale.span)) return []
       return [
         {
           key: `${finding.key} ${i}`,
           finding,
-          x: toX(band.hz, scale),
+          x,
           y: dbToY(withinSheet(db, scale), scale),
           zeroY: dbToY(0, scale),
         },

@@ -21,7 +21,7 @@ const bell: Edit = {
 }
 const treatmentsOf = (session: ReturnType<typeof sessionOf>) => session.tracks[0].chain.treatments
 const shown = () => {
-  const made = show(<PresetsDialog onClose={vi.fn()} />, sessionOf(['Voice'], bell))
+  const made = show(<PresetsDialog />, sessionOf(['Voice'], bell))
   act(() => void store.dispatch(interfaceActions.stageChosen('clean')))
   return made
 }
@@ -41,6 +41,17 @@ describe('presets', () => {
     expect(treatmentsOf(session()).map((t) => t.stage)).toEqual(['clean', 'clean'])
     await user.click(within(item('Boxy')).getByRole('button', { name: 'Replace equaliser' }))
     expect(treatmentsOf(session()).map((t) => t.reason)).toEqual(['', 'Preset: Boxy'])
+  })
+
+  it('go into the chains of all that is selected, in one step', async () => {
+    const { user, session } = show(<PresetsDialog />, sessionOf(['Voice', 'Guitar', 'Bass'], bell))
+    act(() => void store.dispatch(interfaceActions.nodesChosen(['t0', 't2'])))
+    expect(screen.getByRole('heading', { name: 'Presets for 2 tracks' })).toBeTruthy()
+    const past = store.getState().session.past.length
+    await user.click(within(item('Boxy')).getByRole('button', { name: 'Add' }))
+    const reasons = () => session().tracks.map((t) => t.chain.treatments.map((x) => x.reason))
+    expect(reasons()).toEqual([['', 'Preset: Boxy'], [], ['Preset: Boxy']])
+    expect(store.getState().session.past.length).toBe(past + 1)
   })
 
   it('are kept of what stands in the chain, changed, and removed', async () => {

@@ -14,18 +14,28 @@ import { kindOf } from '@sober-prism/core/treatments'
 import type { KeptPreset } from '@sober-prism/engine'
 import { type ReactNode, useRef, useState } from 'react'
 import { Row } from '../../controls/layout'
-import { chosenNode, nodeName, shownTreatment, useSession } from '../../store/selectors'
-import { useAppSelector } from '../../store/store'
+import { interfaceActions } from '../../store/interface-slice'
+import {
+  chosenNode,
+  chosenNodes,
+  nodeName,
+  shownTreatment,
+  useSession,
+} from '../../store/selectors'
+import { useAppDispatch, useAppSelector } from '../../store/store'
 import { KeepPreset } from './keep-preset'
 import { READY_MADE } from './ready-made'
 import { usePresets } from './use-presets'
 
 const SCOPES = { treatment: 'one treatment', stage: 'a stage', chain: 'a whole chain' } as const
 
-/** Treatments kept under a name: found by their words, put into the chosen chain, kept, and taken elsewhere as a file. */
-export default function PresetsDialog({ onClose }: { onClose: () => void }) {
+/** Treatments kept under a name: found by their words, put into the chains of what is selected, kept, and taken elsewhere as a file. */
+export default function PresetsDialog() {
   const session = useSession()
+  const dispatch = useAppDispatch()
+  const onClose = () => void dispatch(interfaceActions.presetsSwitched(false))
   const node = useAppSelector(chosenNode)
+  const count = useAppSelector((root) => chosenNodes(root).length)
   const presets = usePresets()
   const [search, setSearch] = useState('')
   const [edited, setEdited] = useState<KeptPreset | null>(null)
@@ -40,14 +50,14 @@ export default function PresetsDialog({ onClose }: { onClose: () => void }) {
   }
   const replaced = (preset: Preset) =>
     preset.scope === 'treatment'
-      ? shown && `Replace ${kindOf(shown.kind).name.toLowerCase()}`
+      ? count === 1 && shown && `Replace ${kindOf(shown.kind).name.toLowerCase()}`
       : preset.scope === 'stage'
         ? 'Replace the stage'
         : 'Replace the chain'
   const actions = (preset: Preset) => (
     <>
       <Button onClick={() => apply(preset, 'add')}>Add</Button>
-      {treatments.length > 0 && replaced(preset) && (
+      {(treatments.length > 0 || count > 1) && replaced(preset) && (
         <Button variant="text" onClick={() => apply(preset, 'replace')}>
           {replaced(preset)}
         </Button>
@@ -56,7 +66,9 @@ export default function PresetsDialog({ onClose }: { onClose: () => void }) {
   )
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="md" aria-labelledby="presets-title">
-      <DialogTitle id="presets-title">Presets for {nodeName(session, node)}</DialogTitle>
+      <DialogTitle id="presets-title">
+        Presets for {count > 1 ? `${count} tracks` : nodeName(session, node)}
+      </DialogTitle>
       <DialogContent
         sx={{
           display: 'grid',

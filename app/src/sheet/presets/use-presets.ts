@@ -18,7 +18,7 @@ import { useCallback, useEffect, useState } from 'react'
 import { download } from '../../jobs/download'
 import { useSignal } from '../../shell/desk-context'
 import { interfaceActions } from '../../store/interface-slice'
-import { chosenNode, openSession, shownTreatment } from '../../store/selectors'
+import { chosenNodes, openSession, shownTreatment } from '../../store/selectors'
 import { store, useAppDispatch, useEdit } from '../../store/store'
 
 /** How often presets were changed on this page: whoever shows them reads them again. */
@@ -75,28 +75,32 @@ export function usePresets() {
         tell(error)
       }
     },
-    /** Brings a preset into the chosen chain: besides what is there, or in the place of the same scope. */
+    /** Brings a preset into the chains of all that is selected: besides what is there, or in the place of the same scope. */
     apply(preset: Preset, way: 'add' | 'replace') {
       const root = store.getState()
-      const node = chosenNode(root)
-      const present = chainOf(openSession(root), node)?.treatments ?? []
-      const shown = shownTreatment(present, root.interface)
-      const replaces =
-        way === 'add'
-          ? 'nothing'
-          : preset.scope !== 'treatment'
-            ? 'same-scope'
-            : shown
-              ? { treatment: shown.id }
-              : 'nothing'
-      const stage = preset.scope === 'chain' ? null : root.interface.stage
-      const place = { node, present, stage, replaces } as const
-      const edits = presetEdits(preset, place, () => crypto.randomUUID())
-      edit(edits)
-      const added = edits.flatMap((e) => (e.kind === 'add-treatment' ? [e.treatment] : []))
+      const nodes = chosenNodes(root)
+      const [first] = nodes
+      const edits = nodes.map((node) => {
+        const present = chainOf(openSession(root), node)?.treatments ?? []
+        const shown = node === first ? shownTreatment(present, root.interface) : null
+        const replaces =
+          way === 'add'
+            ? 'nothing'
+            : preset.scope !== 'treatment'
+              ? 'same-scope'
+              : shown
+                ? { treatment: shown.id }
+                : 'nothing'
+        const stage = preset.scope === 'chain' ? null : root.interface.stage
+        const place = { node, present, stage, replaces } as const
+        return presetEdits(preset, place, () => crypto.randomUUID())
+      })
+      edit(edits.flat())
+      const added = edits[0].flatMap((e) => (e.kind === 'add-treatment' ? [e.treatment] : []))
       const [{ id: treatmentId, stage: to }] = added
       dispatch(interfaceActions.treatmentChosen({ treatmentId, stage: to }))
-      dispatch(interfaceActions.noticeShown(`“${preset.name}” added to the chain.`, 'info', 'edit'))
+      const where = nodes.length > 1 ? `${nodes.length} chains` : 'the chain'
+      dispatch(interfaceActions.noticeShown(`“${preset.name}” added to ${where}.`, 'info', 'edit'))
     },
   }
 }
