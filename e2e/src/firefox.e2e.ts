@@ -1,4 +1,4 @@
-import { type ChildProcess, spawn } from 'node:child_process'
+import type { ChildProcess } from 'node:child_process'
 import { existsSync } from 'node:fs'
 import { mkdtemp, readdir, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
@@ -6,16 +6,12 @@ import { join } from 'node:path'
 import puppeteer, { type Browser, type ElementHandle, type Page } from 'puppeteer-core'
 import { afterAll, beforeAll, describe, expect, inject, it } from 'vitest'
 import { launch } from './browser'
+import { figures, nullOutput, PULSEAUDIO } from './null-output'
 import { freshPage, openAnnouncement } from './session-page'
 import { noiseFile } from './sounds'
 
 const FIREFOX = '/usr/bin/firefox-esr'
-const PULSEAUDIO = '/usr/bin/pulseaudio'
 const isThere = existsSync(FIREFOX) && existsSync(PULSEAUDIO)
-
-/** The loudness of the mix, and what is heard of each track, as they stand on the page. */
-const figures = () =>
-  [...document.querySelectorAll('[class*="lufs"], .heard')].map((e) => e.textContent?.trim() ?? '')
 
 // Debian's packages firefox-esr and pulseaudio are asked for; without them all of this is skipped.
 describe.skipIf(!isThere)('in a second browser engine', () => {
@@ -30,18 +26,12 @@ describe.skipIf(!isThere)('in a second browser engine', () => {
 
   beforeAll(async () => {
     folder = await mkdtemp(join(tmpdir(), 'sober-prism-firefox-'))
-    const env = { ...process.env, HOME: folder, XDG_RUNTIME_DIR: folder }
-    // An output that nobody hears: without one nothing plays.
-    const modules = ['module-native-protocol-unix', 'module-null-sink']
-    const args = ['-n', '--daemonize=no', '--exit-idle-time=-1']
-    sound = spawn(PULSEAUDIO, [...args, ...modules.map((m) => `--load=${m}`)], {
-      env,
-      stdio: 'ignore',
-    })
+    const output = nullOutput(folder)
+    sound = output.sound
     browser = await puppeteer.launch({
       browser: 'firefox',
       executablePath: FIREFOX,
-      env,
+      env: output.env,
       extraPrefsFirefox: {
         'browser.download.dir': folder,
         'browser.download.folderList': 2,
