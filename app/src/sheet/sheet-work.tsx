@@ -59,9 +59,11 @@ export function SheetWork(props: WorkProps) {
   )
   // Before it is measured it has all the room.
   const spare = height === 0 ? Number.POSITIVE_INFINITY : height - around - least
-  const isFolded = isRead && !valuesBeside && spare < READING_HEIGHT + COMFORTABLE_VALUES
+  const isFolded = isRead && spare < READING_HEIGHT + (valuesBeside ? 0 : COMFORTABLE_VALUES)
   const readingShown = isRead && (!isFolded || readingInFront)
   const valuesShown = !isFolded || !readingInFront
+  // Beside the values it is the picture that takes turns with what is read.
+  const isTurned = valuesBeside && isFolded
   const most = spare - (readingShown ? READING_HEIGHT : 0) - (isFolded ? AROUND.tabs : 0)
   const values = (
     <Box
@@ -92,18 +94,31 @@ export function SheetWork(props: WorkProps) {
   )
   const picture = (
     <>
-      <div>{tools}</div>
-      <SheetPlot
-        node={node}
-        treatments={treatments}
-        bands={bands}
-        editing={editing}
-        shown={treatment}
-        over={over}
-      />
-      {isFolded && <ReadingTabs beside="Settings" />}
+      <div>
+        {tools}
+        {isTurned && <ReadingTabs beside="Equaliser" />}
+      </div>
+      {!(isTurned && readingShown) && (
+        <SheetPlot
+          node={node}
+          treatments={treatments}
+          bands={bands}
+          editing={editing}
+          shown={treatment}
+          over={over}
+        />
+      )}
+      {isFolded && !isTurned && <ReadingTabs beside="Settings" />}
       {readingShown && (
-        <Box sx={{ display: 'grid', height: READING_HEIGHT, borderTop: 1, borderColor: 'divider' }}>
+        <Box
+          sx={{
+            display: 'grid',
+            height: isTurned ? undefined : READING_HEIGHT,
+            minHeight: 0,
+            borderTop: 1,
+            borderColor: 'divider',
+          }}
+        >
           <ChainReading node={node} treatments={treatments} shown={treatment} />
         </Box>
       )}

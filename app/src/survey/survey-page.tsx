@@ -32,6 +32,8 @@ const SHEET_PIXELS = 280
 const LEAST_SHEET = 190
 /** Strips that scroll, at the least. */
 const LEAST_STRIPS = 200
+/** A height that differs by this is another one. */
+const ANEW_PIXELS = 80
 /** What stays of folded strips: the mix and the ruler. */
 const FOLDED_PIXELS = 84
 
@@ -41,12 +43,13 @@ export function Component() {
   const dispatch = useAppDispatch()
   const shown = useAppSelector((root) => root.interface.surveySheet)
   const isRead = useAppSelector(selectSheet).reading.kind !== 'off'
-  // What is read of the chain stands under the sheet's picture here: the room is divided anew for it.
-  const sheetPixels = SHEET_PIXELS + (isRead ? READING_HEIGHT : 0)
   const [ref, { height }] = useSize<HTMLDivElement>()
   const rows = session.tracks.length + session.groups.length
   const around = AROUND_PIXELS + (session.references.length > 0 ? REFERENCE_PIXELS : 0)
   const least = around + FULL_ROW + (rows - 1) * LEAST_ROW
+  // What is read of the chain stands under the sheet's picture, or takes turns with it where rows would be lost.
+  const reading = isRead && least + SHEET_PIXELS + READING_HEIGHT <= height ? READING_HEIGHT : 0
+  const sheetPixels = SHEET_PIXELS + reading
   // Where not all rows can be seen above it, the sheet is the one that gives way.
   const sheetShown = shown ?? (height === 0 || least + SHEET_PIXELS <= height)
   const strips = Math.max(LEAST_STRIPS, Math.min(around + rows * FULL_ROW, height - sheetPixels))
@@ -75,7 +78,8 @@ export function Component() {
         <Box ref={ref} sx={WORK}>
           {sheetShown ? (
             <Halves
-              key={`${isRead}`}
+              // The room is divided anew when something comes in, and in another window.
+              key={`${isRead} ${Math.round(height / ANEW_PIXELS)}`}
               upper={<Strips onSheet={null} />}
               lower={<EqualiserSheet valuesBeside onHide={() => show(false)} />}
               dividerName="Divider between strips and sheet"
@@ -85,7 +89,7 @@ export function Component() {
                 collapsible: true,
                 collapsedSize: `${FOLDED_PIXELS}px`,
               }}
-              lowerLeast={LEAST_SHEET + (isRead ? READING_HEIGHT : 0)}
+              lowerLeast={LEAST_SHEET + reading}
             />
           ) : (
             <Box sx={{ display: 'grid', gridTemplateRows: 'minmax(0, 1fr) auto', height: '100%' }}>
