@@ -29,6 +29,22 @@ describe('the survey sheet', () => {
     await expect.poll(() => ruler.getAttribute('aria-valuetext')).toBe('not set')
   })
 
+  it('opens the finding of a hatched place, and the equaliser of a strip', async () => {
+    const strip = page.getByRole('img', { name: /^Spectrum of Singer,.*could recover/ })
+    const label = (await strip.getAttribute('aria-label')) ?? ''
+    const [low, high] = (/(\d+) to (\d+) Hz$/.exec(label) ?? []).slice(1).map(Number)
+    const box = await strip.boundingBox()
+    if (!box || !low) throw new Error(`No place on the strip: ${label}`)
+    const share = Math.log(Math.sqrt(low * high) / 20) / Math.log(1000)
+    const finding = page.getByRole('button', { name: 'Accordion masks Singer' })
+    expect(await finding.getAttribute('aria-expanded')).toBe('false')
+    await page.mouse.click(box.x + 10 + share * (box.width - 22), box.y + box.height / 2)
+    await expect.poll(() => finding.getAttribute('aria-expanded')).toBe('true')
+    await page.getByRole('button', { name: 'Hide the equaliser' }).click()
+    await page.getByRole('img', { name: /^Spectrum of Zither/ }).dblclick()
+    await page.getByRole('region', { name: 'Chain of Zither' }).waitFor()
+  })
+
   it('makes, drags, nudges, types and removes a move', async () => {
     await page.getByRole('button', { name: 'Tuba', exact: true }).click()
     const sheet = page.getByTestId('sheet')

@@ -8,7 +8,7 @@ import Typography from '@mui/material/Typography'
 import { chainOf, type Edit, type Session } from '@sober-prism/core/session'
 import type { Treatment } from '@sober-prism/core/treatments'
 import { type AuditionMode, errorSentence, type SessionFinding } from '@sober-prism/engine'
-import { memo, useState } from 'react'
+import { memo, useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import { Entry, EntryHead, Row } from '../controls/layout'
 import { WORDS } from '../controls/words'
@@ -39,6 +39,11 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
   const { finding } = amending
   const words = findingWords(session, finding)
   const [dismissing, setDismissing] = useState(false)
+  const card = useRef<HTMLElement>(null)
+  // It may be opened from a picture while the list is elsewhere.
+  useEffect(() => {
+    if (open) card.current?.scrollIntoView?.({ block: 'nearest' })
+  }, [open])
   const apply = () => {
     const edits = editsOf(finding, words.title)
     edit(edits)
@@ -67,6 +72,7 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
   }
   return (
     <Entry
+      ref={card}
       data-open={open}
       onPointerEnter={() => plumb.set(finding.hz)}
       onPointerLeave={() => plumb.set(null)}

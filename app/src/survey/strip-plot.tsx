@@ -1,6 +1,7 @@
 import { memo, useCallback, useMemo } from 'react'
 import { Plot, type Surface } from '../plot/plot'
 import { plumb, plumbHandlers, plumbMark } from '../plot/plumb'
+import { xToHz } from '../plot/ruler'
 import { bandAt, drawPlumb, drawStrip, type StripPicture } from '../plot/strip'
 import { useDesk } from '../shell/desk-context'
 
@@ -18,11 +19,13 @@ interface StripPlotProps
   readonly line: number | null
   readonly muted?: boolean
   readonly onDouble?: (node: string) => void
+  /** A hatched place was pressed: the finding whose move gives it back. */
+  readonly onPlace?: (finding: string) => void
 }
 
 /** One strip. */
 export const StripPlot = memo(function StripPlot(props: StripPlotProps) {
-  const { node, label, gainDb, line, muted = false, onDouble } = props
+  const { node, label, gainDb, line, muted = false, onDouble, onPlace } = props
   const desk = useDesk()
   const signals = useMemo(() => [plumb, plumbMark, desk.live], [desk])
   const { bands, levels, topDb, covered = NONE, winnable = NONE, open = false } = props
@@ -50,6 +53,12 @@ export const StripPlot = memo(function StripPlot(props: StripPlotProps) {
       draw={draw}
       signals={signals}
       label={label}
+      onClick={(event) => {
+        const box = event.currentTarget.getBoundingClientRect()
+        const hz = xToHz(event.clientX - box.left, box.width)
+        const place = winnable.find((p) => hz >= p.fromHz && hz <= p.toHz)
+        if (place) onPlace?.(place.finding)
+      }}
       onDoubleClick={onDouble && (() => onDouble(node))}
       {...plumbHandlers}
     />

@@ -13,7 +13,7 @@ import { topLevelDb, topOf } from '../plot/top-level'
 import { useAnalysis } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { chosenNode, liveLine, openSession, useRouting } from '../store/selectors'
-import { useAppDispatch, useAppSelector } from '../store/store'
+import { store, useAppDispatch, useAppSelector } from '../store/store'
 import { HearReference } from '../tracks/hear-reference'
 import { TrackList } from '../tracks/track-list'
 import type { TrackRowOf } from '../tracks/track-order'
@@ -41,6 +41,14 @@ export function Strips({ onSheet }: { onSheet: ((node: string) => void) | null }
   )
   // A double press shows the sheet first, then the curve.
   const onDouble = onSheet ?? onOpen
+  const onPlace = useCallback(
+    (finding: string) => {
+      dispatch(interfaceActions.findingOpened(finding))
+      dispatch(surveyActions.tabChosen('Findings'))
+      if (!store.getState().interface.evidenceOpen) dispatch(interfaceActions.evidenceFolded())
+    },
+    [dispatch],
+  )
   const more = (node: string) => [
     {
       name: 'Show as a curve',
@@ -79,6 +87,7 @@ export function Strips({ onSheet }: { onSheet: ((node: string) => void) | null }
         muted={muted}
         line={liveLine(session, node.id)}
         onDouble={onDouble}
+        onPlace={onPlace}
       />
     )
   }

@@ -2,6 +2,8 @@ import type { Finding } from '../finding'
 
 /** A stretch of a track that a move could give back to it. */
 export interface WinnablePlace {
+  /** Key of the finding whose move gives it back. */
+  readonly finding: string
   readonly track: string
   readonly fromHz: number
   readonly toHz: number
@@ -31,10 +33,11 @@ export function winnablePlaces(findings: readonly Finding[]): WinnablePlace[] {
   return masking
     .filter((f) => f.severity >= WORTH_SHARE * worst)
     .slice(0, MOST_PLACES)
-    .flatMap(({ evidence, fromHz, toHz, severity }): WinnablePlace[] =>
+    .flatMap(({ key, evidence, fromHz, toHz, severity }): WinnablePlace[] =>
       evidence.kind === 'masking'
         ? [
             {
+              finding: key,
               track: evidence.target,
               fromHz,
               toHz,
