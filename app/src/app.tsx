@@ -43,6 +43,7 @@ const router = createBrowserRouter([
               { path: 'clean', lazy: () => import('./clean/clean-page') },
               { path: 'fit', lazy: () => import('./fit/fit-page') },
               { path: 'shape', lazy: () => import('./shape/shape-page') },
+              { path: 'check', lazy: () => import('./check/check-page') },
               { path: 'deliver', lazy: () => import('./deliver/deliver-page') },
             ],
           },

@@ -21,9 +21,10 @@ const EVIDENCE: Readonly<Record<string, string>> = {
   Shape: 'Match and tone',
   Survey: 'Findings',
   Clean: 'Possible problems',
+  Check: 'What differs',
   Deliver: 'What will be rendered',
 }
-const STEPS = ['Gather', 'Survey', 'Clean', 'Fit', 'Shape', 'Deliver'] as const
+const STEPS = ['Gather', 'Survey', 'Clean', 'Fit', 'Shape', 'Check', 'Deliver'] as const
 /** The last one is a window of 1280x800 at 200 %. */
 const SIZES = [
   { width: 1280, height: 800 },

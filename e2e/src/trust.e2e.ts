@@ -173,7 +173,7 @@ describe('by keys', () => {
   })
 
   it('has one heading of the first order and one main part on each page', async () => {
-    for (const step of ['Gather', 'Survey', 'Clean', 'Fit', 'Shape', 'Deliver']) {
+    for (const step of ['Gather', 'Survey', 'Clean', 'Fit', 'Shape', 'Check', 'Deliver']) {
       await page.getByRole('link', { name: step, exact: true }).click()
       await page.waitForURL(new RegExp(`/${step.toLowerCase()}$`))
       await expect.poll(() => page.locator('h1').count()).toBe(1)

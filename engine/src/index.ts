@@ -4,9 +4,11 @@ export {
   type HeardTrack,
   NOTHING_MEASURED,
 } from './analysis/analysis'
+export type { StateFigures } from './analysis/measurement'
 export { measureNow } from './analysis/read-measure'
 export { type SessionFinding, soundState } from './analysis/session-finding'
 export type { AuditionMode } from './desk/audition'
+export { gainsToQuietest } from './desk/compared-states'
 export type { PhaseCost } from './desk/design-store'
 export {
   Desk,

@@ -334,6 +334,7 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
     { group: 'Go to', name: 'Clean', run: () => go('clean') },
     { group: 'Go to', name: 'Fit', run: () => go('fit') },
     { group: 'Go to', name: 'Shape', run: () => go('shape') },
+    { group: 'Go to', name: 'Check', run: () => go('check') },
     { group: 'Go to', name: 'Deliver', run: () => go('deliver') },
   ]
 }
@@ -363,6 +364,7 @@ const ON_PAGES: readonly (readonly [string, string, ...string[]])[] = [
   ['Compare two chains', 'shape', 'compare-chains'],
   ['Save a profile of the selected track', 'shape', 'profile'],
   ['Check whether the passage is representative', 'shape', 'passage'],
+  ['Keep what stands as a new variation', 'check', 'keep-variation'],
   ['Render', 'deliver', 'render'],
 ]
 
@@ -382,6 +384,7 @@ const ORDER_WORDS = {
 
 /** Keys that belong to one picture and act where it has the focus. */
 export const PLACE_KEYS: readonly (readonly [string, string])[] = [
+  ['1 to 9 in Check', 'Listen to a variation; − for the session as it came'],
   ['Arrow keys on a flag', 'Frequency and gain; Shift for fine steps'],
   ['Page Up, Page Down on a flag', 'Narrower, wider'],
   ['Wheel on a flag', 'Narrower, wider; Alt for gain'],

@@ -25,6 +25,7 @@ const STEPS = [
   ['clean', 'Clean'],
   ['fit', 'Fit'],
   ['shape', 'Shape'],
+  ['check', 'Check'],
   ['deliver', 'Deliver'],
 ] as const
 

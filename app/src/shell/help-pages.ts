@@ -23,6 +23,7 @@ const BY_STEP: Readonly<Record<string, string>> = {
   clean: 'Clean: a walk',
   fit: 'Fit: a walk',
   shape: 'Shape: a walk',
+  check: 'Check',
   deliver: 'Deliver',
 }
 

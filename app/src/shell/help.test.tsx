@@ -7,7 +7,7 @@ import { found, HELP, sectionFor } from './help-pages'
 
 describe('the help', () => {
   it('has a section for every step, with text of its own', () => {
-    const titles = ['gather', 'survey', 'clean', 'fit', 'shape', 'deliver'].map(
+    const titles = ['gather', 'survey', 'clean', 'fit', 'shape', 'check', 'deliver'].map(
       (step) => HELP[sectionFor(step)].title,
     )
     expect(titles).toEqual([
@@ -16,6 +16,7 @@ describe('the help', () => {
       'Clean: a walk',
       'Fit: a walk',
       'Shape: a walk',
+      'Check',
       'Deliver',
     ])
     expect(Math.min(...HELP.map((s) => s.text.length))).toBeGreaterThan(40)

@@ -1,6 +1,10 @@
+import { Signal } from '@sober-prism/engine'
 import { useEffect } from 'react'
 import { useAppSelector } from '../store/store'
 import { type Command, keyOf } from './commands'
+
+/** Keys that a step has for itself while it is open: they come before those of the app. */
+export const stepKeys = new Signal<ReadonlyMap<string, () => void>>(new Map())
 
 /** Keys of the whole app. Typing in a field is never taken for one; keys without a modifier can be switched off. */
 export function useKeys(commands: readonly Command[]): void {
@@ -12,6 +16,11 @@ export function useKeys(commands: readonly Command[]): void {
       if (isTyping(target)) return
       const key = keyOf(event)
       if (!plainKeys && !key.includes('+')) return
+      const ofStep = stepKeys.value.get(key)
+      if (ofStep) {
+        event.preventDefault()
+        return ofStep()
+      }
       const command = byKey.get(key === 'Ctrl+y' ? 'Ctrl+Shift+z' : key)
       // What has the focus keeps its own keys: a button the space bar, a slider Home.
       const own = OWN_KEYS[key]

@@ -1,11 +1,16 @@
 import type { Reducer, UnknownAction } from '@reduxjs/toolkit'
-import { DocumentError, type Session } from '@sober-prism/core/session'
+import { DocumentError, type Session, workedIn } from '@sober-prism/core/session'
 
-/** The session that is open, with what undo and redo go back and forth to. */
-export interface History {
-  readonly present: Session | null
+interface Steps {
   readonly past: readonly Session[]
   readonly future: readonly Session[]
+}
+
+/** The session that is open, with what undo and redo go back and forth to. */
+export interface History extends Steps {
+  readonly present: Session | null
+  /** Steps of variations that are not worked in, by their ids: undo stays within one. */
+  readonly aside: Readonly<Record<string, Steps>>
   /** The gesture that made the last change: a drag is one step, however many changes it makes. */
   readonly gesture: string | null
   /** Why the last change was refused, and the how manieth refusal it was. */
@@ -21,7 +26,14 @@ export interface EditMeta {
 }
 
 const MOST_STEPS = 200
-const EMPTY: History = { present: null, past: [], future: [], gesture: null, refused: null }
+const EMPTY: History = {
+  present: null,
+  past: [],
+  future: [],
+  aside: {},
+  gesture: null,
+  refused: null,
+}
 
 export const undo = () => ({ type: 'history/undo' }) as const
 export const redo = () => ({ type: 'history/redo' }) as const
@@ -68,10 +80,34 @@ function tried(
 
 function record(history: History, present: Session | null, meta: EditMeta): History {
   if (meta.listening || !history.present) return { ...history, present }
+  const from = workedIn(history.present)?.id
+  const isOver = from !== undefined && present !== null && from !== workedIn(present)?.id
+  if (isOver) return goneOver(history, present, from)
   const gesture = meta.gesture ?? null
   if (gesture !== null && gesture === history.gesture) return { ...history, present, future: [] }
   const past = [...history.past, history.present].slice(-MOST_STEPS)
   return { ...history, present, past, future: [], gesture }
+}
+
+/** Another variation is worked in, with steps of its own. */
+function goneOver(history: History, present: Session, from: string): History {
+  const { past, future } = history
+  const own = history.aside[workedIn(present)?.id ?? '']
+  // Steps of before a recording came in would take it away again.
+  const idsOf = ({ tracks, references }: Session) =>
+    [...tracks, ...references].map((t) => t.id).join()
+  const asNow = (steps: readonly Session[] = []) =>
+    steps.every((s) => idsOf(s) === idsOf(present))
+      ? steps.map((s) => ({ ...s, variations: present.variations }))
+      : []
+  return {
+    ...history,
+    present,
+    past: asNow(own?.past),
+    future: asNow(own?.future),
+    aside: { ...history.aside, [from]: { past, future } },
+    gesture: null,
+  }
 }
 
 /** What was kept comes before what was done meanwhile, which ends redo. */

@@ -3,7 +3,15 @@ import type { Listening } from '@sober-prism/core/mix'
 import { MIX, type StageName } from '@sober-prism/core/treatments'
 import { initialPreferences, type Preferences } from './preferences'
 
-export type StepName = 'sessions' | 'gather' | 'survey' | 'clean' | 'fit' | 'shape' | 'deliver'
+export type StepName =
+  | 'sessions'
+  | 'gather'
+  | 'survey'
+  | 'clean'
+  | 'fit'
+  | 'shape'
+  | 'check'
+  | 'deliver'
 /** How tracks are put in order on the screen; the session keeps its own order. */
 export type TrackOrder = 'hand' | 'role' | 'lost'
 

@@ -8,7 +8,7 @@ const preferencesSchema = z.object({
   evidenceOpen: z.boolean(),
   /** Steps whose introduction was put away. */
   introsClosed: z.array(
-    z.enum(['sessions', 'gather', 'survey', 'clean', 'fit', 'shape', 'deliver']),
+    z.enum(['sessions', 'gather', 'survey', 'clean', 'fit', 'shape', 'check', 'deliver']),
   ),
   /** Whether keys without a modifier do something; who dictates or uses a screen reader may want them off. */
   plainKeys: z.boolean(),

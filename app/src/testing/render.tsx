@@ -20,6 +20,12 @@ export { sessionOf } from './session'
 
 afterEach(cleanup)
 
+/** Of a session that is silent. */
+const NO_FIGURES = {
+  heard: new Map(),
+  mix: { levels: new Float64Array(60), lufs: null, truePeakDbtp: null },
+}
+
 /** What stands around a component: a desk that measures and plays nothing by itself. */
 export function fakeOpen(analysis: Partial<Analysis> = {}) {
   const state = new Signal<Analysis>({ ...NOTHING_MEASURED, ...analysis })
@@ -30,6 +36,7 @@ export function fakeOpen(analysis: Partial<Analysis> = {}) {
     phaseCosts: new Signal(new Map()),
     hear: vi.fn(async () => {}),
     stopHearing: vi.fn(),
+    compare: vi.fn(),
     ask: {
       loudness: vi.fn(async (_: { track: string }): Promise<number | null> => null),
       levelled: vi.fn(async () => null),
@@ -43,6 +50,7 @@ export function fakeOpen(analysis: Partial<Analysis> = {}) {
       cancel: vi.fn(),
       restart: vi.fn(),
       plan: vi.fn(async () => {}),
+      figuresOf: vi.fn(async (_: Session): Promise<unknown> => NO_FIGURES),
       predict: vi.fn(async () => null),
       foreseeHeard: vi.fn(async (): Promise<unknown> => null),
     },

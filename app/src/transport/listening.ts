@@ -35,11 +35,20 @@ function heardText({ rendition, gainDb }: HeardRendition, session: Session): str
     const name = rendition.node === MIX ? 'the mix' : nodeName(session, rendition.node)
     return `${name}${rangeText(rendition.range)}`
   }
+  if (rendition.kind === 'variation') {
+    return `${variationName(session, rendition.variation)}, ${signed(gainDb)} dB to match`
+  }
   if (rendition.kind === 'hunt') return 'hunting with a narrow boost'
   if (rendition.kind === 'difference') {
     return `only what ${WITHOUT[rendition.target.of]} changes`
   }
   return `${WITHOUT[rendition.target.of]} bypassed, ${gainDb >= 0 ? '+' : ''}${signed(gainDb)} LU to match`
+}
+
+/** How a variation is called, or the session as it came. */
+export function variationName(session: Session, id: string): string {
+  const found = session.variations.list.find((v) => v.id === id)
+  return found ? `${found.number} ${found.name}` : 'As it came'
 }
 
 function rangeText(range: FrequencyRange | null): string {

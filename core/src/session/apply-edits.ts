@@ -8,6 +8,7 @@ import { isVoice, MOST } from './names'
 import { placeOnTimeLine } from './place'
 import { cycleSentence, findCycle } from './routing'
 import { type Chain, type Session, tooLong } from './schema'
+import { keepVariation, removeVariation, takeFromVariation, workInVariation } from './variations'
 
 /**
  * The session after some edits, in order, all or none. What an edit names and is not there any more is passed
@@ -103,6 +104,20 @@ function applyEdit(session: Session, edit: Edit): Session {
       return mapBands(session, edit.node, edit.treatment, (bands) =>
         bands.filter((b) => b.id !== edit.band),
       )
+    case 'keep-variation':
+      return keepVariation(session, edit)
+    case 'work-in-variation':
+      return workInVariation(session, edit.variation)
+    case 'set-variation': {
+      const list = session.variations.list.map((v) =>
+        v.id === edit.variation ? { ...v, ...defined(edit.change) } : v,
+      )
+      return { ...session, variations: { ...session.variations, list } }
+    }
+    case 'remove-variation':
+      return removeVariation(session, edit.variation)
+    case 'take-from-variation':
+      return refuseCycle(takeFromVariation(session, edit.variation, edit.node))
     case 'dismiss': {
       const others = session.dismissed.filter((d) => d.key !== edit.dismissed.key)
       // The oldest make room.

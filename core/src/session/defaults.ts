@@ -41,6 +41,7 @@ export function emptySession(
     listeningDbSpl: 73,
     listening: 'speakers',
     dismissed: [],
+    variations: { list: [], chains: {} },
   }
 }
 

@@ -20,6 +20,7 @@ import {
   normaliseSchema,
   passageSchema,
   referenceSchema,
+  variationFields,
 } from './schema'
 
 /** Audio that arrived and becomes a track. */
@@ -142,6 +143,24 @@ export const editSchema = z.discriminatedUnion('kind', [
       .partial(),
   }),
   z.strictObject({ kind: z.literal('remove-band'), node, treatment, band: itemId }),
+  /** Keeps what stands as a new variation, in which work goes on. */
+  z.strictObject({
+    kind: z.literal('keep-variation'),
+    id: itemId,
+    name: nodeFields.name,
+    keptAt: z.iso.datetime(),
+  }),
+  /** Goes on in another variation. */
+  z.strictObject({ kind: z.literal('work-in-variation'), variation: itemId }),
+  z.strictObject({
+    kind: z.literal('set-variation'),
+    variation: itemId,
+    change: z.strictObject(variationFields).partial(),
+  }),
+  /** Removes one that is not worked in. */
+  z.strictObject({ kind: z.literal('remove-variation'), variation: itemId }),
+  /** Brings one node to what it is in another variation, or as it came. */
+  z.strictObject({ kind: z.literal('take-from-variation'), variation: itemId, node }),
   z.strictObject({ kind: z.literal('dismiss'), dismissed: dismissedSchema }),
   z.strictObject({ kind: z.literal('recall-dismissed') }),
 ])

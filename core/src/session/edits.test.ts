@@ -99,6 +99,26 @@ const edits: fc.Arbitrary<Edit> = fc.oneof(
   }),
   fc.record({ kind: fc.constant('remove-passage' as const), passage: ids }),
   fc.record({ kind: fc.constant('remove-node' as const), node: nodes }),
+  fc.record({
+    kind: fc.constant('keep-variation' as const),
+    id: ids,
+    name: fc.string({ maxLength: 3 }),
+    keptAt: fc.constantFrom('2026-05-06T07:08:09.000Z', 'then'),
+  }),
+  fc.record({
+    kind: fc.constantFrom('work-in-variation' as const, 'remove-variation' as const),
+    variation: ids,
+  }),
+  fc.record({
+    kind: fc.constant('set-variation' as const),
+    variation: ids,
+    change: fc.record({ name: fc.string({ maxLength: 3 }), note: fc.string({ maxLength: 9 }) }),
+  }),
+  fc.record({
+    kind: fc.constant('take-from-variation' as const),
+    variation: fc.oneof(ids, fc.constant('as-it-came')),
+    node: nodes,
+  }),
   fc.record({ kind: fc.constant('set-output' as const), node: nodes, output: nodes }),
   fc.record({
     kind: fc.constant('set-node' as const),

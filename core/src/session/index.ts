@@ -15,6 +15,12 @@ export {
   sessionFrames,
   trimmedChain,
 } from './defaults'
+export {
+  greatestBoostDb,
+  type NodeDifference,
+  type NodeTrait,
+  stateDifferences,
+} from './differences'
 export { DocumentError } from './document-error'
 export {
   type Arrival,
@@ -54,7 +60,9 @@ export {
   sessionSchemaFor,
   type Track,
   type TrimmedChain,
+  type Variation,
 } from './schema'
 export { checkSession, parseSession, writeSession } from './session-file'
+export { AS_IT_CAME, sessionInVariation, workedIn } from './variations'
 export { sessionWithChain, sessionWithout, type WithoutTarget } from './without'
 export { unpackProblem, type ZipEntry, zipContents, zipDirectory } from './zip-directory'

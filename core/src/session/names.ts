@@ -17,7 +17,7 @@ export type Role = (typeof ROLES)[number]
 export const isVoice = (role: Role): boolean => role === 'voice' || role === 'speech'
 
 /** Version of the session document written by this code. */
-export const SESSION_VERSION = 10
+export const SESSION_VERSION = 11
 
 /** How much a session holds at most. */
 export const MOST = {
@@ -28,6 +28,7 @@ export const MOST = {
   leads: 20,
   treatments: 64,
   dismissed: 2000,
+  variations: 9,
   /** Two days: a day's time stamps, and a recording of a day behind the last. */
   hours: 48,
 } as const

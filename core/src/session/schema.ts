@@ -138,6 +138,60 @@ function groupSchemaFor(chain: z.ZodType<Chain>) {
 }
 export type Group = z.infer<ReturnType<typeof groupSchemaFor>>
 
+/** What a variation holds of a node; its chain by its key among those that are kept. */
+const keptNodeSchema = z.strictObject({
+  trimDb,
+  faderDb,
+  pan: nodeFields.pan,
+  mute: nodeFields.mute,
+  output: nodeId,
+  chain: itemId,
+})
+
+/** A state of the whole session but for its recordings. */
+const keptStateSchema = z.strictObject({
+  tracks: z.record(nodeId, keptNodeSchema),
+  groups: z
+    .array(z.strictObject({ id: routedId, name, letter, ...keptNodeSchema.shape }))
+    .max(MOST.groups),
+  mix: z.strictObject({ trimDb, faderDb, chain: itemId }),
+})
+export type KeptState = z.infer<typeof keptStateSchema>
+
+/** Schemas of what can be set of a variation. */
+export const variationFields = { name, note: z.string().max(2000) } as const
+
+const variationSchema = z.strictObject({
+  id: itemId,
+  /** By which it is called, 1 to 9. */
+  number: z.int().min(1).max(MOST.variations),
+  ...variationFields,
+  keptAt: z.iso.datetime(),
+  /** Null for the one that is worked in: it is what stands. */
+  state: keptStateSchema.nullable(),
+})
+export type Variation = z.infer<typeof variationSchema>
+
+function variationsSchemaFor(chain: z.ZodType<Chain>) {
+  return z
+    .strictObject({
+      list: z.array(variationSchema).max(MOST.variations),
+      /** The chains that they hold, each once. */
+      chains: z.record(itemId, chain),
+    })
+    .superRefine(({ list }, context) => {
+      const issue = (message: string) =>
+        context.addIssue({ code: 'custom', path: ['list'], message })
+      for (const key of ['id', 'number'] as const) {
+        if (new Set(list.map((v) => v[key])).size < list.length) {
+          issue(`two variations have the same ${key}`)
+        }
+      }
+      const worked = list.filter((v) => v.state === null).length
+      if (list.length > 0 && worked !== 1) issue('one variation is worked in')
+    })
+}
+
 interface Timed {
   readonly sampleRateHz: number
   readonly tracks: readonly { offsetFrames: number; audio: { frames: number } }[]
@@ -204,6 +258,8 @@ export function sessionSchemaFor(kinds: KindRegistry) {
       listening: z.enum(LISTENING),
       /** Findings that are to stay away until the sound they were found in changes. */
       dismissed: z.array(dismissedSchema).max(MOST.dismissed),
+      /** States of the session that are kept to be compared, and gone on with. */
+      variations: variationsSchemaFor(chain),
     })
     .superRefine((session, context) => {
       for (const path of tooLong(session)) {

@@ -222,6 +222,14 @@ describe('the session document', () => {
     expect(session.passages).toEqual(frozen(7).passages)
   })
 
+  it('opens version 10 without variations, and otherwise as it was', () => {
+    const session = frozen(10)
+    expect([session.version, session.name]).toEqual([SESSION_VERSION, 'Version ten'])
+    expect(session.variations).toEqual({ list: [], chains: {} })
+    expect(session.tracks[0].trimDb).toBe(-3)
+    expect(session.tracks.slice(1)).toEqual(frozen(9).tracks.slice(1))
+  })
+
   it('opens version 9 with working levels ahead of chains, where that changes nothing of the sound', () => {
     const session = frozen(9)
     expect(session.version).toBe(SESSION_VERSION)

@@ -7,7 +7,7 @@ import { keepResult, loadResult, touchResults } from '../storage/results'
 import type { WorkerPool } from '../work/worker-pool'
 import { type Analysis, NOTHING_MEASURED } from './analysis'
 import { changesForHearing, foreseenHeard, foreseenLevels } from './foreseen'
-import { Measurement } from './measurement'
+import { Measurement, type StateFigures, type Surroundings } from './measurement'
 import { MixBeds } from './mix-beds'
 import { type ResultStore, Scheduler } from './scheduler'
 import { changeSince } from './session-change'
@@ -153,6 +153,23 @@ export class Analyser {
     return (await this.#measurement?.foresee({ of: 'heard', track }, moves)) ?? null
   }
 
+  /** What is heard of each track in another state of the session, and its mix. @throws EngineError; the signal's reason. */
+  figuresOf(session: Session, signal: AbortSignal): Promise<StateFigures> {
+    const around = this.#around(signal)
+    return new Measurement(session, around, () => {}).figures()
+  }
+
+  #around(signal: AbortSignal): Surroundings {
+    return {
+      pool: this.pool,
+      beds: this.#beds,
+      scheduler: this.#scheduler,
+      shelf: this.shelf,
+      signal,
+      mono: this.#mono,
+    }
+  }
+
   /** Gives up what is being measured; figures stay as they are until the next change or {@link restart}. */
   cancel(): void {
     this.#run?.abort(new DOMException('Measuring was cancelled.', 'AbortError'))
@@ -206,14 +223,7 @@ export class Analyser {
     this.#run = run
     this.#show({ plan: null })
     try {
-      const around = {
-        pool: this.pool,
-        beds: this.#beds,
-        scheduler: this.#scheduler,
-        shelf: this.shelf,
-        signal: run.signal,
-        mono: this.#mono,
-      }
+      const around = this.#around(run.signal)
       this.#measurement = new Measurement(session, around, (change) => {
         if (!run.signal.aborted) this.#show(change)
       })

@@ -1,5 +1,6 @@
 import {
   type Finding,
+  type MixReading,
   type Plan,
   type PlanGroup,
   rankFindings,
@@ -35,7 +36,7 @@ import { type Hearing, type SurveySettings, surveyTracks } from '../questions/su
 import { type MeasuredTrack, trackNode } from '../questions/track'
 import type { RecordingShelf } from '../storage/recording-access'
 import { PEAK_FRAMES } from '../storage/recordings'
-import { type Analysis, NOTHING_MEASURED } from './analysis'
+import { type Analysis, type HeardTrack, NOTHING_MEASURED } from './analysis'
 import { coverings, heardTracks } from './heard-tracks'
 import type { BedFilling } from './mix-beds'
 import { overviewOf } from './overview'
@@ -57,6 +58,12 @@ export interface Surroundings extends Tools {
   readonly shelf: RecordingShelf
   readonly signal: AbortSignal
   readonly mono: boolean
+}
+
+/** What is measured of a state of a session that is compared with others. */
+export interface StateFigures {
+  readonly heard: ReadonlyMap<string, HeardTrack>
+  readonly mix: MixReading
 }
 
 type Show = (change: Partial<Analysis>) => void
@@ -156,6 +163,21 @@ export class Measurement {
     await grouping
     void around.scheduler.settle()
     this.show({ ...NOTHING_FORESEEN, fresh: true, work: null })
+  }
+
+  /** What is heard of each track, and the mix: without what the session's other pictures and findings need. */
+  async figures(): Promise<StateFigures> {
+    const { session, around } = this
+    const recordings = await around.shelf.find(session.tracks.map((t) => t.audio))
+    around.signal.throwIfAborted()
+    const present = session.tracks.filter((t) => recordings.has(t.audio.hash))
+    this.#planMoments(present, recordings)
+    const plan = renderPlan(session, designLater)
+    const tracks = present.map((track) => this.#track(track, plan, recordings, null))
+    const mix = this.#run(this.#mix(plan, recordings))
+    mix.catch(() => {})
+    const sums = await this.#run(this.#masking(present, tracks))
+    return { heard: heardTracks(sums, present, () => null), mix: await mix }
   }
 
   #missing(recordings: RecordingMap): string | null {

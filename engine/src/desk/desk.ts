@@ -7,6 +7,7 @@ import {
   type Stretch,
 } from '@sober-prism/core/mix'
 import {
+  AS_IT_CAME,
   applyEdits,
   type Chain,
   chainOf,
@@ -39,6 +40,7 @@ import {
   referenceState,
   referenceStretch,
 } from './audition'
+import { type ComparedLoudness, ComparedStates, gainsToQuietest } from './compared-states'
 import { DesignStore, type PhaseCost } from './design-store'
 import { HeardLoop } from './heard-loop'
 
@@ -72,6 +74,8 @@ export type Rendition =
       readonly name: string
       readonly chain: Chain
     }
+  /** A variation, or the session as it came, as loud as the quietest of those that are compared. */
+  | { readonly kind: 'variation'; readonly variation: string }
   /** Only a range of a node's sound. */
   | { readonly kind: 'range'; readonly node: string; readonly range: FrequencyRange }
   /** A narrow boost on one node, which is moved while listening. */
@@ -105,6 +109,9 @@ export interface HeardRendition {
 
 const OTHER = 'other'
 
+const isVariation = (session: Session, id: string) =>
+  id === AS_IT_CAME || session.variations.list.some((v) => v.id === id)
+
 /** An open session at work: its sound, its measurements, and the workers that do them. */
 export class Desk {
   readonly pool = new WorkerPool()
@@ -121,6 +128,8 @@ export class Desk {
   readonly #heardLoop: HeardLoop
   readonly #designs: DesignStore
   readonly #loudness = new ResultCache(50)
+  /** States that are heard against each other. */
+  readonly compared = new ComparedStates((session) => this.#mixLoudness(session, wholeOf(session)))
   #session: Session | null = null
   /** The state of the session that the rendition plays. */
   #other: Session | null = null
@@ -163,11 +172,16 @@ export class Desk {
       if (rendition.kind === 'finding') this.stopHearing()
       else if (rendition.kind === 'reference' && isGone(rendition.reference)) this.stopHearing()
       else if (rendition.kind === 'chain' && !chainOf(session, rendition.node)) this.stopHearing()
-      else if (rendition.kind === 'hunt') this.hunt(rendition.at)
+      else if (rendition.kind === 'variation' && !isVariation(session, rendition.variation)) {
+        this.stopHearing()
+      } else if (rendition.kind === 'hunt') this.hunt(rendition.at)
       // What cannot be heard of this state is not heard of an older one either.
       else void this.hear(rendition).catch(() => this.stopHearing())
     }
     if (this.heard.value) this.#sendPlans()
+    if (before !== session && this.compared.ids.length > 0) {
+      this.compared.read(session).catch(() => {})
+    }
   }
 
   /**
@@ -177,6 +191,7 @@ export class Desk {
   async hear(rendition: Rendition, finding?: SessionFinding): Promise<void> {
     const session = this.#session
     if (!session) return
+    if (rendition.kind === 'variation') return this.#hearVariation(session, rendition.variation)
     const other = this.#stateOf(session, rendition, finding)
     const now = this.heard.value
     const goesOn = now && hashOf(now.rendition) === hashOf(rendition)
@@ -214,7 +229,11 @@ export class Desk {
     }
   }
 
-  #stateOf(session: Session, rendition: Rendition, finding: SessionFinding | undefined): Session {
+  #stateOf(
+    session: Session,
+    rendition: Exclude<Rendition, { kind: 'variation' }>,
+    finding: SessionFinding | undefined,
+  ): Session {
     if (rendition.kind === 'hunt') return huntState(session, rendition.at)
     if (rendition.kind === 'band') return bandState(session, rendition)
     if (rendition.kind === 'region') return rangeState(session, rendition.node, rendition)
@@ -230,6 +249,47 @@ export class Desk {
     if (rendition.kind !== 'finding') return sessionWithout(session, rendition.target)
     const edits = finding ? auditionEdits(finding, rendition.mode) : []
     return applyEdits(session, edits)
+  }
+
+  /** Holds variations ready to be heard at a key; none ends the comparison. */
+  compare(ids: readonly string[]): void {
+    const session = this.#session
+    const before = session ? [...this.compared.playedBeside(session).keys()] : []
+    this.compared.hold(ids)
+    if (!session) return
+    const now = this.compared.playedBeside(session)
+    const heard = this.heard.value?.rendition
+    if (heard?.kind === 'variation' && !ids.includes(heard.variation)) this.stopHearing()
+    for (const name of before) if (!now.has(name)) this.player.dropPlan(name)
+    this.#sendPlans()
+    if (ids.length > 0) this.compared.read(session).catch(() => {})
+  }
+
+  /** Goes over to a state that is held, in time. */
+  async #hearVariation(session: Session, id: string): Promise<void> {
+    const rendition = { kind: 'variation', variation: id } as const
+    if (!this.compared.ids.includes(id)) this.compared.hold([...this.compared.ids, id])
+    const running = [...this.compared.playedBeside(session).keys()]
+    this.compared.run(id)
+    const before = this.heard.value
+    const known = this.compared.known(session)
+    const gainOf = (loudness: ComparedLoudness) => gainsToQuietest(loudness).get(id) ?? 0
+    this.#other = null
+    this.heard.set({ rendition, gainDb: known && gainOf(known) })
+    if (before && before.rendition.kind !== 'variation') this.#loopAfter(before.rendition)
+    this.#sendPlans()
+    const loudness = known ?? (await this.compared.read(session))
+    const wanted = this.heard.value?.rendition
+    if (this.#session !== session || wanted?.kind !== 'variation' || wanted.variation !== id) {
+      return
+    }
+    const gainDb = gainOf(loudness)
+    this.heard.set({ rendition, gainDb })
+    const name = ComparedStates.nameOf(session, id)
+    void this.player.hear([{ name, gain: 10 ** (gainDb / 20) }])
+    this.player.dropPlan(OTHER)
+    const now = this.compared.playedBeside(session)
+    for (const other of running) if (!now.has(other)) this.player.dropPlan(other)
   }
 
   /**
@@ -279,6 +339,9 @@ export class Desk {
     if (!this.#session) return
     this.player.setPlan(SESSION, this.#plan(this.#session, ''))
     if (this.#other) this.player.setPlan(OTHER, this.#plan(this.#other, OTHER))
+    for (const [name, state] of this.compared.playedBeside(this.#session)) {
+      this.player.setPlan(name, this.#plan(state, name))
+    }
   }
 
   /** The plan of a state; treatments that are not designed yet are left out until they are. */
@@ -317,7 +380,10 @@ export class Desk {
       this.#mixLoudness(session, passage),
       this.#mixLoudness(other, stretch ?? passage),
     ])
-    return now === null || then === null ? 0 : now - then
+    const others = [...this.compared.loudness.value.values()].filter((v) => v !== null)
+    // Beside states that are compared, it is as loud as they are.
+    const target = this.compared.ids.length > 0 ? Math.min(now ?? 0, ...others) : now
+    return target === null || now === null || then === null ? 0 : target - then
   }
 
   #mixLoudness(session: Session, stretch: Stretch): Promise<number | null> {

@@ -7,6 +7,7 @@ import { fromVersion6 } from './from-version-6'
 import { fromVersion7 } from './from-version-7'
 import { fromVersion8 } from './from-version-8'
 import { fromVersion9 } from './from-version-9'
+import { fromVersion10 } from './from-version-10'
 
 /** A JSON object as it was read: nothing of it is checked yet. */
 export type Loose = Record<string, unknown>
@@ -25,4 +26,5 @@ export const MIGRATIONS: Readonly<Record<number, (document: Loose) => Loose>> = 
   7: fromVersion7,
   8: fromVersion8,
   9: fromVersion9,
+  10: fromVersion10,
 }

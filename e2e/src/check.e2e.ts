@@ -1,0 +1,153 @@
+import { makeClip, writeWav } from '@sober-prism/core/audio'
+import { LoudnessMeter } from '@sober-prism/core/loudness'
+import type { Browser, Page } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { clickRatio } from '../../core/src/testing/clicks'
+import { launch } from './browser'
+import { freshPage, recordFrom } from './session-page'
+import { file } from './sounds'
+
+const RATE = 48_000
+const LOW_HZ = 220
+/** A steady tone, that fades in and out. */
+function toneFile(name: string, hz: number, seconds: number) {
+  const samples = Float32Array.from({ length: seconds * RATE }, (_, i) => {
+    const edge = Math.min(1, i / 2400, (seconds * RATE - i) / 2400)
+    return 0.1 * edge * Math.sin((2 * Math.PI * hz * i) / RATE)
+  })
+  return file(name, writeWav(makeClip(RATE, [samples]), 24))
+}
+let browser: Browser
+let page: Page
+let problems: string[]
+beforeAll(async () => {
+  browser = await launch()
+  ;({ page, problems } = await freshPage(browser))
+  await page.getByRole('button', { name: 'New session' }).click()
+  await page.waitForURL(/\/gather$/)
+  const files = [toneFile('Low.wav', LOW_HZ, 8), toneFile('High.wav', 1870, 8)]
+  await page.getByTestId('track-files').setInputFiles(files)
+  await page.getByRole('button', { name: 'Clear list' }).waitFor({ timeout: 30_000 })
+  await page.getByRole('link', { name: 'Check', exact: true }).click()
+})
+afterAll(() => browser.close())
+
+const keep = () =>
+  page.getByRole('button', { name: 'Keep what stands as a new variation' }).press('Enter')
+const fader = (name: string) => page.getByRole('slider', { name: `Fader of ${name}, dB` })
+const heardNow = () => page.getByText(/^Listening only: /)
+const loudness = async () => {
+  const channels = await recordFrom(page, RATE, 0.8)
+  const meter = new LoudnessMeter(RATE, 2)
+  meter.add(channels.map((c) => c.subarray(0.2 * RATE)))
+  return meter.read().integratedLufs ?? Number.NEGATIVE_INFINITY
+}
+
+/** Phase of the low tone in a stretch, in radians. */
+function phaseOf(signal: Float32Array, from: number, frames: number): number {
+  let [re, im] = [0, 0]
+  for (let i = from; i < from + frames; i++) {
+    const at = (2 * Math.PI * LOW_HZ * i) / RATE
+    re += signal[i] * Math.cos(at)
+    im += signal[i] * Math.sin(at)
+  }
+  return Math.atan2(im, re)
+}
+
+describe('three variations by keys alone', () => {
+  it('are kept, and worked in', async () => {
+    await keep()
+    await page.getByRole('textbox', { name: 'Name of variation 1' }).waitFor()
+    await keep()
+    await page.getByRole('textbox', { name: 'Name of variation 2' }).waitFor()
+    await fader('Low').focus()
+    for (let i = 0; i < 4; i++) await page.keyboard.press('PageDown')
+    await keep()
+    await page.getByRole('textbox', { name: 'Name of variation 3' }).waitFor()
+    await fader('High').focus()
+    for (let i = 0; i < 3; i++) await page.keyboard.press('PageDown')
+    await page.getByRole('button', { name: 'Keep what stands as a new variation' }).focus()
+    expect(await page.getByRole('button', { name: /^Work in / }).count()).toBe(2)
+  })
+
+  it('are heard as loud as the quietest of them', async () => {
+    await page.getByText(/^Press a state’s numeral/).waitFor({ timeout: 20_000 })
+    const levels: number[] = []
+    for (const key of ['1', '2', '3', '-']) {
+      await page.keyboard.press(key)
+      await heardNow()
+        .filter({ hasText: key === '-' ? 'As it came' : `Variation ${key}` })
+        .waitFor()
+      await page.getByText(/dB to match/).waitFor()
+      levels.push(await loudness())
+    }
+    // Both faders are down in the third: it is the quietest, and stays as it is.
+    for (const level of levels) expect(Math.abs(level - levels[2])).toBeLessThan(0.1)
+    await page.keyboard.press('-')
+    await page.getByText('As rendered').waitFor()
+    const [plain, quietest] = [await loudness(), levels[2]]
+    expect(Math.abs(plain - quietest)).toBeLessThan(0.1)
+    await page.getByRole('button', { name: 'Work in Variation 1' }).press('Enter')
+    await expect.poll(async () => (await loudness()) - quietest).toBeGreaterThan(2)
+  })
+
+  it('are gone over to 200 times without a click, in time', async () => {
+    await page.getByText(/^Press a state’s numeral/).waitFor({ timeout: 20_000 })
+    // All three run by now.
+    for (const key of ['2', '3', '1']) {
+      await page.keyboard.press(key)
+      await heardNow()
+        .filter({ hasText: `Variation ${key}` })
+        .waitFor()
+    }
+    const left = await page.evaluate(async (rate) => {
+      interface Shown {
+        soberPrism: {
+          desk: {
+            player: {
+              seek(frame: number): void
+              play(): Promise<void>
+              pause(): void
+              record(seconds: number): Promise<{ left: Float32Array }>
+            }
+          }
+        }
+      }
+      const { player } = (window as unknown as Shown).soberPrism.desk
+      player.seek(rate / 4)
+      const recording = player.record(5)
+      await player.play()
+      const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
+      await wait(300)
+      for (let i = 0; i < 200; i++) {
+        const key = `${1 + (i % 3)}`
+        window.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }))
+        await wait(18)
+      }
+      const recorded = await recording
+      player.pause()
+      return [...recorded.left]
+    }, RATE)
+    const signal = Float32Array.from(left).subarray(0.2 * RATE)
+    expect(clickRatio(signal, RATE)).toBeLessThan(4)
+    // Whole cycles of the low tone: its phase stays, whatever is heard.
+    const cycles = 0.1 * RATE
+    for (let from = 0; from + 2 * cycles <= signal.length; from += cycles) {
+      const [a, b] = [phaseOf(signal, from, cycles), phaseOf(signal, from + cycles, cycles)]
+      expect(Math.abs(Math.sin((b - a) / 2))).toBeLessThan(0.01)
+    }
+    // It never falls silent between two of them.
+    const peaks = Array.from({ length: Math.floor(signal.length / 480) }, (_, b) =>
+      signal.subarray(480 * b, 480 * (b + 1)).reduce((most, v) => Math.max(most, Math.abs(v)), 0),
+    ).sort((x, y) => x - y)
+    expect(peaks[0]).toBeGreaterThan(0.4 * peaks[peaks.length >> 1])
+    expect(problems).toEqual([])
+  })
+
+  it('stay with the session when the page is loaded again', async () => {
+    await page.reload()
+    await page.getByRole('textbox', { name: 'Name of variation 3' }).waitFor({ timeout: 20_000 })
+    await page.getByText('In work').waitFor()
+    expect(await page.getByRole('button', { name: /^Work in / }).count()).toBe(2)
+  })
+})
