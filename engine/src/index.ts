@@ -8,7 +8,7 @@ export type { StateFigures } from './analysis/measurement'
 export { measureNow } from './analysis/read-measure'
 export { type SessionFinding, soundState } from './analysis/session-finding'
 export type { AuditionMode } from './desk/audition'
-export { gainsToQuietest } from './desk/compared-states'
+export { type BlindPlace, fingerprintOf, gainsToQuietest } from './desk/compared-states'
 export type { PhaseCost } from './desk/design-store'
 export {
   Desk,

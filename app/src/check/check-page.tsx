@@ -1,5 +1,7 @@
 import Box from '@mui/material/Box'
 import Button from '@mui/material/Button'
+import Tab from '@mui/material/Tab'
+import Tabs from '@mui/material/Tabs'
 import Typography from '@mui/material/Typography'
 import { useEffect, useMemo, useState } from 'react'
 import { Choice } from '../controls/choice'
@@ -13,6 +15,7 @@ import { useHear } from '../shell/use-hear'
 import { interfaceActions } from '../store/interface-slice'
 import { useSession } from '../store/selectors'
 import { useAppDispatch, useEdit } from '../store/store'
+import { BlindTests } from './blind-tests'
 import { DifferencePlot } from './difference-plot'
 import { Differences } from './differences'
 import { StateTable } from './state-table'
@@ -23,6 +26,7 @@ export function Component() {
   const session = useSession()
   const { states, figures, missing, trouble } = useStates()
   const [chosen, setChosen] = useState<string | null>(null)
+  const [isBlind, setIsBlind] = useState(false)
   const now = states.find((s) => s.isWorkedIn) ?? states[0]
   const others = states.filter((s) => s !== now)
   const heard = useComparison(states)
@@ -64,30 +68,51 @@ export function Component() {
       <Box
         sx={{
           display: 'grid',
-          gridTemplateRows: 'minmax(0, auto) auto minmax(170px, 1fr)',
+          gridTemplateRows: isBlind
+            ? 'auto minmax(0, 1fr)'
+            : 'auto minmax(0, auto) auto minmax(170px, 1fr)',
           minHeight: 0,
           minWidth: 0,
         }}
       >
-        <Box sx={{ overflow: 'auto', scrollbarWidth: 'thin', p: '4px 12px 0 10px' }}>
-          <StateTable
-            session={session}
-            states={states}
-            figures={figures}
-            heard={heard.id}
-            onHear={heard.hear}
-          />
-        </Box>
-        <Row sx={{ p: '8px 12px 8px 10px', borderBottom: 1, borderColor: 'divider' }}>
-          <KeepVariation />
-          <Typography role="status" variant="body2" color={trouble ? 'warning' : 'textSecondary'}>
-            {trouble ??
-              (missing > 0
-                ? `Measuring, ${missing} left…`
-                : 'Press a state’s numeral to hear it from where you are.')}
-          </Typography>
-        </Row>
-        <DifferencePlot difference={difference} first={titleOf(other)} second={titleOf(now)} />
+        <Tabs
+          value={isBlind}
+          aria-label="Compare or test"
+          sx={{ borderBottom: 1, borderColor: 'divider', minHeight: 32, px: '6px' }}
+          onChange={(_, to: boolean) => setIsBlind(to)}
+        >
+          <Tab value={false} label="Compare" data-command="tab-compare" sx={{ minHeight: 31 }} />
+          <Tab value={true} label="Blind test" data-command="tab-blind" sx={{ minHeight: 31 }} />
+        </Tabs>
+        {isBlind ? (
+          <BlindTests states={states} />
+        ) : (
+          <>
+            <Box sx={{ overflow: 'auto', scrollbarWidth: 'thin', p: '4px 12px 0 10px' }}>
+              <StateTable
+                session={session}
+                states={states}
+                figures={figures}
+                heard={heard.id}
+                onHear={heard.hear}
+              />
+            </Box>
+            <Row sx={{ p: '8px 12px 8px 10px', borderBottom: 1, borderColor: 'divider' }}>
+              <KeepVariation />
+              <Typography
+                role="status"
+                variant="body2"
+                color={trouble ? 'warning' : 'textSecondary'}
+              >
+                {trouble ??
+                  (missing > 0
+                    ? `Measuring, ${missing} left…`
+                    : 'Press a state’s numeral to hear it from where you are.')}
+              </Typography>
+            </Row>
+            <DifferencePlot difference={difference} first={titleOf(other)} second={titleOf(now)} />
+          </>
+        )}
       </Box>
     </Step>
   )

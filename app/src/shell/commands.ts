@@ -364,7 +364,8 @@ const ON_PAGES: readonly (readonly [string, string, ...string[]])[] = [
   ['Compare two chains', 'shape', 'compare-chains'],
   ['Save a profile of the selected track', 'shape', 'profile'],
   ['Check whether the passage is representative', 'shape', 'passage'],
-  ['Keep what stands as a new variation', 'check', 'keep-variation'],
+  ['Keep what stands as a new variation', 'check', 'tab-compare', 'keep-variation'],
+  ['Blind test of two variations', 'check', 'tab-blind'],
   ['Render', 'deliver', 'render'],
 ]
 

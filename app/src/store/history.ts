@@ -136,7 +136,7 @@ function step(
     : { ...history, present, past: gained, future: left, gesture: null }
 }
 
-/** Undo changes the work, not what one listens to: solo and lift stay as they are. */
+/** Undo changes the work, not what one listens to: solo and lift stay as they are, and answers that were given. */
 function keepListening(target: Session, now: Session): Session {
   const listening = new Map(
     [...now.tracks, ...now.groups].map((n) => [n.id, { solo: n.solo, lift: n.lift }]),
@@ -148,5 +148,6 @@ function keepListening(target: Session, now: Session): Session {
       // Unchanged, it is the same object: steps share what they have in common.
       return !now || (before.solo === now.solo && before.lift === now.lift) ? n : { ...n, ...now }
     })
-  return { ...target, tracks: kept(target.tracks), groups: kept(target.groups) }
+  const { blindTests } = now
+  return { ...target, blindTests, tracks: kept(target.tracks), groups: kept(target.groups) }
 }

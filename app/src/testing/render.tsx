@@ -37,6 +37,7 @@ export function fakeOpen(analysis: Partial<Analysis> = {}) {
     hear: vi.fn(async () => {}),
     stopHearing: vi.fn(),
     compare: vi.fn(),
+    setBlind: vi.fn(),
     ask: {
       loudness: vi.fn(async (_: { track: string }): Promise<number | null> => null),
       levelled: vi.fn(async () => null),

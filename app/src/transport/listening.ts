@@ -38,6 +38,7 @@ function heardText({ rendition, gainDb }: HeardRendition, session: Session): str
   if (rendition.kind === 'variation') {
     return `${variationName(session, rendition.variation)}, ${signed(gainDb)} dB to match`
   }
+  if (rendition.kind === 'blind') return 'a blind test'
   if (rendition.kind === 'hunt') return 'hunting with a narrow boost'
   if (rendition.kind === 'difference') {
     return `only what ${WITHOUT[rendition.target.of]} changes`

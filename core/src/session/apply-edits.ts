@@ -118,6 +118,10 @@ function applyEdit(session: Session, edit: Edit): Session {
       return removeVariation(session, edit.variation)
     case 'take-from-variation':
       return refuseCycle(takeFromVariation(session, edit.variation, edit.node))
+    case 'keep-blind-test':
+      return keepBlindTest(session, edit)
+    case 'remove-blind-test':
+      return { ...session, blindTests: session.blindTests.filter((t) => t.id !== edit.test) }
     case 'dismiss': {
       const others = session.dismissed.filter((d) => d.key !== edit.dismissed.key)
       // The oldest make room.
@@ -127,6 +131,23 @@ function applyEdit(session: Session, edit: Edit): Session {
     case 'recall-dismissed':
       return { ...session, dismissed: [] }
   }
+}
+
+/** An answer cannot be changed: of a test that is known only answers come in. */
+function keepBlindTest(session: Session, { test }: EditOf<'keep-blind-test'>): Session {
+  const known = session.blindTests.find((t) => t.id === test.id)
+  if (known) {
+    const answers = [...known.answers, ...test.answers.slice(known.answers.length)]
+    const kept = { ...known, answers: answers.slice(0, known.trials) }
+    return {
+      ...session,
+      blindTests: session.blindTests.map((t) => (t === known ? kept : t)),
+    }
+  }
+  if (session.blindTests.length >= MOST.blindTests) {
+    throw new DocumentError(`A session can keep up to ${MOST.blindTests} blind tests.`)
+  }
+  return { ...session, blindTests: [...session.blindTests, test] }
 }
 
 function setSession(session: Session, { change }: EditOf<'set-session'>): Session {

@@ -42,6 +42,7 @@ export function emptySession(
     listening: 'speakers',
     dismissed: [],
     variations: { list: [], chains: {} },
+    blindTests: [],
   }
 }
 

@@ -13,6 +13,7 @@ import {
 import { LISTENING } from './names'
 import {
   arrivedSchema,
+  blindTestSchema,
   chainOutputFields,
   dismissedSchema,
   namedPassageSchema,
@@ -161,6 +162,9 @@ export const editSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('remove-variation'), variation: itemId }),
   /** Brings one node to what it is in another variation, or as it came. */
   z.strictObject({ kind: z.literal('take-from-variation'), variation: itemId, node }),
+  /** Keeps a blind test, or more of its answers: those that were given stay. */
+  z.strictObject({ kind: z.literal('keep-blind-test'), test: blindTestSchema }),
+  z.strictObject({ kind: z.literal('remove-blind-test'), test: itemId }),
   z.strictObject({ kind: z.literal('dismiss'), dismissed: dismissedSchema }),
   z.strictObject({ kind: z.literal('recall-dismissed') }),
 ])

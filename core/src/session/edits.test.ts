@@ -105,6 +105,21 @@ const edits: fc.Arbitrary<Edit> = fc.oneof(
     name: fc.string({ maxLength: 3 }),
     keptAt: fc.constantFrom('2026-05-06T07:08:09.000Z', 'then'),
   }),
+  fc
+    .record({
+      id: ids,
+      trials: fc.integer({ min: 0, max: 8 }),
+      answers: fc.array(fc.constantFrom('first' as const, 'second' as const), { maxLength: 9 }),
+    })
+    .map((test): Edit => {
+      const state = { id: 't1', name: 'One', state: 'x' }
+      const fixed = { kind: 'which', first: state, second: state, seed: 3 } as const
+      return {
+        kind: 'keep-blind-test',
+        test: { ...test, ...fixed, beganAt: '2026-05-06T07:08:09.000Z' },
+      }
+    }),
+  fc.record({ kind: fc.constant('remove-blind-test' as const), test: ids }),
   fc.record({
     kind: fc.constantFrom('work-in-variation' as const, 'remove-variation' as const),
     variation: ids,

@@ -48,6 +48,7 @@ export { referencePassage } from './reference'
 export { cycleSentence, findCycle } from './routing'
 export {
   type AudioRef,
+  type BlindTest,
   type Chain,
   type Dismissed,
   type Group,

@@ -29,6 +29,8 @@ export const MOST = {
   treatments: 64,
   dismissed: 2000,
   variations: 9,
+  blindTests: 200,
+  blindTrials: 100,
   /** Two days: a day's time stamps, and a recording of a day behind the last. */
   hours: 48,
 } as const

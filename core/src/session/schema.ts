@@ -192,6 +192,34 @@ function variationsSchemaFor(chain: z.ZodType<Chain>) {
     })
 }
 
+/** One of the two states of a blind test, as it was then. */
+const blindStateSchema = z.strictObject({
+  /** A variation, or the session as it came. */
+  id: itemId,
+  name,
+  /** Fingerprint of its chains, faders and ways. */
+  state: z.string().max(100),
+})
+
+/** A blind test: finished, or left with fewer answers than trials. */
+export const blindTestSchema = z
+  .strictObject({
+    id: itemId,
+    kind: z.enum(['which', 'better']),
+    first: blindStateSchema,
+    second: blindStateSchema,
+    trials: z.int().min(1).max(MOST.blindTrials),
+    /** From which the order is drawn (`blindOrder`). */
+    seed: z
+      .int()
+      .min(0)
+      .max(2 ** 32 - 1),
+    answers: z.array(z.enum(['first', 'second'])).max(MOST.blindTrials),
+    beganAt: z.iso.datetime(),
+  })
+  .refine((t) => t.answers.length <= t.trials, 'a test has an answer for each trial at most')
+export type BlindTest = z.infer<typeof blindTestSchema>
+
 interface Timed {
   readonly sampleRateHz: number
   readonly tracks: readonly { offsetFrames: number; audio: { frames: number } }[]
@@ -260,6 +288,8 @@ export function sessionSchemaFor(kinds: KindRegistry) {
       dismissed: z.array(dismissedSchema).max(MOST.dismissed),
       /** States of the session that are kept to be compared, and gone on with. */
       variations: variationsSchemaFor(chain),
+      /** Blind tests between them, in the order in which they were begun. */
+      blindTests: z.array(blindTestSchema).max(MOST.blindTests),
     })
     .superRefine((session, context) => {
       for (const path of tooLong(session)) {

@@ -225,7 +225,7 @@ describe('the session document', () => {
   it('opens version 10 without variations, and otherwise as it was', () => {
     const session = frozen(10)
     expect([session.version, session.name]).toEqual([SESSION_VERSION, 'Version ten'])
-    expect(session.variations).toEqual({ list: [], chains: {} })
+    expect([session.variations, session.blindTests]).toEqual([{ list: [], chains: {} }, []])
     expect(session.tracks[0].trimDb).toBe(-3)
     expect(session.tracks.slice(1)).toEqual(frozen(9).tracks.slice(1))
   })

@@ -172,3 +172,27 @@ describe('variations', () => {
     expect(applyEdits(again, [{ kind: 'remove-variation', variation: 'new' }])).toEqual(again)
   })
 })
+
+describe('blind tests', () => {
+  it('keep each answer that was given, and no more than there are trials', () => {
+    const state = { id: 'one', name: 'One', state: 'x' }
+    const test = {
+      id: 'test',
+      kind: 'which',
+      first: state,
+      second: { ...state, id: 'two' },
+      trials: 2,
+      seed: 9,
+      answers: [],
+      beganAt: '2026-05-06T07:08:09.000Z',
+    } as const
+    const given = (...answers: ('first' | 'second')[]): Edit => ({
+      kind: 'keep-blind-test',
+      test: { ...test, answers },
+    })
+    const made = applyEdits(start(), [given(), given('first'), given('second', 'second')])
+    expect(made.blindTests.map((t) => t.answers)).toEqual([['first', 'second']])
+    expect(() => applyEdits(made, [given('first', 'first', 'first')])).toThrow(/each trial/)
+    expect(applyEdits(made, [{ kind: 'remove-blind-test', test: 'test' }]).blindTests).toEqual([])
+  })
+})

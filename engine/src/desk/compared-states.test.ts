@@ -10,7 +10,7 @@ import {
 import { newChainBand } from '@sober-prism/core/treatments'
 import { describe, expect, it } from 'vitest'
 import { SESSION } from '../sound/player'
-import { ComparedStates, gainsToQuietest } from './compared-states'
+import { ComparedStates, fingerprintOf, gainsToQuietest, stateAt } from './compared-states'
 
 const keep = (id: string): Edit => ({
   kind: 'keep-variation',
@@ -79,5 +79,26 @@ describe('states that are compared', () => {
     expect(ComparedStates.nameOf(session, 'v6')).toBe(SESSION)
     states.hold([])
     expect(states.playedBeside(session).size).toBe(0)
+  })
+})
+
+describe('a blind test', () => {
+  it('has the same two states at the places that are named and at those that are not', () => {
+    const pair = { first: 'a', second: 'b', hidden: 'second' } as const
+    const places = ['first', 'second', 'hidden', 'other'] as const
+    expect(places.map((place) => stateAt(pair, place))).toEqual(['a', 'b', 'b', 'a'])
+    const turned = { ...pair, hidden: 'first' } as const
+    expect(places.map((place) => stateAt(turned, place))).toEqual(['a', 'b', 'a', 'b'])
+  })
+
+  it('knows a state again until something of it changes, but for what is only listened to', () => {
+    const session = sessionWith(2)
+    const print = fingerprintOf(session)
+    const change = (edit: Edit) => fingerprintOf(applyEdits(session, [edit]))
+    expect(change({ kind: 'set-node', node: 't', change: { solo: true, name: 'Else' } })).toBe(
+      print,
+    )
+    expect(change({ kind: 'set-node', node: 't', change: { faderDb: -1 } })).not.toBe(print)
+    expect(change(bell('more'))).not.toBe(print)
   })
 })

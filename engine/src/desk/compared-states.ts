@@ -1,4 +1,5 @@
 import { type Session, sessionInVariation, workedIn } from '@sober-prism/core/session'
+import { hashOf } from '../analysis/scheduler'
 import { Signal } from '../signal'
 import { SESSION } from '../sound/player'
 
@@ -94,4 +95,30 @@ export function gainsToQuietest(loudness: ComparedLoudness): ReadonlyMap<string,
   const known = [...loudness.values()].filter((v) => v !== null)
   const least = Math.min(...known)
   return new Map([...loudness].map(([id, lufs]) => [id, lufs === null ? 0 : least - lufs]))
+}
+
+/** Two states of which one does not see which is heard. */
+export interface BlindPair {
+  readonly first: string
+  readonly second: string
+  /** What is behind the unnamed place. */
+  readonly hidden: 'first' | 'second'
+}
+
+/** Where one listens in a blind test: to one of both by its name, to the unnamed place, or to the other unnamed one. */
+export type BlindPlace = 'first' | 'second' | 'hidden' | 'other'
+
+/** The state that is heard at a place. */
+export function stateAt({ first, second, hidden }: BlindPair, place: BlindPlace): string {
+  if (place === 'first' || place === 'second') return place === 'first' ? first : second
+  return (hidden === 'first') === (place === 'hidden') ? first : second
+}
+
+/** Fingerprint of a state of a session: its chains, trims, faders and ways. */
+export function fingerprintOf({ tracks, groups, mix }: Session): string {
+  const nodes = [...tracks, ...groups].map(
+    ({ id, trimDb, faderDb, pan, mute, output, chain }) =>
+      [id, trimDb, faderDb, pan, mute, output, chain] as const,
+  )
+  return hashOf([nodes, mix])
 }

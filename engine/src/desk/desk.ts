@@ -40,7 +40,14 @@ import {
   referenceState,
   referenceStretch,
 } from './audition'
-import { type ComparedLoudness, ComparedStates, gainsToQuietest } from './compared-states'
+import {
+  type BlindPair,
+  type BlindPlace,
+  type ComparedLoudness,
+  ComparedStates,
+  gainsToQuietest,
+  stateAt,
+} from './compared-states'
 import { DesignStore, type PhaseCost } from './design-store'
 import { HeardLoop } from './heard-loop'
 
@@ -76,6 +83,8 @@ export type Rendition =
     }
   /** A variation, or the session as it came, as loud as the quietest of those that are compared. */
   | { readonly kind: 'variation'; readonly variation: string }
+  /** A place of a blind test: what is there is told to nobody. */
+  | { readonly kind: 'blind'; readonly place: BlindPlace }
   /** Only a range of a node's sound. */
   | { readonly kind: 'range'; readonly node: string; readonly range: FrequencyRange }
   /** A narrow boost on one node, which is moved while listening. */
@@ -130,6 +139,7 @@ export class Desk {
   readonly #loudness = new ResultCache(50)
   /** States that are heard against each other. */
   readonly compared = new ComparedStates((session) => this.#mixLoudness(session, wholeOf(session)))
+  #blind: BlindPair | null = null
   #session: Session | null = null
   /** The state of the session that the rendition plays. */
   #other: Session | null = null
@@ -191,7 +201,9 @@ export class Desk {
   async hear(rendition: Rendition, finding?: SessionFinding): Promise<void> {
     const session = this.#session
     if (!session) return
-    if (rendition.kind === 'variation') return this.#hearVariation(session, rendition.variation)
+    if (rendition.kind === 'variation' || rendition.kind === 'blind') {
+      return this.#hearCompared(session, rendition)
+    }
     const other = this.#stateOf(session, rendition, finding)
     const now = this.heard.value
     const goesOn = now && hashOf(now.rendition) === hashOf(rendition)
@@ -231,7 +243,7 @@ export class Desk {
 
   #stateOf(
     session: Session,
-    rendition: Exclude<Rendition, { kind: 'variation' }>,
+    rendition: Exclude<Rendition, { kind: 'variation' | 'blind' }>,
     finding: SessionFinding | undefined,
   ): Session {
     if (rendition.kind === 'hunt') return huntState(session, rendition.at)
@@ -265,26 +277,39 @@ export class Desk {
     if (ids.length > 0) this.compared.read(session).catch(() => {})
   }
 
+  /** What a blind test is between; null ends it. */
+  setBlind(pair: BlindPair | null): void {
+    this.#blind = pair
+    if (pair === null && this.heard.value?.rendition.kind === 'blind') this.stopHearing()
+  }
+
   /** Goes over to a state that is held, in time. */
-  async #hearVariation(session: Session, id: string): Promise<void> {
-    const rendition = { kind: 'variation', variation: id } as const
+  async #hearCompared(
+    session: Session,
+    rendition: Extract<Rendition, { kind: 'variation' | 'blind' }>,
+  ): Promise<void> {
+    if (rendition.kind === 'blind' && !this.#blind) return
+    const id =
+      rendition.kind === 'variation'
+        ? rendition.variation
+        : stateAt(this.#blind as BlindPair, rendition.place)
     if (!this.compared.ids.includes(id)) this.compared.hold([...this.compared.ids, id])
     const running = [...this.compared.playedBeside(session).keys()]
     this.compared.run(id)
-    const before = this.heard.value
     const known = this.compared.known(session)
+    // In a blind test the gain would tell.
+    const shown = (gainDb: number) => (rendition.kind === 'blind' ? 0 : gainDb)
     const gainOf = (loudness: ComparedLoudness) => gainsToQuietest(loudness).get(id) ?? 0
+    const before = this.heard.value?.rendition
     this.#other = null
-    this.heard.set({ rendition, gainDb: known && gainOf(known) })
-    if (before && before.rendition.kind !== 'variation') this.#loopAfter(before.rendition)
+    this.heard.set({ rendition, gainDb: known && shown(gainOf(known)) })
+    this.#loopAfter(before)
     this.#sendPlans()
     const loudness = known ?? (await this.compared.read(session))
-    const wanted = this.heard.value?.rendition
-    if (this.#session !== session || wanted?.kind !== 'variation' || wanted.variation !== id) {
-      return
-    }
+    const isWanted = hashOf(this.heard.value?.rendition) === hashOf(rendition)
+    if (this.#session !== session || !isWanted) return
     const gainDb = gainOf(loudness)
-    this.heard.set({ rendition, gainDb })
+    this.heard.set({ rendition, gainDb: shown(gainDb) })
     const name = ComparedStates.nameOf(session, id)
     void this.player.hear([{ name, gain: 10 ** (gainDb / 20) }])
     this.player.dropPlan(OTHER)

@@ -1,0 +1,9 @@
+export {
+  type BlindAnswer,
+  type BlindKind,
+  blindOrder,
+  chanceOfGuessing,
+  chanceOfNoPreference,
+  foundOut,
+  rightAnswers,
+} from './blind-test'
