@@ -64,7 +64,7 @@ export function DifferencePlot({ difference, first, second }: DifferencePlotProp
 }
 
 /** A line from zero, with what lies between in tint. */
-export function drawDifference(
+function drawDifference(
   { context, width, height, sheet }: Surface,
   difference: readonly (number | null)[],
 ): void {

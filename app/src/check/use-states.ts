@@ -25,7 +25,7 @@ export interface ComparedState {
 export const WHAT_STANDS = 'what-stands'
 
 /** The states of a session: as it came, and each variation; what stands where none was kept. */
-export function statesOf(session: Session): readonly ComparedState[] {
+function statesOf(session: Session): readonly ComparedState[] {
   const came = {
     id: AS_IT_CAME,
     sign: '−',

@@ -9,6 +9,7 @@ import {
 } from '@sober-prism/core/session'
 import { MIX, newChainBand } from '@sober-prism/core/treatments'
 import { type Desk, errorSentence } from '@sober-prism/engine'
+import { capital } from '../format'
 import { plumb } from '../plot/plumb'
 import { rulerSpan, WHOLE_RULER } from '../plot/ruler'
 import { TYPE_NAMES } from '../sheet/names'
@@ -26,6 +27,7 @@ import {
   switched,
   withRole,
 } from '../tracks/track-edits'
+import { POSITION_WORDS } from '../transport/channels'
 import { clearListening } from '../transport/listening'
 import type { OpenSession } from './desk-context'
 import { press } from './press'
@@ -184,6 +186,13 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
       key: 'i',
       run: () => dispatch(interfaceActions.positionSwitched('sides')),
     },
+    ...(['left', 'right', 'exchanged', 'turned'] as const).map(
+      (position): Command => ({
+        group: 'Listening',
+        name: capital(POSITION_WORDS[position]),
+        run: () => dispatch(interfaceActions.positionSwitched(position)),
+      }),
+    ),
     {
       group: 'Listening',
       name: 'Dim by 20 dB',

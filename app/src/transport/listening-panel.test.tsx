@@ -55,10 +55,17 @@ describe('what is for listening only', () => {
     const { user } = show(<ListeningPanel disabled={false} />, sessionOf(['A']))
     const position = () => store.getState().interface.listening.position
     await user.click(screen.getByRole('button', { name: 'Mono' }))
-    await user.click(screen.getByRole('button', { name: 'Sides' }))
+    const choose = async (name: RegExp) => {
+      await user.click(screen.getByRole('button', { name: 'Channels' }))
+      await user.click(await screen.findByRole('menuitemcheckbox', { name }))
+    }
+    await choose(/side signal only/)
     expect(position()).toBe('sides')
-    await user.click(screen.getByRole('button', { name: 'Sides' }))
+    expect(screen.getByRole('status').textContent).toBe('Listening only: side signal only')
+    await choose(/side signal only/)
     expect(position()).toBe('stereo')
+    await choose(/left and right exchanged/)
+    expect(position()).toBe('exchanged')
   })
 
   it('begins a fair compare, and is not offered without sound', async () => {

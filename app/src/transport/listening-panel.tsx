@@ -9,6 +9,7 @@ import { interfaceActions } from '../store/interface-slice'
 import { openSession } from '../store/selectors'
 import { store, useAppDispatch, useAppSelector } from '../store/store'
 import { Bypass } from './bypass'
+import { Channels } from './channels'
 import { clearListening, listeningWords } from './listening'
 import styles from './transport.module.css'
 
@@ -25,22 +26,19 @@ export function ListeningPanel({ disabled }: { disabled: boolean }) {
   )
   const hear = useHear()
   const compare = () => hear(isCompare ? null : { kind: 'without', target: { of: 'all' } })
-  const way = (value: 'mono' | 'sides', name: string, hint: string) => (
-    <Tooltip title={hint}>
-      <ToggleButton
-        value={value}
-        selected={position === value}
-        onClick={() => dispatch(interfaceActions.positionSwitched(value))}
-      >
-        {name}
-      </ToggleButton>
-    </Tooltip>
-  )
   return (
     <section className={styles.listening} aria-label="Listening">
       <Box sx={{ display: 'flex', gap: '4px', whiteSpace: 'nowrap' }}>
-        {way('mono', 'Mono', 'Fold to mono (O)')}
-        {way('sides', 'Sides', 'Side signal only (I)')}
+        <Tooltip title="Fold to mono (O)">
+          <ToggleButton
+            value="mono"
+            selected={position === 'mono'}
+            onClick={() => dispatch(interfaceActions.positionSwitched('mono'))}
+          >
+            Mono
+          </ToggleButton>
+        </Tooltip>
+        <Channels />
         <Tooltip title="20 dB lower (U)">
           <ToggleButton
             value="dim"

@@ -6,6 +6,7 @@ import { type InterfaceState, interfaceActions } from '../store/interface-slice'
 import { nodeName, openSession } from '../store/selectors'
 import { sessionActions } from '../store/session-slice'
 import type { AppStore } from '../store/store'
+import { POSITION_WORDS } from './channels'
 
 const WITHOUT = {
   treatment: 'one treatment',
@@ -47,7 +48,7 @@ function heardText({ rendition, gainDb }: HeardRendition, session: Session): str
 }
 
 /** How a variation is called, or the session as it came. */
-export function variationName(session: Session, id: string): string {
+function variationName(session: Session, id: string): string {
   const found = session.variations.list.find((v) => v.id === id)
   return found ? `${found.number} ${found.name}` : 'As it came'
 }
@@ -70,11 +71,7 @@ export function listeningWords(
     soloed.length > 0 ? `solo ${soloed.join(' ')}` : '',
     lifted.length > 0 ? `lift ${lifted.join(' ')}` : '',
     ...soloedBands(session).map(({ name, bands }) => `only band ${bands.join(' ')} of ${name}`),
-    listening.position === 'mono'
-      ? 'mono'
-      : listening.position === 'sides'
-        ? 'side signal only'
-        : '',
+    POSITION_WORDS[listening.position],
     listening.dim ? 'dim' : '',
     eyesClosed ? 'eyes closed' : '',
   ].filter(Boolean)

@@ -372,6 +372,33 @@ describe('changes while playing', () => {
     expect(late(silent)).toBeLessThan(1e-6)
   })
 
+  it('listens to one channel on both sides, to both exchanged, or with one turned', () => {
+    const made = applyEdits(sessionOf(['a', 'b']), [
+      set('a', { pan: -1 }),
+      set('b', { pan: 1, faderDb: -6 }),
+    ])
+    const heardAs = (position: 'stereo' | 'left' | 'right' | 'exchanged' | 'turned') =>
+      play(made, tone, SECONDS, (_, renditions, block) => {
+        if (at(block, 0.9)) renditions.listen({ position, dim: false })
+      })
+    const [plainLeft, plainRight] = heardAs('stereo')
+    const turned = plainRight.map((v) => -v)
+    for (const [position, wanted] of [
+      ['left', [plainLeft, plainLeft]],
+      ['right', [plainRight, plainRight]],
+      ['exchanged', [plainRight, plainLeft]],
+      ['turned', [plainLeft, turned]],
+    ] as const) {
+      const sides = heardAs(position)
+      sides.forEach((signal, side) => {
+        for (let i = 1.2 * RATE; i < 1.4 * RATE; i++) {
+          expect(signal[i]).toBeCloseTo(wanted[side][i], 6)
+        }
+        expect(clickRatio(steady(signal), RATE)).toBeLessThan(4)
+      })
+    }
+  })
+
   it('another phase mode goes on where it was, and a plan that takes it back does not fall silent', () => {
     const source = whiteNoise(SECONDS * RATE, 6, 0.2)
     // At 20 kHz and 0 dB nothing changes but the latency.

@@ -25,17 +25,26 @@ interface Rendition {
   leaving: boolean
 }
 
-/** How the output is listened to: as it is, folded to mono, or only its sides; and 20 dB lower, to talk over it. */
+/**
+ * How the output is listened to: as it is, folded to mono, only what differs between left and right, one channel on both
+ * sides, both exchanged, or the right one turned in polarity; and 20 dB lower, to talk over it.
+ */
 export interface Listening {
-  readonly position: 'stereo' | 'mono' | 'sides'
+  readonly position: 'stereo' | 'mono' | 'sides' | 'left' | 'right' | 'exchanged' | 'turned'
   readonly dim: boolean
 }
 
-/** What of its own and of the other channel each side carries. */
-const POSITIONS: Readonly<Record<Listening['position'], readonly [number, number]>> = {
-  stereo: [1, 0],
-  mono: [0.5, 0.5],
-  sides: [0.5, -0.5],
+/** What of the left and of the right channel comes out at the left, then at the right. */
+const POSITIONS: Readonly<
+  Record<Listening['position'], readonly [number, number, number, number]>
+> = {
+  stereo: [1, 0, 0, 1],
+  mono: [0.5, 0.5, 0.5, 0.5],
+  sides: [0.5, -0.5, -0.5, 0.5],
+  left: [1, 0, 1, 0],
+  right: [0, 1, 0, 1],
+  exchanged: [0, 1, 1, 0],
+  turned: [1, 0, 0, -1],
 }
 const DIM_GAIN = 0.1
 
@@ -46,9 +55,8 @@ const DIM_GAIN = 0.1
 export class Renditions {
   readonly #renditions = new Map<string, Rendition>()
   readonly #audio = new Map<string, AudioSource>()
-  /** What of a side, and of the other one, comes out of it. */
-  readonly #own = new Ramp(1)
-  readonly #other = new Ramp(0)
+  /** What of left and right comes out at the left, then at the right. */
+  readonly #ways = POSITIONS.stereo.map((gain) => new Ramp(gain))
   #heard: readonly HeardPart[] = []
   /** Parts that wait until all of them have run in. */
   #wanted: readonly HeardPart[] | null = null
@@ -176,14 +184,11 @@ export class Renditions {
   /** How the output is listened to; it glides from one way to another. */
   listen({ position, dim }: Listening): void {
     const gain = dim ? DIM_GAIN : 1
-    const [own, other] = POSITIONS[position]
-    for (const [ramp, value] of [
-      [this.#own, gain * own],
-      [this.#other, gain * other],
-    ] as const) {
-      if (this.#started) ramp.moveTo(value, this.sampleRateHz)
-      else ramp.jumpTo(value)
-    }
+    POSITIONS[position].forEach((way, i) => {
+      const ramp = this.#ways[i]
+      if (this.#started) ramp.moveTo(gain * way, this.sampleRateHz)
+      else ramp.jumpTo(gain * way)
+    })
   }
 
   /** Forgets past sound; parameters stand where they were going. */
@@ -196,8 +201,7 @@ export class Renditions {
       if (rendition.leaving && rendition.weight.value === 0) this.#remove(name, rendition)
     }
     this.#turn()
-    this.#own.jumpTo(this.#own.target)
-    this.#other.jumpTo(this.#other.target)
+    for (const ramp of this.#ways) ramp.jumpTo(ramp.target)
   }
 
   /** See {@link Mixer.prime}. */
@@ -267,15 +271,16 @@ export class Renditions {
   }
 
   #fold(left: Float32Array, right: Float32Array, frames: number): void {
-    const own = this.#own
-    const other = this.#other
-    if (own.settled && other.settled && own.value === 1 && other.value === 0) return
+    const [leftLeft, rightLeft, leftRight, rightRight] = this.#ways
+    const isPlain = this.#ways.every(
+      (ramp, i) => ramp.settled && ramp.value === POSITIONS.stereo[i],
+    )
+    if (isPlain) return
     for (let i = 0; i < frames; i++) {
-      const a = own.next()
-      const b = other.next()
       const l = left[i]
-      left[i] = a * l + b * right[i]
-      right[i] = a * right[i] + b * l
+      const r = right[i]
+      left[i] = leftLeft.next() * l + rightLeft.next() * r
+      right[i] = leftRight.next() * l + rightRight.next() * r
     }
   }
 }
