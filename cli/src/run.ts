@@ -34,6 +34,8 @@ const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
   balance: async () => (await import('./commands/balance')).balance,
   level: async () => (await import('./commands/level')).level,
   chain: async () => (await import('./commands/chain')).chain,
+  null: async () => (await import('./commands/null')).nullOf,
+  compare: async () => (await import('./commands/compare')).compare,
   intelligibility: async () => (await import('./commands/intelligibility')).intelligibility,
 }
 const USAGE = `usage: prism COMMAND …, with COMMAND one of ${Object.keys(COMMANDS).join(', ')}`

@@ -1,10 +1,14 @@
 import { createHash } from 'node:crypto'
+import { existsSync } from 'node:fs'
+import { resolve } from 'node:path'
 import { type AudioSource, type ByteSource, takeStepsFrom } from '@sober-prism/core/audio'
 import {
+  AS_IT_CAME,
   type AudioRef,
   DocumentError,
   parseSession,
   type Session,
+  sessionInVariation,
   unpackProblem,
   type ZipEntry,
   zipContents,
@@ -99,10 +103,25 @@ class PartBytes implements Bytes {
   async close(): Promise<void> {}
 }
 
-/** Opens a `.prism` file. @throws FileError */
+/** A session with the variation in which it is meant: `FILE#2`; `FILE#0` is the session as it came. */
+const IN_VARIATION = /^(.+)#(\d)$/
+
+/**
+ * Opens a `.prism` file as it stands, or in one of its variations by its number.
+ * @throws FileError
+ */
 export async function openSession(cwd: string, file: string): Promise<SessionFile> {
   try {
-    return await openSessionFile(cwd, file)
+    const [, path, number] = IN_VARIATION.exec(file) ?? []
+    if (path === undefined || existsSync(resolve(cwd, file)))
+      return await openSessionFile(cwd, file)
+    const opened = await openSessionFile(cwd, path)
+    const { list } = opened.session.variations
+    const id = number === '0' ? AS_IT_CAME : list.find((v) => v.number === Number(number))?.id
+    if (id !== undefined) return { ...opened, session: sessionInVariation(opened.session, id) }
+    await opened.close()
+    const known = list.map((v) => v.number).join(', ') || 'none'
+    throw new DocumentError(`The session has no variation ${number} (it has ${known}).`)
   } catch (error) {
     if (error instanceof DocumentError) throw new FileError(file, error.message)
     throw error

@@ -10,7 +10,6 @@ import { sessionActions } from '../store/session-slice'
 import { store } from '../store/store'
 import { sessionOf, show } from '../testing/render'
 import { Component as CheckPage } from './check-page'
-import { traitWords } from './trait-words'
 import { rmsOf, toneBetween } from './use-states'
 
 const edit = (...edits: Edit[]) => act(() => void store.dispatch(sessionActions.edited(edits)))
@@ -143,16 +142,5 @@ describe('a difference in tone', () => {
     b.levels[3] = -110
     expect(toneBetween(a, b)?.[3]).toBeNull()
     expect(toneBetween(a, mixOf(null))).toBeNull()
-  })
-})
-
-describe('what a node has, in words', () => {
-  it('is short and has its figures', () => {
-    const band = { ...newBand('low-cut', 147), slopeDbPerOct: 24 as const }
-    expect(traitWords({ of: 'band', band, on: false })).toBe('low cut 147 Hz (off)')
-    expect(traitWords({ of: 'pan', pan: -0.5 })).toMatch(/^pan /)
-    expect(traitWords({ of: 'chain-output', gainDb: -2, inverted: true })).toBe(
-      'output −2.0 dB, inverted',
-    )
   })
 })

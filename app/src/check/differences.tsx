@@ -1,12 +1,11 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
-import { stateDifferences } from '@sober-prism/core/session'
+import { type NodeTrait, stateDifferences, traitWords } from '@sober-prism/core/session'
 import { useMemo } from 'react'
 import { Entry, EntryHead, Pane } from '../controls/layout'
 import { capital, listOf } from '../format'
 import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch, useEdit } from '../store/store'
-import { traitWords } from './trait-words'
 import type { ComparedState } from './use-states'
 
 interface DifferencesProps {
@@ -52,12 +51,14 @@ export function Differences({ now, other }: DifferencesProps) {
         )}
       </EntryHead>
       <Typography variant="body2" color="textSecondary">
-        {title(now)}: {inFirst.length > 0 ? listOf(inFirst.map(traitWords)) : 'nothing'}
+        {title(now)}: {inFirst.length > 0 ? listOf(inFirst.map(words)) : 'nothing'}
       </Typography>
       <Typography variant="body2">
-        {capital(title(other))}:{' '}
-        {inSecond.length > 0 ? listOf(inSecond.map(traitWords)) : 'nothing'}
+        {capital(title(other))}: {inSecond.length > 0 ? listOf(inSecond.map(words)) : 'nothing'}
       </Typography>
     </Entry>
   ))
 }
+
+/** With the minus of print. */
+const words = (trait: NodeTrait) => traitWords(trait).replace(/ -(?=\d)/g, ' −')

@@ -45,7 +45,7 @@ export const findings: Command = async (args, around) => {
   }
   const stretch = { from: call.number('from'), to: call.number('to') }
   const [first, ...others] = call.files
-  const isSession = others.length === 0 && /\.prism$/i.test(first)
+  const isSession = others.length === 0 && /\.prism(#\d)?$/i.test(first)
   if (isSession && leads.length > 0) {
     throw new UsageError('--lead applies to files; a session stores its leads', SPEC.usage)
   }

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { newBand } from '../filters'
 import { sessionOf } from '../testing/sessions'
 import { newChainBand, newTreatment } from '../treatments'
-import { applyEdits, type Edit, greatestBoostDb, stateDifferences } from './index'
+import { applyEdits, type Edit, greatestBoostDb, stateDifferences, traitWords } from './index'
 
 const band = (node: string, id: string, hz: number, db: number): Edit => ({
   kind: 'add-band',
@@ -61,5 +61,20 @@ describe('what differs between two states', () => {
       { kind: 'add-group', id: 'g', name: 'All', members: ['a'] },
     ])
     expect(stateDifferences(first, grouped).map((d) => d.name)).toEqual(['a', 'All'])
+  })
+})
+
+describe('what a node has, in words', () => {
+  it('is short and has its figures', () => {
+    const cut = { ...newBand('low-cut', 147), slopeDbPerOct: 24 as const }
+    expect(traitWords({ of: 'band', band: cut, on: false })).toBe('low cut 147 Hz (off)')
+    const bell = { ...newBand('bell', 2761), db: 3, q: 0.7 }
+    expect(traitWords({ of: 'band', band: bell, on: true })).toBe('bell 2.76 kHz +3.0 dB, Q 0.7')
+    expect(traitWords({ of: 'pan', pan: -0.5 })).toBe('pan 50 % left')
+    expect(traitWords({ of: 'chain-output', gainDb: -2, inverted: true })).toBe(
+      'output -2.0 dB, inverted',
+    )
+    const treatment = newTreatment('drive', 'd', 'shape')
+    expect(traitWords({ of: 'treatment', treatment })).toMatch(/^Saturation: /)
   })
 })

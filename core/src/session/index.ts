@@ -64,6 +64,7 @@ export {
   type Variation,
 } from './schema'
 export { checkSession, parseSession, writeSession } from './session-file'
+export { traitWords } from './trait-words'
 export { AS_IT_CAME, sessionInVariation, workedIn } from './variations'
 export { sessionWithChain, sessionWithout, type WithoutTarget } from './without'
 export { unpackProblem, type ZipEntry, zipContents, zipDirectory } from './zip-directory'

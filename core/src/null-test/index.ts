@@ -1,0 +1,1 @@
+export { type NullReading, nullTest, nullVerdict } from './null-test'
