@@ -91,7 +91,7 @@ describe('prism compare', () => {
     name: id,
     keptAt: '2026-05-06T07:08:09.000Z',
   })
-  const write = (name: string) => {
+  const write = (name: string, more: Edit[] = []) => {
     const audio = { hash, channels: 1, frames: noise.length }
     const empty = emptySession('s', 'S', '2026-05-06T07:08:09.000Z', RATE)
     const tracks = [
@@ -104,6 +104,7 @@ describe('prism compare', () => {
       keep('bright'),
       bell('x', 4),
       { kind: 'set-node', node: 'b', change: { faderDb: -12 } },
+      ...more,
     ])
     const text = new TextEncoder().encode(writeSession(made))
     put(name, zipSync({ 'session.json': text, [`audio/${hash}.wav`]: wav }))
@@ -157,5 +158,15 @@ describe('prism compare', () => {
     expect((await prism('render', 'piece.prism', 'now.wav', '--json')).status).toBe(0)
     const { nullDb } = (await prism('null', 'one.wav', 'now.wav', '--json')).json()
     expect(nullDb).toBeGreaterThan(-20)
+  })
+
+  it('looks a second time at what was done, and at a variation in which nothing was', async () => {
+    const { json } = await prism('look', 'piece.prism', '--json')
+    expect(json().moves).toEqual([])
+    expect((await prism('look', 'piece.prism#1')).out).toBe('Nothing asks for a second look.\n')
+    write('loud.prism', [bell('y', 8)])
+    const { moves } = (await prism('look', 'loud.prism', '--json')).json()
+    expect(moves).toMatchObject([{ node: 'Voice', kind: 'large-boost', band: 'y' }])
+    expect((await prism('look', 'loud.prism')).out).toMatch(/Halve it to \+4\.0 dB/)
   })
 })

@@ -36,6 +36,7 @@ const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
   chain: async () => (await import('./commands/chain')).chain,
   null: async () => (await import('./commands/null')).nullOf,
   compare: async () => (await import('./commands/compare')).compare,
+  look: async () => (await import('./commands/look')).look,
   intelligibility: async () => (await import('./commands/intelligibility')).intelligibility,
 }
 const USAGE = `usage: prism COMMAND …, with COMMAND one of ${Object.keys(COMMANDS).join(', ')}`

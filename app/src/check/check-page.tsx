@@ -18,15 +18,22 @@ import { useAppDispatch, useEdit } from '../store/store'
 import { BlindTests } from './blind-tests'
 import { DifferencePlot } from './difference-plot'
 import { Differences } from './differences'
+import { SecondLook } from './second-look'
 import { StateTable } from './state-table'
 import { type ComparedState, toneBetween, useStates, WHAT_STANDS } from './use-states'
+
+const TABS = [
+  ['compare', 'Compare'],
+  ['blind', 'Blind test'],
+  ['look', 'Second look'],
+] as const
 
 /** Several states of the session against each other, as loud as each other. */
 export function Component() {
   const session = useSession()
   const { states, figures, missing, trouble } = useStates()
   const [chosen, setChosen] = useState<string | null>(null)
-  const [isBlind, setIsBlind] = useState(false)
+  const [tab, setTab] = useState<(typeof TABS)[number][0]>('compare')
   const now = states.find((s) => s.isWorkedIn) ?? states[0]
   const others = states.filter((s) => s !== now)
   const heard = useComparison(states)
@@ -68,25 +75,33 @@ export function Component() {
       <Box
         sx={{
           display: 'grid',
-          gridTemplateRows: isBlind
-            ? 'auto minmax(0, 1fr)'
-            : 'auto minmax(0, auto) auto minmax(170px, 1fr)',
+          gridTemplateRows:
+            tab === 'compare'
+              ? 'auto minmax(0, auto) auto minmax(170px, 1fr)'
+              : 'auto minmax(0, 1fr)',
           minHeight: 0,
           minWidth: 0,
         }}
       >
         <Tabs
-          value={isBlind}
-          aria-label="Compare or test"
+          value={tab}
+          aria-label="Ways to check"
           sx={{ borderBottom: 1, borderColor: 'divider', minHeight: 32, px: '6px' }}
-          onChange={(_, to: boolean) => setIsBlind(to)}
+          onChange={(_, to: typeof tab) => setTab(to)}
         >
-          <Tab value={false} label="Compare" data-command="tab-compare" sx={{ minHeight: 31 }} />
-          <Tab value={true} label="Blind test" data-command="tab-blind" sx={{ minHeight: 31 }} />
+          {TABS.map(([value, label]) => (
+            <Tab
+              key={value}
+              value={value}
+              label={label}
+              data-command={`tab-${value}`}
+              sx={{ minHeight: 31 }}
+            />
+          ))}
         </Tabs>
-        {isBlind ? (
-          <BlindTests states={states} />
-        ) : (
+        {tab === 'blind' && <BlindTests states={states} />}
+        {tab === 'look' && <SecondLook />}
+        {tab === 'compare' && (
           <>
             <Box sx={{ overflow: 'auto', scrollbarWidth: 'thin', p: '4px 12px 0 10px' }}>
               <StateTable

@@ -375,6 +375,7 @@ const ON_PAGES: readonly (readonly [string, string, ...string[]])[] = [
   ['Check whether the passage is representative', 'shape', 'passage'],
   ['Keep what stands as a new variation', 'check', 'tab-compare', 'keep-variation'],
   ['Blind test of two variations', 'check', 'tab-blind'],
+  ['Second look at the moves', 'check', 'tab-look'],
   ['Render', 'deliver', 'render'],
 ]
 

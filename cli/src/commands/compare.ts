@@ -1,15 +1,6 @@
-import { type Clip, dbToAmplitude, makeClip, scaled } from '@sober-prism/core/audio'
-import {
-  activityOf,
-  DEFAULT_CALIBRATION,
-  heardMoments,
-  maskTracks,
-  midAndSide,
-  planMoments,
-  trackMasking,
-} from '@sober-prism/core/hearing'
+import { type Clip, dbToAmplitude, scaled } from '@sober-prism/core/audio'
 import { measureLoudness } from '@sober-prism/core/loudness'
-import { collectSound, openSound, soundOf } from '@sober-prism/core/mix'
+import { soundOf } from '@sober-prism/core/mix'
 import {
   type NodeTrait,
   type Session,
@@ -21,7 +12,7 @@ import { longTermLevels, makeBands } from '@sober-prism/core/spectrum'
 import { MIX } from '@sober-prism/core/treatments'
 import { parseCall } from '../arguments'
 import { FileError } from '../cli-error'
-import { readSessionTracks } from '../findings-input'
+import { clipOf, heardIn } from '../heard-in'
 import type { Command } from '../run'
 import { openRecordings, openSession } from '../session-files'
 import { figure, formatTable } from '../table'
@@ -44,37 +35,7 @@ interface State {
 /** `prism compare`: two sessions or variations of one, as loud as each other: what is heard, the tone, what differs. */
 export const compare: Command = async (args, around) => {
   const call = parseCall(args, SPEC)
-  const read = async (file: string): Promise<State> => {
-    const { session, sound } = await soundIn(around.cwd, file, call.text('node'))
-    const { names, tracks } = await readSessionTracks(
-      around.cwd,
-      file,
-      { from: undefined, to: undefined },
-      around.progress,
-    )
-    const { sampleRateHz, frames } = tracks[0].clip
-    const longest = tracks.reduce((most, t) => Math.max(most, t.clip.frames), frames)
-    const activities = tracks.map((t) => activityOf(t.clip.channels))
-    const moments = planMoments(sampleRateHz, longest, activities)
-    const masked = tracks.map(({ clip, gainDb }) => ({
-      heard: heardMoments(midAndSide(clip.channels), sampleRateHz, moments),
-      gainDb,
-    }))
-    around.progress(`what is heard in ${file}`)
-    const { listening, listeningDbSpl: dbSpl } = session
-    const calibration = { ...DEFAULT_CALIBRATION, dbSpl }
-    const sums = maskTracks(masked, { calibration, mode: 'stereo', listening })
-    const shares = tracks.map(
-      (t, i) => [names[i], trackMasking(sums, i).audibleShare, t.isLead] as const,
-    )
-    const leads = shares.filter(([, , isLead]) => isLead)
-    return {
-      session,
-      sound,
-      lufs: measureLoudness(sound).integratedLufs,
-      heard: new Map((leads.length > 0 ? leads : shares).map(([name, share]) => [name, share])),
-    }
-  }
+  const read = (file: string) => readState(around.cwd, file, call.text('node'), around.progress)
   const [a, b] = [await read(call.files[0]), await read(call.files[1])]
   around.progress('')
   const loudnessMatchedDb = a.lufs === null || b.lufs === null ? null : a.lufs - b.lufs
@@ -116,19 +77,40 @@ export const compare: Command = async (args, around) => {
   }
 }
 
-/** The mix of a session, or one of its nodes before its fader. @throws FileError */
-async function soundIn(cwd: string, file: string, name: string | undefined) {
+/** A state with the sound of its mix, or of one of its nodes before its fader. @throws FileError */
+async function readState(
+  cwd: string,
+  file: string,
+  name: string | undefined,
+  progress: (text: string) => void,
+): Promise<State> {
   const opened = await openSession(cwd, file)
   try {
     const { session } = opened
     const stretch = { fromFrame: 0, toFrame: sessionFrames(session) }
     const node = [...session.tracks, ...session.groups].find((n) => n.name === name)
     if (name !== undefined && !node) throw new FileError(file, `has no track or group "${name}"`)
-    const sound = soundOf(session, node?.id ?? MIX, node ? 'chain' : 'fader')
-    if (!sound || stretch.toFrame === 0) throw new FileError(file, 'the session has no tracks')
+    if (stretch.toFrame === 0) throw new FileError(file, 'the session has no tracks')
     const recordings = await openRecordings(opened, file)
-    const channels = await collectSound(openSound(sound, recordings, stretch), stretch)
-    return { session, sound: makeClip(session.sampleRateHz, channels) }
+    progress(`rendering ${file}`)
+    const of = soundOf(session, node?.id ?? MIX, node ? 'chain' : 'fader')
+    const sound = await clipOf(session, of, recordings, stretch)
+    if (!sound) throw new FileError(file, 'the session has no mix')
+    progress(`what is heard in ${file}`)
+    const shares = await heardIn(session, recordings, stretch)
+    const { leadIds, tracks } = session
+    const told = tracks.filter((t) => leadIds.length === 0 || leadIds.includes(t.id))
+    return {
+      session,
+      sound,
+      lufs: measureLoudness(sound).integratedLufs,
+      heard: new Map(
+        told.flatMap(({ id, name }) => {
+          const share = shares.get(id)
+          return share === undefined ? [] : [[name, share] as const]
+        }),
+      ),
+    }
   } finally {
     await opened.close()
   }

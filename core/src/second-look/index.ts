@@ -1,0 +1,1 @@
+export { type Look, type LookInput, type LookKind, secondLook } from './second-look'
