@@ -5,6 +5,7 @@ import { judgeReal } from './real/judge'
 import { readToJury } from './real/jury'
 import { judgeLaws } from './real/laws'
 import { preparePlayers } from './real/players'
+import { lookAgain } from './real/second-looks'
 
 /**
  * How many planted faults are found in generated sessions, as a table for docs/findings.md:
@@ -12,7 +13,8 @@ import { preparePlayers } from './real/players'
  * `npm run findings -- --real [--tuning | --third] [--many] [--list] [SEED …]`: the same on sampled instruments and
  * synthetic voices, with eight tracks or two dozen; without `--tuning` by players that set no constant. With `--laws` both laws of
  * following across the spectrum instead, on each session's lead and what takes most from it. With `--jury` each session as a
- * person reads it: what was planted, what is offered, the plan, and what was measured once all of it was made.
+ * person reads it: what was planted, what is offered, the plan, and what was measured once all of it was made. With `--look` what a second
+ * look says once all that is offered was done, with and without faults.
  */
 const REAL_SEEDS = {
   tuning: [1, 2, 3, 4, 5, 6],
@@ -35,6 +37,7 @@ if (words.includes('--real')) {
   } as const
   if (words.includes('--laws')) await judgeLaws(which)
   else if (words.includes('--jury')) await readToJury(which)
+  else if (words.includes('--look')) await lookAgain(which)
   else judgeReal({ ...which, list: words.includes('--list') })
   process.exit(0)
 }

@@ -15,7 +15,7 @@ import { WORDS } from '../controls/words'
 import { findingWords, measureFigure, measureName } from '../findings/named-finding'
 import { capital, formatTime } from '../format'
 import { plumb } from '../plot/plumb'
-import { useDesk, useHeard } from '../shell/desk-context'
+import { useAnalysis, useDesk, useHeard } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { openSession } from '../store/selectors'
 import { store, useAppDispatch, useEdit } from '../store/store'
@@ -29,6 +29,9 @@ interface FindingCardProps {
   readonly open: boolean
   readonly onOpen: (key: string) => void
 }
+
+/** Findings whose moves were made. They stand in the list until the session is measured anew. */
+const applied = new WeakSet<SessionFinding>()
 
 /** One finding: its title and harm; opened, the evidence, the proposed moves and what they would do. */
 export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
@@ -44,7 +47,11 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
   useEffect(() => {
     if (open) card.current?.scrollIntoView?.({ block: 'nearest' })
   }, [open])
+  const { fresh } = useAnalysis('fresh')
+  // Undone, it is offered again.
+  const isMade = applied.has(proposed) && !fresh
   const apply = () => {
+    applied.add(proposed)
     const edits = editsOf(finding, words.title)
     edit(edits)
     show(edits[0])
@@ -122,10 +129,10 @@ export const FindingCard = memo(function FindingCard(props: FindingCardProps) {
                 <Button
                   variant="contained"
                   data-command="apply-finding"
-                  disabled={finding.moves.length === 0}
+                  disabled={finding.moves.length === 0 || isMade}
                   onClick={apply}
                 >
-                  Apply
+                  {isMade ? 'Applied, measuring…' : 'Apply'}
                 </Button>
               ) : (
                 <Button

@@ -88,6 +88,22 @@ describe('findings', () => {
     await user.click(screen.getByRole('button', { name: 'Hide all that was measured (1)' }))
   })
 
+  it('is applied once, until it is measured anew or undone', async () => {
+    const { user, state, session: now } = show(<FindingsPane />, session(), found(covers(2)))
+    const apply = () => screen.getByRole<HTMLButtonElement>('button', { name: /^Appl/ })
+    await user.click(apply())
+    // While it is measured, the finding still stands.
+    act(() => state.set({ ...state.value, fresh: false }))
+    expect([apply().textContent, apply().disabled]).toEqual(['Applied, measuring…', true])
+    expect(now().tracks[1].chain.treatments).toHaveLength(1)
+    // Undone, the state that was measured stands again.
+    act(() => state.set({ ...state.value, fresh: true }))
+    expect([apply().textContent, apply().disabled]).toEqual(['Apply', false])
+    act(() => state.set({ ...state.value, fresh: false }))
+    act(() => state.set({ ...state.value, findings: [covers(1)] }))
+    expect(apply().disabled).toBe(false)
+  })
+
   it.each([
     ['drums', 'Drums and cymbals ring by nature'],
     ['guitar', 'Too uncertain to be cut unheard'],
