@@ -99,3 +99,8 @@ export function panText(pan: number): string {
 
 /** Stands before a figure that is predicted, until it is measured. */
 export const PREDICTED = '≈ '
+
+/** Words of the core as they are printed: with minuses instead of hyphens before figures. */
+export function printed(text: string): string {
+  return text.replace(/(^|[ (])-(?=\d)/g, '$1−')
+}

@@ -40,7 +40,7 @@ export async function heardIn(
 }
 
 /** The samples of a sound over a stretch; null where there is none. */
-export async function soundClip(
+async function soundClip(
   sound: Sound | null,
   recordings: ReadonlyMap<string, AudioSource>,
   stretch: Stretch,

@@ -3,7 +3,7 @@ import Typography from '@mui/material/Typography'
 import { type NodeTrait, stateDifferences, traitWords } from '@sober-prism/core/session'
 import { useMemo } from 'react'
 import { Entry, EntryHead, Pane } from '../controls/layout'
-import { capital, listOf } from '../format'
+import { capital, listOf, printed } from '../format'
 import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch, useEdit } from '../store/store'
 import type { ComparedState } from './use-states'
@@ -60,5 +60,4 @@ export function Differences({ now, other }: DifferencesProps) {
   ))
 }
 
-/** With the minus of print. */
-const words = (trait: NodeTrait) => traitWords(trait).replace(/ -(?=\d)/g, ' −')
+const words = (trait: NodeTrait) => printed(traitWords(trait))

@@ -2,11 +2,13 @@ import Button from '@mui/material/Button'
 import ToggleButton from '@mui/material/ToggleButton'
 import Typography from '@mui/material/Typography'
 import { type Look, secondLook } from '@sober-prism/core/second-look'
-import { groupsAbove, type Session, sessionWithout } from '@sober-prism/core/session'
+import { chainOf, groupsAbove, type Session, sessionWithout } from '@sober-prism/core/session'
 import { MIX } from '@sober-prism/core/treatments'
 import { type Analysis, soundState } from '@sober-prism/engine'
 import { useEffect, useMemo, useState } from 'react'
+import { useNavigate } from 'react-router'
 import { Entry, EntryHead, Pane, Row } from '../controls/layout'
+import { capital, printed } from '../format'
 import { plumb } from '../plot/plumb'
 import { useAnalysis, useDesk, useHeard } from '../shell/desk-context'
 import { useHear } from '../shell/use-hear'
@@ -57,10 +59,12 @@ export function SecondLook() {
 }
 
 function LookCard({ look, session }: { look: Look; session: Session }) {
-  const { node, treatment, band, what, why, evidence, answer } = look
+  const { node, treatment, band, why, answer } = look
+  const [what, evidence] = [printed(look.what), printed(look.evidence)]
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const hear = useHear()
+  const navigate = useNavigate()
   const now = useHeard()?.rendition
   const target =
     look.kind === 'lead-lost'
@@ -73,6 +77,13 @@ function LookCard({ look, session }: { look: Look; session: Session }) {
   const take = () => {
     edit(answer?.edits ?? [])
     dispatch(interfaceActions.noticeShown(`${answer?.name}: ${what}`, 'info', 'edit'))
+  }
+  const stage = chainOf(session, node)?.treatments.find((t) => t.id === treatment)?.stage
+  const open = () => {
+    dispatch(
+      interfaceActions.treatmentChosen({ node, treatmentId: treatment, bandId: band, stage }),
+    )
+    void navigate(`/session/${session.id}/${stage}`)
   }
   const leave = () => {
     const dismissed = {
@@ -110,16 +121,9 @@ function LookCard({ look, session }: { look: Look; session: Session }) {
           Listen without{' '}
           {look.kind === 'lead-lost' ? 'all' : treatment === null ? 'the chain' : 'it'}
         </ToggleButton>
-        {treatment !== null && (
-          <Button
-            variant="text"
-            onClick={() =>
-              dispatch(
-                interfaceActions.treatmentChosen({ node, treatmentId: treatment, bandId: band }),
-              )
-            }
-          >
-            Select it
+        {stage && (
+          <Button variant="text" onClick={open}>
+            Open in {capital(stage)}
           </Button>
         )}
         <Button variant="text" onClick={leave}>
