@@ -162,11 +162,15 @@ describe('prism compare', () => {
 
   it('looks a second time at what was done, and at a variation in which nothing was', async () => {
     const { json } = await prism('look', 'piece.prism', '--json')
-    expect(json().moves).toEqual([])
+    // A shelf of 4 dB from 6 kHz on, on a voice.
+    expect(json().moves).toMatchObject([{ node: 'Voice', kind: 'sibilant-boost', band: 'x' }])
     expect((await prism('look', 'piece.prism#1')).out).toBe('Nothing asks for a second look.\n')
     write('loud.prism', [bell('y', 8)])
     const { moves } = (await prism('look', 'loud.prism', '--json')).json()
-    expect(moves).toMatchObject([{ node: 'Voice', kind: 'large-boost', band: 'y' }])
+    expect(moves).toMatchObject([
+      { node: 'Voice', kind: 'large-boost', band: 'y' },
+      { node: 'Voice', kind: 'sibilant-boost', band: 'x' },
+    ])
     expect((await prism('look', 'loud.prism')).out).toMatch(/Halve it to \+4\.0 dB/)
   })
 })
