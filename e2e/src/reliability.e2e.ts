@@ -94,7 +94,7 @@ describe('an edit', () => {
     await page.getByRole('link', { name: 'Deliver' }).click()
     await note.waitFor()
     await page.evaluate(failWrites, false)
-    await note.waitFor({ state: 'detached', timeout: 8000 })
+    await note.waitFor({ state: 'detached', timeout: 25_000 })
     await page.getByRole('link', { name: 'Gather' }).click()
     await page.reload()
     await expect.poll(() => nameOfA(page).inputValue()).toBe('Only on the screen')
