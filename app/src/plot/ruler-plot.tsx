@@ -179,6 +179,9 @@ function useSpanDrag() {
         last.current = grip.current?.dragged ?? false
         grip.current = null
       },
+      onPointerCancel() {
+        grip.current = null
+      },
     },
   }
 }

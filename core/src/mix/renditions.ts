@@ -271,16 +271,25 @@ export class Renditions {
   }
 
   #fold(left: Float32Array, right: Float32Array, frames: number): void {
-    const [leftLeft, rightLeft, leftRight, rightRight] = this.#ways
-    const isPlain = this.#ways.every(
-      (ramp, i) => ramp.settled && ramp.value === POSITIONS.stereo[i],
-    )
-    if (isPlain) return
+    if (this.#isPlain()) return
+    const leftLeft = this.#ways[0]
+    const rightLeft = this.#ways[1]
+    const leftRight = this.#ways[2]
+    const rightRight = this.#ways[3]
     for (let i = 0; i < frames; i++) {
       const l = left[i]
       const r = right[i]
       left[i] = leftLeft.next() * l + rightLeft.next() * r
       right[i] = leftRight.next() * l + rightRight.next() * r
     }
+  }
+
+  /** Left and right come out as they are, without a glide. */
+  #isPlain(): boolean {
+    for (let i = 0; i < this.#ways.length; i++) {
+      const ramp = this.#ways[i]
+      if (!ramp.settled || ramp.value !== POSITIONS.stereo[i]) return false
+    }
+    return true
   }
 }
