@@ -16,7 +16,7 @@ self.onmessage = async (event: MessageEvent<ToWorker>) => {
   }
   if (message.kind !== 'run') return
   await lifeShown()
-  send({ kind: 'begun' })
+  Atomics.store(message.begun, 0, 1)
   let last = 0
   const onProgress: Progress = (share, part) => {
     const now = performance.now()

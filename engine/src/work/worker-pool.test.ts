@@ -5,7 +5,12 @@ import { WorkerPool } from './worker-pool'
 
 vi.mock('../pffft-bytes', () => ({ pffftBytes: async () => new ArrayBuffer(0) }))
 
-type Message = { readonly kind: string; readonly name?: string; readonly lock?: string }
+type Message = {
+  readonly kind: string
+  readonly name?: string
+  readonly lock?: string
+  readonly begun?: Int32Array
+}
 
 /** A worker that begins what it is given and finishes it when told, or ends without a word to the page. */
 class FakeWorker {
@@ -31,7 +36,8 @@ class FakeWorker {
     }
     if (message.kind === 'run') {
       this.given.push(message.name ?? '')
-      queueMicrotask(() => this.#say({ kind: 'begun' }))
+      const { begun } = message
+      queueMicrotask(() => begun && !this.ended && Atomics.store(begun, 0, 1))
     }
   }
 

@@ -17,8 +17,8 @@ interface Job {
   readonly reject: (error: unknown) => void
   /** It was tried again, or is not to be, after a worker ended under it. */
   retried: boolean
-  /** A worker began it; one that had ended before it was given the job does not. */
-  begun: boolean
+  /** Whether a worker began it, in shared memory; one that had ended before it was given the job does not. */
+  begun: Int32Array
 }
 
 /** Options of a piece of work. */
@@ -80,7 +80,7 @@ export class WorkerPool {
     const { first = false, followed = false } = options
     return new Promise((resolve, reject) => {
       const given = { name, input, signal, queueSignal, onProgress, first, followed }
-      this.#enqueue({ ...given, resolve, reject, retried: !retry, begun: false })
+      this.#enqueue({ ...given, resolve, reject, retried: !retry, begun: notBegun() })
     })
   }
 
@@ -184,12 +184,12 @@ export class WorkerPool {
       job.reject(job.signal?.reason)
     }
     job.signal?.addEventListener('abort', abort)
-    job.begun = false
+    job.begun = notBegun()
     if (job.followed) this.#followed.add(job)
     hand.onEnd = (error) => {
       finish()
       // Several workers may end at once, and the job be given to one whose end was not noticed yet: that is no try.
-      const tried = job.begun || !hand.proven
+      const tried = Atomics.load(job.begun, 0) === 1 || !hand.proven
       if (tried && job.retried) return job.reject(error)
       job.retried ||= tried
       this.#enqueue(job)
@@ -199,8 +199,6 @@ export class WorkerPool {
         life.work()
         return
       }
-      job.begun = true
-      if (message.kind === 'begun') return
       if (message.kind === 'progress') {
         life.work()
         return job.onProgress(message.share, message.part)
@@ -224,7 +222,8 @@ export class WorkerPool {
       )
     }
     if (hand.started) life.work()
-    this.#send(hand, { kind: 'run', name: job.name, input: job.input }).catch((error: unknown) => {
+    const { name, input, begun } = job
+    this.#send(hand, { kind: 'run', name, input, begun }).catch((error: unknown) => {
       this.#dismiss(hand)
       finish()
       job.reject(error)
@@ -239,4 +238,8 @@ export class WorkerPool {
     }
     hand.worker.postMessage(message)
   }
+}
+
+function notBegun(): Int32Array {
+  return new Int32Array(new SharedArrayBuffer(4))
 }
