@@ -102,3 +102,10 @@ export { estimateTempo, type Tempo } from './source/tempo'
 export { type ClipTrack, surveyClips, USUAL_HEARING } from './survey-clips'
 export { surveyFindings, surveyMix, surveyTracks } from './survey-findings'
 export type { SurveyInput, SurveyTrack, SurveyTracks } from './survey-input'
+export {
+  type HeardPlayback,
+  heardPlayback,
+  heardThrough,
+  type ThroughTrack,
+  throughSentence,
+} from './through/heard-through'

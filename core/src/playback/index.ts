@@ -1,0 +1,12 @@
+export { PLAYBACKS, type Playback, parsePlayback } from './description'
+export { equalLoudnessDb } from './equal-loudness'
+export { matchPlaybackLevels } from './match-levels'
+export { PLAIN_LEVELS, type PlaybackLevels, PlaybackRun } from './playback-run'
+export {
+  describedDb,
+  makePlayback,
+  meanDb,
+  type PlaybackResponse,
+  recordedPlayback,
+  thirdsOf,
+} from './response'
