@@ -4,6 +4,7 @@ import { prepareHost } from '../../cli/src/host'
 import { judgeReal } from './real/judge'
 import { readToJury } from './real/jury'
 import { judgeLaws } from './real/laws'
+import { listLost } from './real/playbacks'
 import { preparePlayers } from './real/players'
 import { lookAgain } from './real/second-looks'
 
@@ -14,7 +15,7 @@ import { lookAgain } from './real/second-looks'
  * synthetic voices, with eight tracks or two dozen; without `--tuning` by players that set no constant. With `--laws` both laws of
  * following across the spectrum instead, on each session's lead and what takes most from it. With `--jury` each session as a
  * person reads it: what was planted, what is offered, the plan, and what was measured once all of it was made. With `--look` what a second
- * look says once all that is offered was done, with and without faults.
+ * look says once all that is offered was done, with and without faults. With `--through` who is lost behind each playback.
  */
 const REAL_SEEDS = {
   tuning: [1, 2, 3, 4, 5, 6],
@@ -38,6 +39,7 @@ if (words.includes('--real')) {
   if (words.includes('--laws')) await judgeLaws(which)
   else if (words.includes('--jury')) await readToJury(which)
   else if (words.includes('--look')) await lookAgain(which)
+  else if (words.includes('--through')) listLost(which)
   else judgeReal({ ...which, list: words.includes('--list') })
   process.exit(0)
 }

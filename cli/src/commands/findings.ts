@@ -4,25 +4,32 @@ import {
   type Finding,
   findingEvidence,
   findingTitle,
+  heardPlayback,
+  heardThrough,
   moveSentence,
   othersOf,
   SMALL_SONE,
+  type SurveyInput,
   surveyClips,
   surveyFindings,
+  type ThroughTrack,
+  throughSentence,
 } from '@sober-prism/core/findings'
-import { DEFAULT_CALIBRATION, MASKING_MODEL } from '@sober-prism/core/hearing'
+import { DEFAULT_CALIBRATION, MASKING_MODEL, trackMasking } from '@sober-prism/core/hearing'
+import { responsePoints } from '@sober-prism/core/playback'
 import { type Edit, LISTENING, writeChainFile, writeEqFile } from '@sober-prism/core/session'
 import { activeBands, followFilters, type Measure, MIX } from '@sober-prism/core/treatments'
 import { parseCall } from '../arguments'
 import { UsageError } from '../cli-error'
 import { readClip } from '../files'
 import { readSessionTracks, readTracks } from '../findings-input'
-import type { Command } from '../run'
+import type { Command, Surroundings } from '../run'
 import { figure } from '../table'
+import { readThrough, type Through } from '../through'
 
 const SPEC = {
   usage:
-    'findings FILE…|SESSION.prism [--lead FILE]… [--reference FILE]… [--from S --to S] [--mono] [--listening speakers|headphones] [--all] [--json]',
+    'findings FILE…|SESSION.prism [--lead FILE]… [--reference FILE]… [--from S --to S] [--mono] [--listening speakers|headphones] [--through NAME|DESCRIPTION.json|IR.wav] [--all] [--json]',
   options: {
     lead: 'strings',
     reference: 'strings',
@@ -31,6 +38,7 @@ const SPEC = {
     mono: 'boolean',
     listening: 'string',
     all: 'boolean',
+    through: 'string',
   },
   files: { min: 1, max: Number.POSITIVE_INFINITY },
 } as const
@@ -60,6 +68,13 @@ export const findings: Command = async (args, around) => {
   around.progress('measuring')
   const mode = call.flag('mono') ? 'mono' : 'stereo'
   const listening = call.choice('listening', LISTENING, 'speakers')
+  const given = call.text('through')
+  if (given !== undefined) {
+    const [{ clip }] = tracks
+    const through = await readThrough(around.cwd, given, clip.sampleRateHz)
+    const survey = surveyClips(tracks, compared, { mode, listening })
+    return tellThrough(survey, names, through, call.json, around)
+  }
   const input = surveyClips(tracks, compared, { mode, listening })
   const all = surveyFindings(input, (share) =>
     around.progress(`trying moves out ${Math.round(100 * share)} %`),
@@ -90,6 +105,70 @@ export const findings: Command = async (args, around) => {
     around.out(
       `${measured.length} more were measured that are not worth a move: --all lists them.\n`,
     )
+  }
+}
+
+/** Who is hidden behind a playback and was not here. */
+function tellThrough(
+  survey: SurveyInput,
+  names: readonly string[],
+  { name, where, response, playback }: Through,
+  isJson: boolean,
+  around: Surroundings,
+): void {
+  around.progress(`listening ${where}`)
+  const { sampleRateHz } = survey.settings
+  const described = playback ?? { dbSpl: null, listening: null, noise: null, asLoudAs: false }
+  const behind = heardPlayback(response, described, sampleRateHz)
+  const shares = new Map(
+    survey.tracks.map(({ id }, t) => [id, trackMasking(survey.sums, t).audibleShare]),
+  )
+  const heard = heardThrough(survey, behind, shares)
+  around.progress('')
+  const lost = heard.filter((t) => t.isLost).sort((a, b) => b.lostSone - a.lostSone)
+  if (isJson) {
+    const document = {
+      model: MASKING_MODEL,
+      calibration: DEFAULT_CALIBRATION,
+      through: {
+        name,
+        where,
+        dbSpl: described.dbSpl,
+        response: responsePoints(response, sampleRateHz),
+      },
+      heard: heard.map(({ track, here, there }) => ({ track: nameOf(track, names), here, there })),
+      findings: lost.map((t) => lostJson(t, names, where)),
+      measured: [],
+    }
+    around.out(`${JSON.stringify(document)}\n`)
+    return
+  }
+  if (lost.length === 0) around.out(`Nobody is lost ${where} who is heard here.\n`)
+  for (const t of lost) {
+    const moves = t.moves.map((m) =>
+      moveSentence(m, 'node' in m && m.node !== MIX ? nameOf(m.node, names) : 'the mix'),
+    )
+    const after = t.after === null ? [] : [`heard ${where} then: ${figure(100 * t.after, 0)} %`]
+    const lines = [throughSentence(nameOf(t.track, names), where, t), ...moves, ...after]
+    around.out(`${lines.join('\n  ')}\n`)
+  }
+}
+
+function lostJson(lost: ThroughTrack, names: readonly string[], where: string) {
+  const { track, here, there, lostSone, carries, moves, after } = lost
+  const { fromHz, toHz } = carries ?? { fromHz: null, toHz: null }
+  const name = nameOf(track, names)
+  return {
+    kind: 'masking',
+    form: 'lost-in-playback',
+    tracks: [name],
+    hz: fromHz !== null && toHz !== null ? Math.sqrt(fromHz * toHz) : null,
+    fromHz,
+    toHz,
+    severity: lostSone,
+    evidence: { here, there, sentence: throughSentence(name, where, lost) },
+    moves: moves.flatMap((move) => moveJson(move, names)),
+    predicted: after === null ? null : { measure: 'heard', track: name, before: there, after },
   }
 }
 

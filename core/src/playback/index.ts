@@ -8,5 +8,6 @@ export {
   meanDb,
   type PlaybackResponse,
   recordedPlayback,
+  responsePoints,
   thirdsOf,
 } from './response'

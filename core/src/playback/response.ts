@@ -154,6 +154,11 @@ export function thirdsOf(taps: Float32Array, rateHz: number) {
   })
 }
 
+/** What a playback does to a sound that both channels carry alike, in thirds of an octave. */
+export function responsePoints({ kernels: [first] }: PlaybackResponse, rateHz: number) {
+  return thirdsOf(first, rateHz).map(({ hz, db }) => ({ hz, db }))
+}
+
 const READINGS = 16
 
 /** Mean power of a curve between two frequencies, in dB. */

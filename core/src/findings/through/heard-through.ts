@@ -43,15 +43,23 @@ export interface ThroughTrack {
 /** What is heard of a playback's kernels, filter by filter. @param noiseLu its noise against what plays. */
 export function heardPlayback(
   { basis, kernels, noise }: PlaybackResponse,
-  { dbSpl, listening, noise: described }: Pick<Playback, 'dbSpl' | 'listening' | 'noise'>,
+  {
+    dbSpl,
+    listening,
+    noise: described,
+    asLoudAs,
+  }: Pick<Playback, 'dbSpl' | 'listening' | 'noise' | 'asLoudAs'>,
   rateHz: number,
 ): HeardPlayback {
   const [first, second] = kernels.map((k) => (k ? filterGains(k, rateHz) : null))
   const silent = new Float64Array(FILTER_COUNT)
   const mean = (a: Float64Array, b: Float64Array) => a.map((v, i) => (v + b[i]) / 2)
   const [one, other] = [first ?? silent, second ?? silent]
-  const gains =
-    basis === 'middle-side'
+  const even = new Float64Array(FILTER_COUNT).fill(1)
+  // What it seems like at another level the model knows by itself.
+  const gains = asLoudAs
+    ? { mid: even, side: even }
+    : basis === 'middle-side'
       ? { mid: one, side: other }
       : { mid: mean(one, other), side: mean(one, other) }
   return {
@@ -94,14 +102,14 @@ const kGains = Float64Array.from(FILTER_HZ, (hz) => 10 ** (kWeightingDb(hz) / 10
 const weighted = (power: Float64Array) => power.reduce((sum, v, b) => sum + v * kGains[b], 0)
 
 /** A share that falls below this, by so much, is lost. */
-const LOST_BELOW = 0.25
+const LOST_BELOW = 1 / 3
 const LOST_BY = 0.15
 /** What is heard of a track there, as a part of what is heard here, from which on it is not lost. */
 const KEPT_PART = 0.6
 /** So many are looked into. */
 const MOST_LOST = 8
 /** Where a boost, or room, is tried. */
-const TRIED_HZ = Array.from({ length: 17 }, (_, i) => 160 * 2 ** (i / 3))
+const TRIED_HZ = Array.from({ length: 12 }, (_, i) => 160 * 2 ** (i / 2))
 const BOOST_DB = 4
 const ROOM_DB = -4
 const TRIED_Q = 1
@@ -229,7 +237,7 @@ function rangeAround(
   let [from, to] = [TRIED_HZ.indexOf(boosts[0].hz), TRIED_HZ.indexOf(boosts[0].hz)]
   while (from > 0 && good.has(TRIED_HZ[from - 1])) from--
   while (to < TRIED_HZ.length - 1 && good.has(TRIED_HZ[to + 1])) to++
-  return { fromHz: TRIED_HZ[from] * 2 ** (-1 / 6), toHz: TRIED_HZ[to] * 2 ** (1 / 6) }
+  return { fromHz: TRIED_HZ[from] * 2 ** (-1 / 4), toHz: TRIED_HZ[to] * 2 ** (1 / 4) }
 }
 
 /** What is heard of a track behind gains on its power. */
