@@ -18,6 +18,7 @@ export {
   type Rendition,
   type SoundRegion,
 } from './desk/desk'
+export { type Elsewhere, playbackKey } from './desk/elsewhere'
 export {
   type RenderChoice,
   type RenderedFile,
@@ -39,6 +40,7 @@ export type { Ask } from './questions/ask'
 export type { Levelled } from './questions/levelled'
 export type { LowEndPair } from './questions/low-end'
 export type { PairReading } from './questions/pair'
+export type { PlaybackChoice } from './questions/playback'
 export type { PicturePart } from './questions/question'
 export type { RangeReading } from './questions/range'
 export { Signal } from './signal'
@@ -56,6 +58,7 @@ export {
 } from './sound/probe-spectrum'
 export { storageTrouble } from './storage/database'
 export { type EditHistory, loadHistory, saveHistory } from './storage/histories'
+export { deleteImpulse, keepImpulse, listImpulses } from './storage/impulses'
 export { askToKeepData, type DataKeeping, dataKeeping } from './storage/keep-data'
 export { deletePreset, type KeptPreset, keepPresets, listPresets } from './storage/presets'
 export {

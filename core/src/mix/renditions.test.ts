@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { describedDb, makePlayback, PLAYBACKS } from '../playback'
 import { applyEdits, type Edit, sessionWithout, type WithoutTarget } from '../session'
 import { clickRatio } from '../testing/clicks'
 import { addEqualiser, apart, RATE, recordingsOf, sessionOf } from '../testing/sessions'
@@ -225,5 +226,35 @@ describe('a fair comparison', () => {
     before.slice(0, half).forEach((level, i) => {
       expect(before[half + i]).toBeCloseTo(level * 10 ** (6 / 20), 6)
     })
+  })
+
+  it('are heard through another playback and back without a click, and then as they were', () => {
+    const laptop = PLAYBACKS.find((p) => p.name === 'laptop')
+    if (!laptop) throw new Error('There is none.')
+    const response = makePlayback(laptop, RATE, 73)
+    const levels = { gain: 1, ceiling: null, releaseMs: 100, noiseGain: 0 }
+    const through = { key: 'laptop', response, levels }
+    const plain = play(tones, () => {})
+    const out = play(tones, (renditions, _, block) => {
+      if (block === blockOf(0.5)) renditions.playThrough(through)
+      if (block === blockOf(0.9)) {
+        renditions.playThrough({ ...through, levels: { ...levels, gain: 0.5 } })
+      }
+      if (block === blockOf(1.3)) renditions.playThrough(null)
+    })
+    const part = (from: number, to: number) => out[0].subarray(from * RATE, to * RATE)
+    const wanted = 20 * Math.log10(rms(plain[0].subarray(0.6 * RATE, 0.8 * RATE)))
+    const heard = (from: number, to: number) => 20 * Math.log10(rms(part(from, to))) - wanted
+    const db = describedDb(laptop, RATE, 73)(1000)
+    expect(heard(0.7, 0.88)).toBeCloseTo(db, 1)
+    expect(heard(1, 1.2)).toBeCloseTo(db - 6.02, 1)
+    for (const [from, to] of [
+      [0.45, 0.65],
+      [0.85, 1.05],
+      [1.25, 1.45],
+    ]) {
+      expect(clickRatio(part(from, to), RATE)).toBeLessThan(4)
+    }
+    expect(part(1.4, 2)).toEqual(plain[0].subarray(1.4 * RATE, 2 * RATE))
   })
 })

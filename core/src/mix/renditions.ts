@@ -1,4 +1,5 @@
 import { type AudioSource, Ramp } from '../audio'
+import { type PlaybackLevels, type PlaybackResponse, PlaybackRun } from '../playback'
 import type { KindRegistry } from '../treatments'
 import { MAX_BLOCK_FRAMES, Mixer, type MixTaps, type ReadAudio } from './mixer'
 import type { MixPlan } from './plan'
@@ -57,6 +58,11 @@ export class Renditions {
   readonly #audio = new Map<string, AudioSource>()
   /** What of left and right comes out at the left, then at the right. */
   readonly #ways = POSITIONS.stereo.map((gain) => new Ramp(gain))
+  /** What it is heard through, with what is still fading out; and how much comes as it is. */
+  #played: { readonly key: string; readonly run: PlaybackRun; readonly weight: Ramp }[] = []
+  readonly #direct = new Ramp(1, SWITCH_SECONDS)
+  readonly #passing: readonly [Float32Array, Float32Array]
+  readonly #through: readonly [Float32Array, Float32Array]
   #heard: readonly HeardPart[] = []
   /** Parts that wait until all of them have run in. */
   #wanted: readonly HeardPart[] | null = null
@@ -68,7 +74,10 @@ export class Renditions {
     readonly sampleRateHz: number,
     private readonly maxFrames = MAX_BLOCK_FRAMES,
     private readonly kinds?: KindRegistry,
-  ) {}
+  ) {
+    this.#passing = [new Float32Array(maxFrames), new Float32Array(maxFrames)]
+    this.#through = [new Float32Array(maxFrames), new Float32Array(maxFrames)]
+  }
 
   /** {@link Mixer.readGains} of the rendition that plays the session as it is. */
   readGains(node: string, treatment: string, out: Float32Array): number {
@@ -191,9 +200,54 @@ export class Renditions {
     })
   }
 
+  /**
+   * Lets everything be heard as through another playback; it fades from one to another. Under the same key only its
+   * levels change. Null is as it is. Not for use within `process`.
+   */
+  playThrough(
+    through: {
+      readonly key: string
+      readonly response: PlaybackResponse
+      readonly levels: PlaybackLevels
+    } | null,
+  ): void {
+    const known = this.#played.find((p) => p.key === through?.key && p.weight.target === 1)
+    if (known && through) {
+      known.run.setLevels(through.levels)
+      return
+    }
+    const move = (ramp: Ramp, to: number) =>
+      this.#started ? ramp.moveTo(to, this.sampleRateHz) : ramp.jumpTo(to)
+    for (const { weight } of this.#played) move(weight, 0)
+    move(this.#direct, through ? 0 : 1)
+    if (through) {
+      const { key, response, levels } = through
+      const weight = new Ramp(0, SWITCH_SECONDS)
+      move(weight, 1)
+      const run = new PlaybackRun(response, levels, this.sampleRateHz)
+      this.#played.push({ key, run, weight })
+    }
+    if (!this.#started) this.#dropPlayed()
+  }
+
+  #dropPlayed(): void {
+    for (let i = this.#played.length - 1; i >= 0; i--) {
+      const { run, weight } = this.#played[i]
+      if (!weight.settled || weight.value !== 0) continue
+      run.dispose()
+      this.#played.splice(i, 1)
+    }
+  }
+
   /** Forgets past sound; parameters stand where they were going. */
   reset(): void {
     this.#started = false
+    for (const { run, weight } of this.#played) {
+      run.reset()
+      weight.jumpTo(weight.target)
+    }
+    this.#direct.jumpTo(this.#direct.target)
+    this.#dropPlayed()
     for (const [name, rendition] of this.#renditions) {
       rendition.mixer.reset()
       rendition.cold = 0
@@ -238,7 +292,51 @@ export class Renditions {
       }
       this.#add(rendition, left, right, frames)
     }
+    if (this.#played.length > 0) this.#pass(left, right, frames)
     this.#fold(left, right, frames)
+  }
+
+  /** What comes as it is, and what comes through playbacks. */
+  #pass(left: Float32Array, right: Float32Array, frames: number): void {
+    const a = this.#passing[0]
+    const b = this.#passing[1]
+    for (let i = 0; i < frames; i++) {
+      a[i] = left[i]
+      b[i] = right[i]
+    }
+    for (let i = 0; i < frames; i++) {
+      const gain = this.#direct.next()
+      left[i] *= gain
+      right[i] *= gain
+    }
+    let isGone = false
+    for (let p = 0; p < this.#played.length; p++) {
+      const { run, weight } = this.#played[p]
+      this.#playOne(run, weight, left, right, frames)
+      isGone ||= weight.settled && weight.value === 0
+    }
+    if (isGone) this.#dropPlayed()
+  }
+
+  #playOne(
+    run: PlaybackRun,
+    weight: Ramp,
+    left: Float32Array,
+    right: Float32Array,
+    frames: number,
+  ): void {
+    const a = this.#through[0]
+    const b = this.#through[1]
+    for (let i = 0; i < frames; i++) {
+      a[i] = this.#passing[0][i]
+      b[i] = this.#passing[1][i]
+    }
+    run.process(a, b, frames)
+    for (let i = 0; i < frames; i++) {
+      const gain = weight.next()
+      left[i] += gain * a[i]
+      right[i] += gain * b[i]
+    }
   }
 
   #tapped(): Rendition | undefined {

@@ -1,3 +1,4 @@
+import { Ramp } from '../audio'
 import { Convolver } from '../filters'
 import type { PlaybackResponse } from './response'
 
@@ -28,9 +29,10 @@ export class PlaybackRun {
   readonly #noise: PlaybackResponse['noise']
   readonly #rateHz: number
   #levels: PlaybackLevels
+  readonly #gain: Ramp
   #noiseAt = 0
   #held = 1
-  readonly #release: number
+  #release = 0
   readonly #attack: number
 
   constructor(response: PlaybackResponse, levels: PlaybackLevels, rateHz: number) {
@@ -42,9 +44,21 @@ export class PlaybackRun {
     this.#isMiddleSide = response.basis === 'middle-side'
     this.#noise = response.noise
     this.#levels = levels
+    this.#gain = new Ramp(levels.gain)
     this.#rateHz = rateHz
     this.#attack = Math.exp(-1000 / (ATTACK_MS * rateHz))
-    this.#release = Math.exp(-1000 / (levels.releaseMs * rateHz))
+    this.#setRelease(levels)
+  }
+
+  #setRelease({ releaseMs }: PlaybackLevels): void {
+    this.#release = Math.exp(-1000 / (releaseMs * this.#rateHz))
+  }
+
+  /** Glides to another gain; what holds peaks, and the noise, follow at once. */
+  setLevels(levels: PlaybackLevels): void {
+    this.#levels = levels
+    this.#gain.moveTo(levels.gain, this.#rateHz)
+    this.#setRelease(levels)
   }
 
   /** Frames by which it comes later than what goes in. */
@@ -52,15 +66,12 @@ export class PlaybackRun {
     return this.#first.latency
   }
 
-  get rateHz(): number {
-    return this.#rateHz
-  }
-
   reset(): void {
     this.#first.reset()
     this.#second?.reset()
     this.#noiseAt = 0
     this.#held = 1
+    this.#gain.jumpTo(this.#gain.target)
   }
 
   dispose(): void {
@@ -80,9 +91,11 @@ export class PlaybackRun {
     this.#first.process(left, 0, frames)
     if (this.#second) this.#second.process(right, 0, frames)
     else right.fill(0, 0, frames)
-    const { gain, ceiling, noiseGain } = this.#levels
+    const { ceiling, noiseGain } = this.#levels
     for (let i = 0; i < frames; i++) {
-      const [a, b] = [gain * left[i], gain * right[i]]
+      const gain = this.#gain.next()
+      const a = gain * left[i]
+      const b = gain * right[i]
       left[i] = this.#isMiddleSide ? a + b : a
       right[i] = this.#isMiddleSide ? a - b : b
     }

@@ -1,6 +1,7 @@
-import { type PlanGroup, USUAL_GROUPS } from '@sober-prism/core/findings'
+import { type PlanGroup, type ThroughTrack, USUAL_GROUPS } from '@sober-prism/core/findings'
 import type { Edit, Session } from '@sober-prism/core/session'
 import { errorSentence, isCancel } from '../engine-error'
+import type { PlaybackChoice } from '../questions/playback'
 import { Signal } from '../signal'
 import { RecordingShelf } from '../storage/recording-access'
 import { keepResult, loadResult, touchResults } from '../storage/results'
@@ -157,6 +158,11 @@ export class Analyser {
   figuresOf(session: Session, signal: AbortSignal): Promise<StateFigures> {
     const around = this.#around(signal)
     return new Measurement(session, around, () => {}).figures()
+  }
+
+  /** Who is heard behind another playback; null while not all is measured. @throws EngineError; the signal's reason. */
+  async heardThrough(choice: PlaybackChoice, signal: AbortSignal): Promise<ThroughTrack[] | null> {
+    return (await this.#measurement?.through(choice, signal)) ?? null
   }
 
   #around(signal: AbortSignal): Surroundings {

@@ -8,6 +8,7 @@ import {
   referenceTarget,
   type SurveyInput,
   slopeTarget,
+  type ThroughTrack,
   understoodIn,
 } from '@sober-prism/core/findings'
 import type { Activity, Moments } from '@sober-prism/core/hearing'
@@ -30,6 +31,7 @@ import { mixFindingsNode, trackFindingsNode } from '../questions/findings'
 import { groupNode, type Measured, referenceNode } from '../questions/levels'
 import { maskingNode, patternsNode } from '../questions/masking'
 import { type MixInput, mixBeds, mixNode } from '../questions/mix-part'
+import type { PlaybackChoice } from '../questions/playback'
 import { type RecordingMap, type SoundInput, wholeOf } from '../questions/question'
 import { ringsNode, type TrackWithRings, trackWithRingsNode } from '../questions/rings'
 import { type Hearing, type SurveySettings, surveyTracks } from '../questions/survey'
@@ -427,6 +429,16 @@ export class Measurement {
     moves: readonly Edit[],
   ): Promise<SessionFinding['predicted']> {
     return finding.predicted ? this.foresee(finding.predicted.measure, moves) : null
+  }
+
+  /** Who is heard behind another playback; null while nothing was surveyed. @throws EngineError; the signal's reason. */
+  async through(choice: PlaybackChoice, signal: AbortSignal): Promise<ThroughTrack[] | null> {
+    if (!this.#survey) return null
+    const { tracks, settings } = this.#survey
+    const shares = new Map([...this.#heard].map(([id, { share }]) => [id, share]))
+    const hereDbSpl = this.session.listeningDbSpl
+    const input = { survey: { tracks, settings }, choice, hereDbSpl, shares }
+    return this.around.pool.run('heardThrough', input, { signal, first: true })
   }
 
   /** What moves would do to a measure; null while nothing was surveyed. @throws EngineError when it cannot be computed. */

@@ -25,6 +25,7 @@ import type { SessionFinding } from '../analysis/session-finding'
 import { SharesAhead } from '../analysis/shares-ahead'
 import { type Ask, makeAsk } from '../questions/ask'
 import type { Levelled } from '../questions/levelled'
+import type { PlaybackChoice } from '../questions/playback'
 import { wholeOf } from '../questions/question'
 import { Signal } from '../signal'
 import type { LiveReading } from '../sound/live'
@@ -49,6 +50,7 @@ import {
   stateAt,
 } from './compared-states'
 import { DesignStore, type PhaseCost } from './design-store'
+import { ElsewhereListening } from './elsewhere'
 import { HeardLoop } from './heard-loop'
 
 /** What is heard in place of the session as it stands. */
@@ -139,6 +141,11 @@ export class Desk {
   readonly #loudness = new ResultCache(50)
   /** States that are heard against each other. */
   readonly compared = new ComparedStates((session) => this.#mixLoudness(session, wholeOf(session)))
+  /** What everything is heard through. */
+  readonly elsewhere = new ElsewhereListening(
+    (choice, session, signal) => this.#preparePlayback(choice, session, signal),
+    (through) => this.player.playThrough(through),
+  )
   #blind: BlindPair | null = null
   #session: Session | null = null
   /** The state of the session that the rendition plays. */
@@ -173,6 +180,7 @@ export class Desk {
       if (!before && session.passage) this.player.seek(session.passage.fromFrame)
     }
     this.analyser.update(session)
+    this.elsewhere.update(session)
     this.#sendPlans()
     const heard = this.heard.value
     if (heard && before !== session) {
@@ -346,6 +354,7 @@ export class Desk {
 
   async close(): Promise<void> {
     this.analyser.close()
+    this.elsewhere.close()
     this.pool.close()
     await this.player.close()
   }
@@ -409,6 +418,16 @@ export class Desk {
     // Beside states that are compared, it is as loud as they are.
     const target = this.compared.ids.length > 0 ? Math.min(now ?? 0, ...others) : now
     return target === null || now === null || then === null ? 0 : target - then
+  }
+
+  async #preparePlayback(choice: PlaybackChoice, session: Session, signal: AbortSignal) {
+    if (session.tracks.length === 0) return null
+    const sound = mixSound(session, renderPlan(session, designLater))
+    const recordings = await this.shelf.find(session.tracks.map((t) => t.audio))
+    const stretch = wholeOf(session)
+    const hereDbSpl = session.listeningDbSpl
+    const input = { sound, recordings, stretch, choice, hereDbSpl }
+    return this.pool.run('playback', input, { signal, first: true })
   }
 
   #mixLoudness(session: Session, stretch: Stretch): Promise<number | null> {

@@ -13,6 +13,7 @@ import { answerMixPart } from './mix-part'
 import { answerPair, pair } from './pair'
 import { answerPassage, passage } from './passage'
 import { answerPlan } from './plan'
+import { answerHeardThrough, answerPlayback } from './playback'
 import { answerPredict } from './predict'
 import { answerProfile, profile } from './profile'
 import type { Answerer, Progress } from './question'
@@ -49,6 +50,7 @@ export const questions = {
 const answers = {
   crossoverSum: answerCrossoverSum,
   design: answerDesign,
+  heardThrough: answerHeardThrough,
   levelled: answerLevelled,
   levelling: answerLevelling,
   levels: answerLevels,
@@ -64,6 +66,7 @@ const answers = {
   passage: answerPassage,
   patterns: answerPatterns,
   plan: answerPlan,
+  playback: answerPlayback,
   predict: answerPredict,
   profile: answerProfile,
   range: answerRange,

@@ -1,10 +1,18 @@
 import type { HeardPart, Listening, Loop, NodePlan } from '@sober-prism/core/mix'
+import type { PlaybackLevels, PlaybackResponse } from '@sober-prism/core/playback'
 import type { SharedWindow } from './window-source'
 
 /** Samples of a recording as the audio thread gets them: all of it, or a window that the feeder fills. */
 export type PlayedAudio =
   | { readonly kind: 'memory'; readonly channels: readonly Float32Array[] }
   | { readonly kind: 'window'; readonly window: SharedWindow }
+
+/** Another playback through which everything is heard; under one key only its levels change. */
+export interface HeardThrough {
+  readonly key: string
+  readonly response: PlaybackResponse
+  readonly levels: PlaybackLevels
+}
 
 /** Messages from the page to the mixer in the audio worklet. */
 export type ToMixer =
@@ -24,6 +32,7 @@ export type ToMixer =
   | { readonly kind: 'jump'; readonly frame: number; readonly jumps: number }
   | { readonly kind: 'loop'; readonly loop: Loop | null; readonly end: number | null }
   | { readonly kind: 'listen'; readonly listening: Listening }
+  | { readonly kind: 'through'; readonly through: HeardThrough | null }
   | { readonly kind: 'taps'; readonly taps: SharedArrayBuffer; readonly ids: readonly string[] }
   /** Whose chain is probed; null for none. */
   | { readonly kind: 'probe'; readonly id: string | null }

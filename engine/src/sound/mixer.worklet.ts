@@ -213,6 +213,9 @@ class MixerProcessor extends AudioWorkletProcessor implements MixTaps {
       case 'listen':
         this.#renditions.listen(message.listening)
         return
+      case 'through':
+        this.#renditions.playThrough(message.through)
+        return
       case 'taps':
         this.#taps = new TapBuffers(message.taps)
         this.#lines = new Map(message.ids.map((id, i) => [id, i + 2]))

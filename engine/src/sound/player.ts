@@ -5,7 +5,7 @@ import { AudioOutput } from './audio-output'
 import type { Lateness } from './lateness'
 import type { LiveReading } from './live'
 import { LiveMeter } from './live-meter'
-import { type FromMixer, MOST_GAINS, STATE } from './messages'
+import { type FromMixer, type HeardThrough, MOST_GAINS, STATE } from './messages'
 import { changedNodes } from './plan-changes'
 import { PlayedRecordings } from './played-recordings'
 import type { ProbeSettings } from './probe-spectrum'
@@ -35,6 +35,7 @@ export class Player {
   #loop: Loop | null = null
   #end: number | null = null
   #listening: Listening = { position: 'stereo', dim: false }
+  #through: HeardThrough | null = null
   #gainsOf: { readonly node: string | null; readonly treatment: string } = {
     node: null,
     treatment: '',
@@ -141,6 +142,12 @@ export class Player {
     this.#output.send({ kind: 'listen', listening })
   }
 
+  /** What everything is heard through; for listening only. */
+  playThrough(through: HeardThrough | null): void {
+    this.#through = through
+    this.#output.send({ kind: 'through', through })
+  }
+
   /** Shows in {@link gainsNow} how far the bands of a treatment are drawn while it sounds; null for none. */
   showGains(node: string | null, treatment: string): void {
     this.#gainsOf = { node, treatment }
@@ -214,6 +221,7 @@ export class Player {
     this.#output.send({ kind: 'hear', parts: this.#heard, turn: ++this.#turn })
     this.#output.send({ kind: 'loop', loop: this.#loop, end: this.#end })
     this.#output.send({ kind: 'listen', listening: this.#listening })
+    this.#output.send({ kind: 'through', through: this.#through })
     this.#meter.tellOutput()
     this.#output.send({ kind: 'gains', ...this.#gainsOf })
     if (this.#recording) {

@@ -64,6 +64,15 @@ interface StoredHistory {
   readonly future: readonly unknown[]
 }
 
+/** The recording of an impulse. */
+export interface StoredImpulse {
+  readonly id: string
+  readonly name: string
+  readonly sampleRateHz: number
+  readonly channels: readonly Float32Array[]
+  readonly storedAt: number
+}
+
 interface Tables extends DBSchema {
   sessions: { key: string; value: StoredSession }
   /** One entry for each session and window. */
@@ -87,11 +96,13 @@ interface Tables extends DBSchema {
   histories: { key: string; value: StoredHistory }
   /** Profiles of references, each as its file; checked when it is read. */
   profiles: { key: string; value: StoredPreset }
+  /** Recordings of impulses that one listens through. */
+  impulses: { key: string; value: StoredImpulse }
 }
 
 export type Database = IDBPDatabase<Tables>
 
-const VERSION = 7
+const VERSION = 8
 
 /** What stands between this page and its storage, as a sentence; null when nothing does. */
 export const storageTrouble = new Signal<string | null>(null)
@@ -131,6 +142,7 @@ export function database(): Promise<Database> {
       if (before < 5) db.createObjectStore('presets', { keyPath: 'id' })
       if (before < 6) db.createObjectStore('profiles', { keyPath: 'id' })
       if (before < 7) db.createObjectStore('histories', { keyPath: 'id' })
+      if (before < 8) db.createObjectStore('impulses', { keyPath: 'id' })
     },
     blocked() {
       storageTrouble.set(
