@@ -26,6 +26,15 @@ interface Rendition {
   leaving: boolean
 }
 
+/** A playback that something is heard through, or was. */
+interface Played {
+  readonly key: string
+  readonly run: PlaybackRun
+  readonly weight: Ramp
+  /** Frames that it is to hear before it may be heard. */
+  cold: number
+}
+
 /**
  * How the output is listened to: as it is, folded to mono, only what differs between left and right, one channel on both
  * sides, both exchanged, or the right one turned in polarity; and 20 dB lower, to talk over it.
@@ -59,7 +68,9 @@ export class Renditions {
   /** What of left and right comes out at the left, then at the right. */
   readonly #ways = POSITIONS.stereo.map((gain) => new Ramp(gain))
   /** What it is heard through, with what is still fading out; and how much comes as it is. */
-  #played: { readonly key: string; readonly run: PlaybackRun; readonly weight: Ramp }[] = []
+  #played: Played[] = []
+  /** What was asked for last, until another is. */
+  #entering: Played | null = null
   readonly #direct = new Ramp(1, SWITCH_SECONDS)
   readonly #passing: readonly [Float32Array, Float32Array]
   readonly #through: readonly [Float32Array, Float32Array]
@@ -211,29 +222,40 @@ export class Renditions {
       readonly levels: PlaybackLevels
     } | null,
   ): void {
-    const known = this.#played.find((p) => p.key === through?.key && p.weight.target === 1)
+    const known = this.#played.find((p) => p.key === through?.key && p === this.#entering)
     if (known && through) {
       known.run.setLevels(through.levels)
       return
     }
+    this.#entering = null
+    if (!through) {
+      this.#goThrough(null)
+      return
+    }
+    const { key, response, levels } = through
+    const run = new PlaybackRun(response, levels, this.sampleRateHz)
+    const seconds = this.#started ? SETTLE_SECONDS : 0
+    const cold = run.latency + Math.round(seconds * this.sampleRateHz)
+    this.#entering = { key, run, weight: new Ramp(0, SWITCH_SECONDS), cold }
+    this.#played.push(this.#entering)
+    if (!this.#started) this.#goThrough(this.#entering)
+  }
+
+  /** From here on one of them is heard, or none. */
+  #goThrough(heard: Played | null): void {
     const move = (ramp: Ramp, to: number) =>
       this.#started ? ramp.moveTo(to, this.sampleRateHz) : ramp.jumpTo(to)
-    for (const { weight } of this.#played) move(weight, 0)
-    move(this.#direct, through ? 0 : 1)
-    if (through) {
-      const { key, response, levels } = through
-      const weight = new Ramp(0, SWITCH_SECONDS)
-      move(weight, 1)
-      const run = new PlaybackRun(response, levels, this.sampleRateHz)
-      this.#played.push({ key, run, weight })
-    }
+    for (const played of this.#played) move(played.weight, played === heard ? 1 : 0)
+    move(this.#direct, heard ? 0 : 1)
+    if (heard) heard.cold = 0
     if (!this.#started) this.#dropPlayed()
   }
 
   #dropPlayed(): void {
     for (let i = this.#played.length - 1; i >= 0; i--) {
-      const { run, weight } = this.#played[i]
-      if (!weight.settled || weight.value !== 0) continue
+      const played = this.#played[i]
+      const { run, weight } = played
+      if (played === this.#entering || !weight.settled || weight.value !== 0) continue
       run.dispose()
       this.#played.splice(i, 1)
     }
@@ -242,12 +264,8 @@ export class Renditions {
   /** Forgets past sound; parameters stand where they were going. */
   reset(): void {
     this.#started = false
-    for (const { run, weight } of this.#played) {
-      run.reset()
-      weight.jumpTo(weight.target)
-    }
-    this.#direct.jumpTo(this.#direct.target)
-    this.#dropPlayed()
+    for (const { run } of this.#played) run.reset()
+    this.#goThrough(this.#entering)
     for (const [name, rendition] of this.#renditions) {
       rendition.mixer.reset()
       rendition.cold = 0
@@ -311,9 +329,13 @@ export class Renditions {
     }
     let isGone = false
     for (let p = 0; p < this.#played.length; p++) {
-      const { run, weight } = this.#played[p]
-      this.#playOne(run, weight, left, right, frames)
-      isGone ||= weight.settled && weight.value === 0
+      const played = this.#played[p]
+      this.#playOne(played.run, played.weight, left, right, frames)
+      if (played.cold > 0) {
+        played.cold -= frames
+        if (played.cold <= 0 && played === this.#entering) this.#goThrough(played)
+      }
+      isGone ||= played.weight.settled && played.weight.value === 0
     }
     if (isGone) this.#dropPlayed()
   }
