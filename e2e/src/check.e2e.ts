@@ -202,3 +202,56 @@ describe('variations and tests', () => {
     expect(await page.getByRole('button', { name: /^Work in / }).count()).toBe(2)
   })
 })
+
+describe('another playback', () => {
+  const isOn = (where: string) =>
+    page.getByText(new RegExp(`^Listening only: .*${where}, −?\\d+\\.\\d dB to match`)).waitFor()
+  const toneOf = (signal: Float32Array, hz: number) => {
+    let [re, im] = [0, 0]
+    for (let i = 0; i < signal.length; i++) {
+      const at = (2 * Math.PI * hz * i) / RATE
+      re += signal[i] * Math.cos(at)
+      im += signal[i] * Math.sin(at)
+    }
+    return 10 * Math.log10(re * re + im * im + 1e-12)
+  }
+  /** Low tone against high one, in dB. */
+  const tilt = (signal: Float32Array) => toneOf(signal, LOW_HZ) - toneOf(signal, 1870)
+
+  it('is heard by one key as loud as before, without its lows, and off again by another', async () => {
+    await page.keyboard.press('0')
+    await page.getByText('As rendered').waitFor()
+    const plain = await recordFrom(page, RATE, 0.8)
+    const before = await loudness()
+    await page.keyboard.press('p')
+    await isOn('on a telephone')
+    const through = await recordFrom(page, RATE, 0.8)
+    expect(Math.abs((await loudness()) - before)).toBeLessThan(0.15)
+    const steady = ([left]: Float32Array[]) => left.subarray(0.2 * RATE)
+    expect(tilt(steady(through)) - tilt(steady(plain))).toBeLessThan(-12)
+    expect(clickRatio(steady(through), RATE)).toBeLessThan(4)
+    await page.keyboard.press('0')
+    await page.getByText('As rendered').waitFor()
+    const after = await recordFrom(page, RATE, 0.8)
+    expect(steady(after)).toEqual(steady(plain))
+  })
+
+  it('may be an impulse response of one’s own, which stays in this browser', async () => {
+    const taps = Float32Array.from({ length: 480 }, (_, i) => (i === 0 ? 0.5 : 0))
+    const impulse = file('Bare.wav', writeWav(makeClip(RATE, [taps]), '32f'))
+    await page.getByTestId('impulse-file').setInputFiles([impulse])
+    await isOn('through Bare')
+    await page.getByRole('tab', { name: 'Other playback' }).click()
+    const listed = page.getByRole('list', { name: 'Playbacks' })
+    await listed.getByRole('button', { name: 'Bare', exact: true }).waitFor()
+    const wrong = file('Notes.txt', new TextEncoder().encode('no audio'))
+    await page.getByTestId('impulse-file').setInputFiles([wrong])
+    await page.getByText(/^Notes\.txt cannot be read/).waitFor()
+    await page.reload()
+    await page.getByRole('tab', { name: 'Other playback' }).click()
+    await listed.getByRole('button', { name: 'Bare', exact: true }).waitFor()
+    await page.getByRole('button', { name: 'Remove Bare' }).click()
+    await listed.getByRole('button', { name: 'Bare', exact: true }).waitFor({ state: 'detached' })
+    expect(problems).toEqual([])
+  })
+})

@@ -18,6 +18,8 @@ import { useAppDispatch, useEdit } from '../store/store'
 import { BlindTests } from './blind-tests'
 import { DifferencePlot } from './difference-plot'
 import { Differences } from './differences'
+import { HeardThere } from './heard-there'
+import { OtherPlayback, usePlaybackShown } from './other-playback'
 import { SecondLook } from './second-look'
 import { StateTable } from './state-table'
 import { type ComparedState, toneBetween, useStates, WHAT_STANDS } from './use-states'
@@ -26,6 +28,7 @@ const TABS = [
   ['compare', 'Compare'],
   ['blind', 'Blind test'],
   ['look', 'Second look'],
+  ['playback', 'Other playback'],
 ] as const
 
 /** Several states of the session against each other, as loud as each other. */
@@ -34,6 +37,7 @@ export function Component() {
   const { states, figures, missing, trouble } = useStates()
   const [chosen, setChosen] = useState<string | null>(null)
   const [tab, setTab] = useState<(typeof TABS)[number][0]>('compare')
+  const playback = usePlaybackShown()
   const now = states.find((s) => s.isWorkedIn) ?? states[0]
   const others = states.filter((s) => s !== now)
   const heard = useComparison(states)
@@ -54,22 +58,26 @@ export function Component() {
   return (
     <Step
       intro={<CheckIntro />}
-      evidenceName="What differs"
+      evidenceName={tab === 'playback' ? 'Who is heard there' : 'What differs'}
       evidence={
-        <>
-          <Pane>
-            <Row>
-              <Typography>{titleOf(now)} against</Typography>
-              <Choice
-                label="Compared with"
-                value={other.id}
-                options={others.map((s) => [s.id, titleOf(s)] as const)}
-                onChange={setChosen}
-              />
-            </Row>
-          </Pane>
-          <Differences now={now} other={other} />
-        </>
+        tab === 'playback' ? (
+          <HeardThere choice={playback.choice} />
+        ) : (
+          <>
+            <Pane>
+              <Row>
+                <Typography>{titleOf(now)} against</Typography>
+                <Choice
+                  label="Compared with"
+                  value={other.id}
+                  options={others.map((s) => [s.id, titleOf(s)] as const)}
+                  onChange={setChosen}
+                />
+              </Row>
+            </Pane>
+            <Differences now={now} other={other} />
+          </>
+        )
       }
     >
       <Box
@@ -101,6 +109,7 @@ export function Component() {
         </Tabs>
         {tab === 'blind' && <BlindTests states={states} />}
         {tab === 'look' && <SecondLook />}
+        {tab === 'playback' && <OtherPlayback {...playback} />}
         {tab === 'compare' && (
           <>
             <Box sx={{ overflow: 'auto', scrollbarWidth: 'thin', p: '4px 12px 0 10px' }}>
@@ -125,7 +134,12 @@ export function Component() {
                     : 'Press a state’s numeral to hear it from where you are.')}
               </Typography>
             </Row>
-            <DifferencePlot difference={difference} first={titleOf(other)} second={titleOf(now)} />
+            <DifferencePlot
+              difference={difference}
+              title={`${titleOf(now)} against ${titleOf(other)}`}
+              note="at equal loudness over the passage"
+              label="Difference in tone"
+            />
           </>
         )}
       </Box>

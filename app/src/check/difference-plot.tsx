@@ -12,7 +12,7 @@ import { bandAt, drawPlumb } from '../plot/strip'
 
 const SIGNALS = [plumb]
 const SIXTHS = makeBands('sixth')
-/** Half the height of the picture at the least, in dB. */
+/** What the picture reaches up and down to at the least, in dB. */
 const LEAST_DB = 3
 /** Room for the figure over the highest line. */
 const PAD = 16
@@ -20,12 +20,14 @@ const PAD = 16
 interface DifferencePlotProps {
   /** Per sixth of an octave, in dB; null where there is nothing to compare. */
   readonly difference: readonly (number | null)[] | null
-  readonly first: string
-  readonly second: string
+  /** What the picture is of, and what is said beside it while nothing is pointed at. */
+  readonly title: string
+  readonly note: string
+  readonly label: string
 }
 
-/** One mix over another along the ruler, as loud as each other. */
-export function DifferencePlot({ difference, first, second }: DifferencePlotProps) {
+/** How far something stands over something else along the ruler. */
+export function DifferencePlot({ difference, title, note, label }: DifferencePlotProps) {
   const hz = useSyncExternalStore(plumb.watch, plumb.read)
   const draw = useCallback(
     (surface: Surface) => {
@@ -40,22 +42,20 @@ export function DifferencePlot({ difference, first, second }: DifferencePlotProp
   return (
     <Box
       component="section"
-      aria-label="Difference in tone"
+      aria-label={label}
       sx={{ display: 'grid', gridTemplateRows: '28px minmax(90px, 1fr) 46px', minHeight: 0 }}
     >
       <Typography variant="body2" color="textSecondary" noWrap sx={{ p: '4px 12px 0 10px' }}>
-        <strong>
-          {second} against {first}
-        </strong>{' '}
+        <strong>{title}</strong>{' '}
         {hz === null || at === null
-          ? 'at equal loudness over the passage'
+          ? note
           : `${formatHzWithNote(hz)} ${at >= 0 ? '+' : ''}${signed(at)} dB`}
       </Typography>
       <Plot
         style={{ minHeight: 0, cursor: 'crosshair' }}
         draw={draw}
         signals={SIGNALS}
-        label={`Level of ${second} over ${first}, by frequency`}
+        label={`${title}, level by frequency`}
         {...plumbHandlers}
       />
       <RulerPlot />
@@ -68,12 +68,15 @@ function drawDifference(
   { context, width, height, sheet }: Surface,
   difference: readonly (number | null)[],
 ): void {
-  const most = Math.max(LEAST_DB, ...difference.map((v) => Math.abs(v ?? 0)))
-  const step = most > 12 ? 12 : most > 6 ? 6 : 3
-  const scale = Math.ceil(most / step) * step
-  const y = (db: number) => height / 2 - (db / scale) * (height / 2 - PAD)
+  const [high, low] = [Math.max, Math.min].map((of, i) =>
+    of(i === 0 ? LEAST_DB : -LEAST_DB, ...difference.map((v) => v ?? 0)),
+  )
+  const span = high - low
+  const step = span > 24 ? 12 : span > 12 ? 6 : 3
+  const [top, bottom] = [Math.ceil(high / step) * step, Math.floor(low / step) * step]
+  const y = (db: number) => PAD + ((top - db) / (top - bottom)) * (height - 2 * PAD)
   context.lineWidth = 1
-  const lines = Array.from({ length: (2 * scale) / step + 1 }, (_, i) => i * step - scale)
+  const lines = Array.from({ length: (top - bottom) / step + 1 }, (_, i) => bottom + i * step)
   for (const db of lines) {
     context.strokeStyle = db === 0 ? sheet.lineStrong : sheet.line
     context.beginPath()

@@ -29,6 +29,7 @@ import {
 } from '../tracks/track-edits'
 import { POSITION_WORDS } from '../transport/channels'
 import { clearListening } from '../transport/listening'
+import { DESCRIBED, hearThrough, playbackWhere, switchPlayback } from '../transport/playbacks'
 import type { OpenSession } from './desk-context'
 import { press } from './press'
 
@@ -191,6 +192,19 @@ export function commandsAt({ store, open, go }: CommandPlace): readonly Command[
         group: 'Listening',
         name: capital(POSITION_WORDS[position]),
         run: () => dispatch(interfaceActions.positionSwitched(position)),
+      }),
+    ),
+    {
+      group: 'Listening',
+      name: 'Other playback: the last one, on or off',
+      key: 'p',
+      run: () => switchPlayback(desk),
+    },
+    ...DESCRIBED.map(
+      (choice): Command => ({
+        group: 'Listening',
+        name: `Listen ${playbackWhere(choice)}`,
+        run: () => hearThrough(desk, choice),
       }),
     ),
     {

@@ -33,6 +33,7 @@ export function fakeOpen(analysis: Partial<Analysis> = {}) {
     live: new Signal(null),
     heard: new Signal(null),
     levelledNow: new Signal(null),
+    elsewhere: { state: new Signal(null), set: vi.fn() },
     phaseCosts: new Signal(new Map()),
     hear: vi.fn(async () => {}),
     stopHearing: vi.fn(),
@@ -53,6 +54,7 @@ export function fakeOpen(analysis: Partial<Analysis> = {}) {
       plan: vi.fn(async () => {}),
       figuresOf: vi.fn(async (_: Session): Promise<unknown> => NO_FIGURES),
       predict: vi.fn(async () => null),
+      heardThrough: vi.fn(async (): Promise<unknown> => null),
       foreseeHeard: vi.fn(async (): Promise<unknown> => null),
     },
     player: {

@@ -11,7 +11,7 @@ const plain = { listening: { position: 'stereo', dim: false }, eyesClosed: false
 
 describe('what is for listening only', () => {
   it('is nothing when one hears what would be rendered', () => {
-    expect(listeningWords(sessionOf(['A']), plain, null)).toEqual([])
+    expect(listeningWords(sessionOf(['A']), plain, null, null)).toEqual([])
   })
 
   it('is told in words, all of it', () => {
@@ -22,7 +22,7 @@ describe('what is for listening only', () => {
     )
     const view = { listening: { position: 'sides', dim: true }, eyesClosed: true } as const
     const heard = { rendition: { kind: 'without', target: { of: 'all' } }, gainDb: -1.25 } as const
-    const words = listeningWords(session, view, heard)
+    const words = listeningWords(session, view, heard, null)
     expect(words).toEqual([
       'everything bypassed, −1.3 LU to match',
       'solo A',

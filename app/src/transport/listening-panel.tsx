@@ -3,7 +3,7 @@ import Button from '@mui/material/Button'
 import ToggleButton from '@mui/material/ToggleButton'
 import Tooltip from '@mui/material/Tooltip'
 import { shallowEqual } from 'react-redux'
-import { useDesk, useHeard } from '../shell/desk-context'
+import { useDesk, useHeard, useSignal } from '../shell/desk-context'
 import { useHear } from '../shell/use-hear'
 import { interfaceActions } from '../store/interface-slice'
 import { openSession } from '../store/selectors'
@@ -11,24 +11,33 @@ import { store, useAppDispatch, useAppSelector } from '../store/store'
 import { Bypass } from './bypass'
 import { Channels } from './channels'
 import { clearListening, listeningWords } from './listening'
+import { PlaybackMenu } from './playback-menu'
 import styles from './transport.module.css'
 
 /** Ways of listening, and in one place everything that is switched on for listening only. */
 export function ListeningPanel({ disabled }: { disabled: boolean }) {
   const desk = useDesk()
   const heard = useHeard()
+  const through = useSignal(desk.elsewhere.state)
   const dispatch = useAppDispatch()
   const { position, dim } = useAppSelector((root) => root.interface.listening)
   const isCompare = heard !== null && 'target' in heard.rendition
   const words = useAppSelector(
-    (root) => listeningWords(openSession(root), root.interface, heard),
+    (root) => listeningWords(openSession(root), root.interface, heard, through),
     shallowEqual,
   )
   const hear = useHear()
   const compare = () => hear(isCompare ? null : { kind: 'without', target: { of: 'all' } })
   return (
     <section className={styles.listening} aria-label="Listening">
-      <Box sx={{ display: 'flex', gap: '4px', whiteSpace: 'nowrap' }}>
+      <Box
+        sx={{
+          display: 'flex',
+          gap: '4px',
+          whiteSpace: 'nowrap',
+          '& .MuiToggleButton-root': { px: '4px' },
+        }}
+      >
         <Tooltip title="Fold to mono (O)">
           <ToggleButton
             value="mono"
@@ -39,6 +48,7 @@ export function ListeningPanel({ disabled }: { disabled: boolean }) {
           </ToggleButton>
         </Tooltip>
         <Channels />
+        <PlaybackMenu disabled={disabled} />
         <Tooltip title="20 dB lower (U)">
           <ToggleButton
             value="dim"

@@ -1,12 +1,13 @@
 import type { Edit, Session } from '@sober-prism/core/session'
 import { asRendered, MIX } from '@sober-prism/core/treatments'
-import type { Desk, FrequencyRange, HeardRendition } from '@sober-prism/engine'
+import type { Desk, Elsewhere, FrequencyRange, HeardRendition } from '@sober-prism/engine'
 import { formatHz, signed } from '../format'
 import { type InterfaceState, interfaceActions } from '../store/interface-slice'
 import { nodeName, openSession } from '../store/selectors'
 import { sessionActions } from '../store/session-slice'
 import type { AppStore } from '../store/store'
 import { POSITION_WORDS } from './channels'
+import { playbackWhere } from './playbacks'
 
 const WITHOUT = {
   treatment: 'one treatment',
@@ -62,6 +63,7 @@ export function listeningWords(
   session: Session,
   { listening, eyesClosed }: Pick<InterfaceState, 'listening' | 'eyesClosed'>,
   heard: HeardRendition | null,
+  through: Elsewhere | null,
 ): string[] {
   const nodes = [...session.tracks, ...session.groups]
   const letters = (key: 'solo' | 'lift') => nodes.filter((n) => n[key]).map((n) => n.letter)
@@ -72,9 +74,19 @@ export function listeningWords(
     lifted.length > 0 ? `lift ${lifted.join(' ')}` : '',
     ...soloedBands(session).map(({ name, bands }) => `only band ${bands.join(' ')} of ${name}`),
     POSITION_WORDS[listening.position],
+    through ? throughText(through) : '',
     listening.dim ? 'dim' : '',
     eyesClosed ? 'eyes closed' : '',
   ].filter(Boolean)
+}
+
+/** What everything is heard through. */
+function throughText({ choice, gainDb, trouble }: Elsewhere): string {
+  if (trouble) return trouble
+  const where = playbackWhere(choice)
+  return gainDb === null
+    ? `${where}, matching loudness…`
+    : `${where}, ${signed(gainDb)} dB to match`
 }
 
 /** Splits some of whose bands are heard alone, with the number of those bands. */
@@ -110,4 +122,5 @@ export function clearListening(store: AppStore, desk: Desk): void {
   if (edits.length > 0) store.dispatch(sessionActions.edited(edits, { listening: true }))
   store.dispatch(interfaceActions.listeningCleared())
   desk.stopHearing()
+  desk.elsewhere.set(null)
 }

@@ -12,7 +12,7 @@ const bandSchema = z.strictObject({
 })
 
 /** What a playback does to sound, as an open description: nothing in it was measured on a certain device. */
-export const playbackSchema = z.strictObject({
+const playbackSchema = z.strictObject({
   version: z.literal(1),
   /** By which it is called on the command line. */
   name: z.string().regex(/^[a-z][a-z0-9-]{0,39}$/),

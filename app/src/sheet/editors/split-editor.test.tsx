@@ -80,7 +80,7 @@ describe('bands of a split', () => {
     await press(user, /^Band 2/)
     await press(user, 'Solo')
     expect(params().bands.map((b) => b.solo)).toEqual([false, true, false])
-    const words = () => listeningWords(session(), store.getState().interface, null)
+    const words = () => listeningWords(session(), store.getState().interface, null, null)
     expect(words()).toEqual(['only band 2 of Singer'])
     act(() => clearListening(store, open.desk))
     expect(words()).toEqual([])
