@@ -19,6 +19,7 @@ import { BlindTests } from './blind-tests'
 import { DifferencePlot } from './difference-plot'
 import { Differences } from './differences'
 import { HeardThere } from './heard-there'
+import { NullTest } from './null-test'
 import { OtherPlayback, usePlaybackShown } from './other-playback'
 import { SecondLook } from './second-look'
 import { StateTable } from './state-table'
@@ -29,6 +30,7 @@ const TABS = [
   ['blind', 'Blind test'],
   ['look', 'Second look'],
   ['playback', 'Other playback'],
+  ['null', 'Null test'],
 ] as const
 
 /** Several states of the session against each other, as loud as each other. */
@@ -109,6 +111,7 @@ export function Component() {
         </Tabs>
         {tab === 'blind' && <BlindTests states={states} />}
         {tab === 'look' && <SecondLook />}
+        {tab === 'null' && <NullTest states={states} />}
         {tab === 'playback' && <OtherPlayback {...playback} />}
         {tab === 'compare' && (
           <>

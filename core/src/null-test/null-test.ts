@@ -1,5 +1,6 @@
 import { besselI0, type Clip, powerToDb } from '../audio'
 import { doubleFft, longTermLevels, makeBands } from '../spectrum'
+import { explainLevels } from './explain'
 
 /** What is left of one sound less another. */
 export interface NullReading {
@@ -235,16 +236,27 @@ export function nullVerdict({ nullDb, bands }: NullReading): string {
   }
   const out = known.filter((_, i) => levels[i] >= Math.max(LEAST_LEVEL_DB, most / 2))
   const [from, to] = [out[0].hz, out[out.length - 1].hz]
-  const where =
-    from === to
+  const isAll = out[0] === known[0] && out[out.length - 1] === known[known.length - 1]
+  const where = isAll
+    ? 'at most frequencies'
+    : from === to
       ? `at ${hzText(from)}`
       : out[out.length - 1] === known[known.length - 1]
         ? `above ${hzText(from)}`
         : out[0] === known[0]
           ? `below ${hzText(to)}`
           : `between ${hzText(from)} and ${hzText(to)}`
-  return `Differs ${where} by up to ${most.toFixed(1)} dB.`
+  const differs = `Differs ${where} by up to ${most.toFixed(1)} dB`
+  const told = known.map(({ hz, levelDb }) => ({ hz, levelDb: levelDb ?? 0 }))
+  const explained = explainLevels(told)
+  if (!explained) return `${differs}.`
+  const { band, gainDb } = explained
+  const name = { 'high-shelf': 'a high shelf', 'low-shelf': 'a low shelf', bell: 'a bell' }
+  const kind = name[band.type as keyof typeof name]
+  const beside = Math.abs(gainDb) >= LEAST_LEVEL_DB ? ` and ${signedDb(gainDb)} of gain` : ''
+  return `${differs}: ${kind} of ${signedDb(band.db)} at ${hzText(band.hz)}${beside} would explain it.`
 }
 
+const signedDb = (db: number) => `${db > 0 ? '+' : ''}${db.toFixed(1)} dB`
 const hzText = (hz: number) =>
   hz >= 1000 ? `${(hz / 1000).toPrecision(2)} kHz` : `${Math.round(hz)} Hz`

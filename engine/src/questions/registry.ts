@@ -10,6 +10,7 @@ import { answerLowEnd, lowEnd } from './low-end'
 import { answerMasking, answerPatterns } from './masking'
 import { answerMatch, answerMatchResponses, match, matchResponses } from './match'
 import { answerMixPart } from './mix-part'
+import { answerNull, nullOf } from './null-test'
 import { answerPair, pair } from './pair'
 import { answerPassage, passage } from './passage'
 import { answerPlan } from './plan'
@@ -36,6 +37,7 @@ export const questions = {
   lowEnd,
   match,
   matchResponses,
+  nullOf,
   pair,
   passage,
   profile,
@@ -62,6 +64,7 @@ const answers = {
   matchResponses: answerMatchResponses,
   mixFindings: answerMixFindings,
   mixPart: answerMixPart,
+  nullOf: answerNull,
   pair: answerPair,
   passage: answerPassage,
   patterns: answerPatterns,
