@@ -43,3 +43,4 @@ export {
 } from './profile'
 export { measureProfile, ProfileMeter } from './profile-meter'
 export { pairOfResponses, type Response } from './response-pair'
+export { isShapedBy, type SameShape, type ShapeWay, sameShape } from './same-shape'

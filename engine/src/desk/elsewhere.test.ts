@@ -32,7 +32,8 @@ describe('listening elsewhere', () => {
     expect(elsewhere.state.value?.gainDb).toBeCloseTo(-6.02, 2)
     expect(play).toHaveBeenCalledTimes(1)
     const key = play.mock.calls[0][0].key
-    for (let i = 0; i < 5; i++) elsewhere.update({ ...emptySession('s', 'Session', '2026-01-01', 48000), name: `${i}` })
+    for (let i = 0; i < 5; i++)
+      elsewhere.update({ ...emptySession('s', 'Session', '2026-01-01', 48000), name: `${i}` })
     await settled()
     expect(prepare).toHaveBeenCalledTimes(2)
     expect(play.mock.calls[1][0].key).toBe(key)

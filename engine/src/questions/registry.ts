@@ -21,6 +21,7 @@ import type { Answerer, Progress } from './question'
 import { answerRange, range } from './range'
 import { answerRender } from './render'
 import { answerRings } from './rings'
+import { answerShape, shape } from './same-shape'
 import { answerSource, source } from './source'
 import { answerSpectrogram, spectrogram } from './spectrogram'
 import { answerTempo, tempo } from './tempo'
@@ -42,6 +43,7 @@ export const questions = {
   passage,
   profile,
   range,
+  shape,
   source,
   spectrogram,
   tempo,
@@ -75,6 +77,7 @@ const answers = {
   range: answerRange,
   render: answerRender,
   rings: answerRings,
+  shape: answerShape,
   source: answerSource,
   spectrogram: answerSpectrogram,
   tempo: answerTempo,

@@ -1,8 +1,14 @@
 // @vitest-environment happy-dom
-import type { Edit } from '@sober-prism/core/session'
-import { type KindName, newTreatment, type StageName } from '@sober-prism/core/treatments'
+import { newBand } from '@sober-prism/core/filters'
+import { type Edit, sessionInVariation } from '@sober-prism/core/session'
+import {
+  type KindName,
+  newChainBand,
+  newTreatment,
+  type StageName,
+} from '@sober-prism/core/treatments'
 import { fireEvent, screen, within } from '@testing-library/react'
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import { store } from '../../store/store'
 import { sessionOf, show } from '../../testing/render'
 import { ChainLine } from './chain-line'
@@ -64,6 +70,47 @@ describe('the line of a chain', () => {
     expect(later.getAttribute('aria-disabled')).toBe('true')
     await user.click(last.getByRole('menuitem', { name: 'Remove' }))
     expect(order()).toEqual(['fit l', 'fit e'])
+  })
+
+  it('keeps the shape of an equaliser by cuts alone as a variation beside what was', async () => {
+    const boost = newChainBand('b', { ...newBand('bell', 3000), db: 5, q: 1 })
+    const chain: Edit = {
+      kind: 'add-treatment',
+      node: 't0',
+      treatment: newTreatment('equaliser', 'e', 'shape', { phase: 'minimum', bands: [boost] }),
+      before: null,
+    }
+    const { user, desk, session } = show(<ChainLine />, sessionOf(['Voice'], chain))
+    const cut = { ...newBand('low-shelf', 1000), db: -5 }
+    desk.ask.shape.mockResolvedValueOnce({ shape: { bands: [cut], gainDb: 5, rmsErrorDb: 0.3 } })
+    const open = async () => {
+      fireEvent.contextMenu(screen.getByRole('button', { name: /^Equaliser, place/ }))
+      return within(await screen.findByRole('menu', { name: 'Treatment' }))
+    }
+    const menu = await open()
+    const byBoosts = menu.getByRole('menuitem', { name: 'Keep a variation by boosts alone' })
+    expect(byBoosts.getAttribute('aria-disabled')).toBe('true')
+    await user.click(menu.getByRole('menuitem', { name: 'Keep a variation by cuts alone' }))
+    await vi.waitFor(() => expect(session().variations.list.length).toBe(2))
+    expect(session().variations.list.map((v) => v.name)).toEqual([
+      'As it was',
+      'Voice by cuts alone',
+    ])
+    const { chain: now } = session().tracks[0]
+    expect(now.treatments[0]).toMatchObject({ params: { bands: [{ band: cut }] } })
+    expect(now.output.gainDb).toBe(5)
+    const came = sessionInVariation(session(), session().variations.list[0].id)
+    expect(came.tracks[0].chain.treatments[0]).toMatchObject({ params: { bands: [boost] } })
+    // A shape that cannot be had changes nothing.
+    desk.ask.shape.mockResolvedValueOnce({ shape: null })
+    const again = await open()
+    await user.click(again.getByRole('menuitem', { name: 'Keep a variation by boosts alone' }))
+    await vi.waitFor(() =>
+      expect(store.getState().interface.notice?.text).toMatch(
+        /^This shape cannot be had by boosts/,
+      ),
+    )
+    expect(session().variations.list.length).toBe(2)
   })
 
   it('has what stands before and behind the chain on a button', async () => {

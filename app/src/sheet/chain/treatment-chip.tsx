@@ -17,6 +17,7 @@ import { type RootState, store, useAppDispatch, useAppSelector, useEdit } from '
 import { useThrottled } from '../../use-throttled'
 import { STAGE_NAMES } from '../names'
 import styles from '../sheet.module.css'
+import { useSameShape } from './use-same-shape'
 
 interface TreatmentChipProps {
   readonly node: string
@@ -125,6 +126,7 @@ function useChipMenu(node: string, id: string) {
   const edit = useEdit()
   const hear = useHear()
   const dispatch = useAppDispatch()
+  const sameShape = useSameShape(node, id)
   const target = { of: 'treatment', node, treatment: id } as const
   const items = (): readonly ContextItem[] => {
     const treatments = chainOf(openSession(store.getState()), node)?.treatments ?? []
@@ -165,6 +167,7 @@ function useChipMenu(node: string, id: string) {
         run: () => edit([move({ stage: s }, null)]),
       })),
       null,
+      ...sameShape(),
       {
         name: 'Remove',
         run: () => {
