@@ -27,6 +27,7 @@ const mixOf = (lufs: number | null, db = -30) => ({
   levels: new Float64Array(60).fill(db),
   lufs,
   truePeakDbtp: -3,
+  rangeLu: 6.2,
 })
 
 describe('Check', () => {
@@ -92,7 +93,7 @@ describe('Check', () => {
     act(() =>
       desk.heard.set({ rendition: { kind: 'variation', variation: id }, gainDb: 0 } as never),
     )
-    expect(within(row('Listen to Variation 1')).getByText('Heard now')).toBeTruthy()
+    expect(within(row('Listen to Variation 1')).getByText('Heard')).toBeTruthy()
     act(() => stepKeys.value.get('1')?.())
     expect(desk.stopHearing).toHaveBeenCalled()
   })

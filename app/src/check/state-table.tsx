@@ -10,11 +10,12 @@ import ToggleButton from '@mui/material/ToggleButton'
 import Typography from '@mui/material/Typography'
 import { AS_IT_CAME, type Session } from '@sober-prism/core/session'
 import { gainsToQuietest, type StateFigures } from '@sober-prism/engine'
-import type { ReactNode } from 'react'
 import { Badge } from '../controls/badge'
 import { IconAction } from '../controls/icon-action'
 import { Column } from '../controls/layout'
 import { formatShare, signed } from '../format'
+import { useAnalysis, useHeard } from '../shell/desk-context'
+import { useHear } from '../shell/use-hear'
 import { interfaceActions } from '../store/interface-slice'
 import { openSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
@@ -36,14 +37,13 @@ interface StateTableProps {
   /** Which of them is heard; null for the session as it is rendered. */
   readonly heard: string | null
   readonly onHear: (id: string) => void
-  readonly children?: ReactNode
 }
 
 const FIGURE = { textAlign: 'right', typography: 'figure', whiteSpace: 'nowrap' } as const
 
 /** All states with what they do, each a key away. */
 export function StateTable(props: StateTableProps) {
-  const { session, states, figures, heard, onHear, children } = props
+  const { session, states, figures, heard, onHear } = props
   const gains = gainsToQuietest(
     new Map([...figures].map(([id, { mix }]) => [id, mix.lufs] as const)),
   )
@@ -66,7 +66,18 @@ export function StateTable(props: StateTableProps) {
           <TableCell sx={FIGURE} title="The greatest boost of any band">
             Boost
           </TableCell>
-          <TableCell sx={FIGURE}>dBTP</TableCell>
+          <TableCell sx={FIGURE} title="True peak, in dBTP">
+            Peak
+          </TableCell>
+          <TableCell sx={FIGURE} title="Loudness range, in LU">
+            Range
+          </TableCell>
+          <TableCell
+            sx={FIGURE}
+            title="By how much its chains make the sound late, in milliseconds"
+          >
+            Late, ms
+          </TableCell>
           <TableCell sx={FIGURE} title="What makes all of them as loud as the quietest">
             Gain
           </TableCell>
@@ -83,19 +94,19 @@ export function StateTable(props: StateTableProps) {
           const isHeard = heard === state.id
           return (
             <TableRow key={state.id} selected={isHeard} data-worked={state.isWorkedIn}>
-              <TableCell sx={{ width: '27%' }}>
+              <TableCell sx={{ width: '24%' }}>
                 <StateName state={state} />
               </TableCell>
               <TableCell>
                 <ToggleButton
                   value={state.id}
-                  sx={{ minWidth: 92, whiteSpace: 'nowrap' }}
+                  sx={{ minWidth: 64, whiteSpace: 'nowrap' }}
                   selected={isHeard}
                   aria-label={`Listen to ${state.name}`}
                   title={state.sign ? `Key ${state.sign}` : undefined}
                   onClick={() => onHear(state.id)}
                 >
-                  {isHeard ? 'Heard now' : 'Listen'}
+                  {isHeard ? 'Heard' : 'Listen'}
                 </ToggleButton>
               </TableCell>
               <TableCell>
@@ -112,6 +123,10 @@ export function StateTable(props: StateTableProps) {
               <TableCell sx={FIGURE}>{movesOf(state.session)}</TableCell>
               <TableCell sx={FIGURE}>{boostText(greatestBoostDb(state.session))}</TableCell>
               <TableCell sx={FIGURE}>{own ? figureText(own.mix.truePeakDbtp) : '…'}</TableCell>
+              <TableCell sx={FIGURE}>{own ? figureText(own.mix.rangeLu) : '…'}</TableCell>
+              <TableCell sx={FIGURE}>
+                {own ? (1000 * own.latencySeconds).toFixed(0) : '…'}
+              </TableCell>
               <TableCell sx={FIGURE}>{own ? signed(gains.get(state.id) ?? 0) : '…'}</TableCell>
               <TableCell sx={{ whiteSpace: 'nowrap' }}>
                 <Actions state={state} />
@@ -119,9 +134,55 @@ export function StateTable(props: StateTableProps) {
             </TableRow>
           )
         })}
-        {children}
+        {session.references.map((reference) => (
+          <ReferenceRow key={reference.id} reference={reference} came={came} />
+        ))}
       </TableBody>
     </Table>
+  )
+}
+
+/** A reference, in place of the mix. */
+function ReferenceRow({
+  reference: { id, name },
+  came,
+}: {
+  reference: Session['references'][number]
+  came: StateFigures | undefined
+}) {
+  const hear = useHear()
+  const heard = useHeard()
+  const { references } = useAnalysis('references')
+  const own = references.get(id)
+  const isHeard = heard?.rendition.kind === 'reference' && heard.rendition.reference === id
+  const tone =
+    own && came ? toneBetween(came.mix, { ...came.mix, levels: own.levels, lufs: own.lufs }) : null
+  return (
+    <TableRow selected={isHeard}>
+      <TableCell>
+        <Typography component="span" sx={{ fontStyle: 'italic' }}>
+          {name}
+        </Typography>
+      </TableCell>
+      <TableCell>
+        <ToggleButton
+          value={id}
+          sx={{ minWidth: 64, whiteSpace: 'nowrap' }}
+          selected={isHeard}
+          aria-label={`Listen to ${name}`}
+          onClick={() => hear(isHeard ? null : { kind: 'reference', reference: id, range: null })}
+        >
+          {isHeard ? 'Heard' : 'Listen'}
+        </ToggleButton>
+      </TableCell>
+      <TableCell>–</TableCell>
+      <TableCell sx={FIGURE}>{tone ? rmsOf(tone).toFixed(1) : '…'}</TableCell>
+      <TableCell colSpan={5} />
+      <TableCell sx={FIGURE}>
+        {isHeard && heard.gainDb !== null ? signed(heard.gainDb) : ''}
+      </TableCell>
+      <TableCell />
+    </TableRow>
   )
 }
 

@@ -23,7 +23,8 @@ afterEach(cleanup)
 /** Of a session that is silent. */
 const NO_FIGURES = {
   heard: new Map(),
-  mix: { levels: new Float64Array(60), lufs: null, truePeakDbtp: null },
+  mix: { levels: new Float64Array(60), lufs: null, truePeakDbtp: null, rangeLu: null },
+  latencySeconds: 0,
 }
 
 /** What stands around a component: a desk that measures and plays nothing by itself. */

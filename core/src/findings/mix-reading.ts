@@ -10,6 +10,8 @@ export interface MixReading {
   /** `null` for silence. */
   readonly lufs: number | null
   readonly truePeakDbtp: number | null
+  /** Loudness range (EBU Tech 3342), in LU; null of what is too short or silent. */
+  readonly rangeLu: number | null
 }
 
 /** A stretch of a mix that is measured by itself, in frames. */
@@ -80,9 +82,11 @@ export function joinMixParts(parts: readonly MixPartReading[], sampleRateHz: num
     sampleRateHz,
     LEVEL_BANDS,
   )
+  const { integratedLufs, loudnessRangeLu } = readLoudnessSteps(parts.flatMap((p) => [...p.steps]))
   return {
     levels: power.map(powerToDb),
-    lufs: readLoudnessSteps(parts.flatMap((p) => [...p.steps])).integratedLufs,
+    lufs: integratedLufs,
+    rangeLu: loudnessRangeLu,
     truePeakDbtp: peak > 1e-10 ? amplitudeToDb(peak) : null,
   }
 }

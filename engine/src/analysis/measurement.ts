@@ -28,6 +28,7 @@ import { type Edit, type Session, type Track, trimmedChain } from '@sober-prism/
 import type { Measure } from '@sober-prism/core/treatments'
 import { EngineError } from '../engine-error'
 import { mixFindingsNode, trackFindingsNode } from '../questions/findings'
+import { latencyNode } from '../questions/latency'
 import { groupNode, type Measured, referenceNode } from '../questions/levels'
 import { maskingNode, patternsNode } from '../questions/masking'
 import { type MixInput, mixBeds, mixNode } from '../questions/mix-part'
@@ -66,6 +67,7 @@ export interface Surroundings extends Tools {
 export interface StateFigures {
   readonly heard: ReadonlyMap<string, HeardTrack>
   readonly mix: MixReading
+  readonly latencySeconds: number
 }
 
 type Show = (change: Partial<Analysis>) => void
@@ -178,8 +180,15 @@ export class Measurement {
     const tracks = present.map((track) => this.#track(track, plan, recordings, null))
     const mix = this.#run(this.#mix(plan, recordings))
     mix.catch(() => {})
+    const { sampleRateHz } = session
+    const late = { plan, sampleRateHz }
+    const latency = this.#run(
+      around.scheduler.node(latencyNode, { ...late, ...this.#tools }, [], late),
+    )
+    latency.catch(() => {})
     const sums = await this.#run(this.#masking(present, tracks))
-    return { heard: heardTracks(sums, present, () => null), mix: await mix }
+    const heard = heardTracks(sums, present, () => null)
+    return { heard, mix: await mix, latencySeconds: await latency }
   }
 
   #missing(recordings: RecordingMap): string | null {

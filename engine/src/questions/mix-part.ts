@@ -44,7 +44,7 @@ export function mixBeds({ sound, stretch: { fromFrame, toFrame }, bedKey }: MixI
 /** The mix, rendered and measured in parts by whichever worker is free. */
 export const mixNode: NodeKind<Tools & MixInput, readonly [], MixReading> = {
   name: 'mix',
-  version: 7,
+  version: 8,
   label: 'Measuring tracks and mix',
   keep: 'stored',
   async run(_, { pool, beds, ...mix }, { signal, onProgress }) {

@@ -1,6 +1,7 @@
 import { answerCrossoverSum, crossoverSum } from './crossover-sum'
 import { answerDesign } from './design'
 import { answerMixFindings, answerTrackFindings } from './findings'
+import { answerLatency } from './latency'
 import { answerLevelled, levelled } from './levelled'
 import { answerLevelling, levelling } from './levelling'
 import { answerLevels } from './levels'
@@ -55,6 +56,7 @@ const answers = {
   crossoverSum: answerCrossoverSum,
   design: answerDesign,
   heardThrough: answerHeardThrough,
+  latency: answerLatency,
   levelled: answerLevelled,
   levelling: answerLevelling,
   levels: answerLevels,
