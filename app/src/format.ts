@@ -104,3 +104,8 @@ export const PREDICTED = '≈ '
 export function printed(text: string): string {
   return text.replace(/(^|[ (])-(?=\d)/g, '$1−')
 }
+
+/** A day, as one says it. */
+export function formatDay(date: Date): string {
+  return new Intl.DateTimeFormat('en', { day: 'numeric', month: 'long' }).format(date)
+}

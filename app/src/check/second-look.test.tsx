@@ -2,11 +2,12 @@
 import { newBand } from '@sober-prism/core/filters'
 import type { Edit } from '@sober-prism/core/session'
 import { newChainBand } from '@sober-prism/core/treatments'
-import { act, screen } from '@testing-library/react'
+import { act, screen, within } from '@testing-library/react'
 import { describe, expect, it } from 'vitest'
 import { sessionActions } from '../store/session-slice'
 import { store } from '../store/store'
 import { sessionOf, show } from '../testing/render'
+import { doubtEdit, doubtsOf } from './doubts'
 import { SecondLook } from './second-look'
 
 const bell = (node: string, id: string, db: number, hz = 300): Edit => ({
@@ -69,5 +70,44 @@ describe('the second look', () => {
       t.chain.treatments.flatMap((x) => (x.kind === 'equaliser' ? x.params.bands.length : [])),
     )
     expect(bands).toEqual([[1], [0]])
+  })
+
+  it('loops the loudest S of a voice that is boosted there', async () => {
+    const voice: Edit = { kind: 'set-node', node: 't0', change: { role: 'voice' } }
+    const session = sessionOf(['Voice'], voice, bell('t0', 'b', 4.5, 5000))
+    const { user, desk } = show(<SecondLook />, session, measured)
+    const stretch = { fromFrame: 100, toFrame: 60_000 }
+    desk.ask.loudest.mockResolvedValueOnce(stretch)
+    await user.click(screen.getByRole('button', { name: 'Loop the loudest S' }))
+    expect(desk.ask.loudest.mock.calls[0][0]).toEqual({ node: 't0', fromHz: 4000, toHz: 10_000 })
+    expect(desk.hear).toHaveBeenLastCalledWith({
+      kind: 'region',
+      node: 't0',
+      stretch,
+      fromHz: 20,
+      toHz: 20_000,
+    })
+  })
+
+  it('keeps a doubt for rested ears, and offers it when they are', async () => {
+    const { user, session, desk } = show(
+      <SecondLook />,
+      sessionOf(['Voice', 'Bass'], bell('t1', 'b', 9)),
+      measured,
+    )
+    await user.click(screen.getByRole('button', { name: 'Listen to this tomorrow' }))
+    expect(await screen.findByText(/^One doubt is kept/)).toBeTruthy()
+    expect(doubtsOf(session()).rested).toEqual([])
+    const hours = (n: number) => new Date(Date.now() - n * 3600 * 1000)
+    expect(doubtsOf(session(), Date.now() + 5 * 3600 * 1000).rested.length).toBe(1)
+    act(() => {
+      store.dispatch(sessionActions.edited([doubtEdit('t1', 'e-b', hours(20))]))
+    })
+    const card = within(await screen.findByRole('article', { name: 'Bass: Equaliser' }))
+    await user.click(card.getByRole('button', { name: 'Listen without it' }))
+    expect(desk.hear).toHaveBeenCalled()
+    await user.click(card.getByRole('button', { name: 'Take it out' }))
+    expect(session().tracks[1].chain.treatments).toEqual([])
+    expect(doubtsOf(session(), Date.now() + 5 * 3600 * 1000).rested).toEqual([])
   })
 })

@@ -11,10 +11,13 @@ import { Entry, EntryHead, Pane, Row } from '../controls/layout'
 import { capital, printed } from '../format'
 import { plumb } from '../plot/plumb'
 import { useAnalysis, useDesk, useHeard } from '../shell/desk-context'
+import { AUDIO_MISSING, useWork } from '../shell/use-asked'
 import { useHear } from '../shell/use-hear'
 import { interfaceActions } from '../store/interface-slice'
 import { useSettledSession } from '../store/settled'
-import { useAppDispatch, useEdit } from '../store/store'
+import { useAppDispatch, useAppSelector, useEdit } from '../store/store'
+import { doubtEdit } from './doubts'
+import { RestedEars } from './rested-ears'
 
 /** Moves that deserve a second look, each with what was measured, a way to hear without it, and one answer. */
 export function SecondLook() {
@@ -22,6 +25,7 @@ export function SecondLook() {
   const analysis = useAnalysis('tracks', 'groups', 'mix', 'heard', 'fresh')
   const bare = useBareShares(session)
   const edit = useEdit()
+  const past = useAppSelector((root) => root.session.past)
   const looks = useMemo(() => {
     const heard = new Map([...analysis.heard].map(([id, { share }]) => [id, share]))
     return secondLook({
@@ -30,8 +34,9 @@ export function SecondLook() {
       heard: bare ? heard : new Map(),
       heardBare: bare ?? new Map(),
       calibration: { lufs: -23, dbSpl: session.listeningDbSpl },
+      past,
     }).filter((look) => !isLeft(session, look))
-  }, [session, analysis, bare])
+  }, [session, analysis, bare, past])
   const unheard = looks.filter((l) => l.kind === 'not-heard' && l.answer)
   return (
     <div style={{ overflowY: 'auto' }}>
@@ -51,6 +56,7 @@ export function SecondLook() {
           </Row>
         )}
       </Pane>
+      <RestedEars session={session} />
       {looks.map((look) => (
         <LookCard key={look.key} look={look} session={session} />
       ))}
@@ -84,6 +90,17 @@ function LookCard({ look, session }: { look: Look; session: Session }) {
       interfaceActions.treatmentChosen({ node, treatmentId: treatment, bandId: band, stage }),
     )
     void navigate(`/session/${session.id}/${stage}`)
+  }
+  const doubt = () => {
+    if (treatment === null) return
+    edit([doubtEdit(node, treatment)])
+    dispatch(
+      interfaceActions.noticeShown(
+        'Kept for the next time this session is opened.',
+        'info',
+        'edit',
+      ),
+    )
   }
   const leave = () => {
     const dismissed = {
@@ -121,6 +138,12 @@ function LookCard({ look, session }: { look: Look; session: Session }) {
           Listen without{' '}
           {look.kind === 'lead-lost' ? 'all' : treatment === null ? 'the chain' : 'it'}
         </ToggleButton>
+        {look.kind === 'sibilant-boost' && <LoudestSibilant node={node} />}
+        {treatment !== null && (
+          <Button variant="text" onClick={doubt}>
+            Listen to this tomorrow
+          </Button>
+        )}
         {stage && (
           <Button variant="text" onClick={open}>
             Open in {capital(stage)}
@@ -131,6 +154,34 @@ function LookCard({ look, session }: { look: Look; session: Session }) {
         </Button>
       </Row>
     </Entry>
+  )
+}
+
+/** Loops the loudest S of a voice, with everything that is on it. */
+function LoudestSibilant({ node }: { node: string }) {
+  const desk = useDesk()
+  const hear = useHear()
+  const work = useWork()
+  const now = useHeard()?.rendition
+  const isHeard = now?.kind === 'region' && now.node === node
+  const begin = () =>
+    work.run(async (running) => {
+      const stretch = await desk.ask.loudest({ node, fromHz: 4000, toHz: 10_000 }, running)
+      if (!stretch) return work.tell(AUDIO_MISSING)
+      hear({ kind: 'region', node, stretch, fromHz: 20, toHz: 20_000 })
+    })
+  return (
+    <>
+      <ToggleButton
+        value="sibilant"
+        selected={isHeard}
+        disabled={work.busy !== null}
+        onClick={() => (isHeard ? hear(null) : void begin())}
+      >
+        Loop the loudest S
+      </ToggleButton>
+      {work.trouble && <Typography color="warning">{work.trouble}</Typography>}
+    </>
   )
 }
 

@@ -1,7 +1,7 @@
 import Button from '@mui/material/Button'
 import Typography from '@mui/material/Typography'
 import { SMALL_SONE } from '@sober-prism/core/findings'
-import type { Session } from '@sober-prism/core/session'
+import { isFindingKey, type Session } from '@sober-prism/core/session'
 import { measureNow, type SessionFinding } from '@sober-prism/engine'
 import { useCallback } from 'react'
 import { Entry, EntryHead, Pane, Row } from '../controls/layout'
@@ -30,6 +30,7 @@ export function FindingList() {
     [dispatch],
   )
   const applied = appliedMoves(session)
+  const dismissed = session.dismissed.filter((d) => isFindingKey(d.key)).length
   const offered = (findings ?? []).filter((f) => f.offered)
   const measured = (findings ?? []).filter((f) => !f.offered)
   const opened = open ?? offered[0]?.key
@@ -66,9 +67,9 @@ export function FindingList() {
             {showMeasured ? 'Hide' : 'Show'} all that was measured ({measured.length})
           </Button>
         )}
-        {session.dismissed.length > 0 && (
+        {dismissed > 0 && (
           <Typography color="textSecondary">
-            {session.dismissed.length} dismissed.{' '}
+            {dismissed} dismissed.{' '}
             <Button variant="text" onClick={() => edit([{ kind: 'recall-dismissed' }])}>
               Show again
             </Button>

@@ -194,3 +194,74 @@ describe('a second look', () => {
     expect(kinds(started(...drives.slice(1)))).toEqual([])
   })
 })
+
+describe('what only makes it louder', () => {
+  it('is told, and a gain takes its place', () => {
+    const lift = { type: 'low-shelf' as const, hz: 19_000, db: 3 }
+    const session = started(band('tuba', lift))
+    const found = looks(session, {}, 4000).find((l) => l.kind === 'only-louder')
+    expect(found?.evidence).toMatch(/^\+3\.0 dB everywhere/)
+    const after = applyEdits(session, [...(found?.answer?.edits ?? [])])
+    const { chain } = after.tracks[1]
+    expect(chain.treatments).toEqual([])
+    expect(chain.output.gainDb).toBeCloseTo(3, 1)
+    expect(kinds(after)).toEqual([])
+  })
+
+  it('is not told of what has a shape', () => {
+    expect(kinds(started(band('tuba', { type: 'low-shelf', hz: 400, db: 3 })))).toEqual([])
+  })
+})
+
+describe('what the steps tell', () => {
+  const set = (session: Session, db: number) => {
+    const [treatment] = session.tracks[1].chain.treatments
+    if (treatment.kind !== 'equaliser') throw new Error('It is none.')
+    const [{ id }] = treatment.params.bands
+    return applyEdits(session, [
+      {
+        kind: 'set-band',
+        node: 'tuba',
+        treatment: treatment.id,
+        band: id,
+        change: { band: { db } },
+      },
+    ])
+  }
+  const solo = (session: Session, on: boolean) =>
+    applyEdits(session, [{ kind: 'set-node', node: 'tuba', change: { solo: on } }])
+  const first = started(band('tuba', { hz: 800, db: 2.4, q: 1 }))
+
+  it('names what went to and fro by less than is told apart', () => {
+    const past = [first, set(first, 2.7), set(first, 2.5)]
+    expect(kinds(set(first, 2.8), { past })).toEqual(['to-and-fro'])
+    const found = looks(set(first, 2.8), { past })[0]
+    expect(found.evidence).toBe('the last 4 values: +2.4 dB, +2.7 dB, +2.5 dB, +2.8 dB')
+  })
+
+  it('is silent where a value went one way, or far', () => {
+    expect(kinds(set(first, 2.8), { past: [first, set(first, 2.5), set(first, 2.6)] })).toEqual([])
+    expect(kinds(set(first, 2.8), { past: [first, set(first, 4.5), set(first, 2.6)] })).toEqual([])
+  })
+
+  it('names a move made while its track was alone, until something is done with the others', () => {
+    const alone = solo(first, true)
+    const moved = set(alone, 3.2)
+    const found = looks(moved, { past: [first, alone] })
+    expect(found.map((l) => l.kind)).toEqual(['made-alone'])
+    const heard = applyEdits(moved, [...(found[0].answer?.edits ?? [])])
+    expect(heard.tracks[1].solo).toBe(false)
+    expect(kinds(heard, { past: [first, alone, moved] })).toEqual(['made-alone'])
+    const done = set(heard, 3)
+    expect(kinds(done, { past: [first, alone, moved, heard] })).toEqual([])
+    expect(kinds(set(first, 3), { past: [first] })).toEqual([])
+  })
+
+  it('asks for reasons once, where many large moves have none', () => {
+    const moves = [200, 500, 1200, 2500, 6000].map((hz, i) =>
+      band(['voice', 'tuba', 'drum'][i % 3], { hz, db: -4, q: 1.5 }),
+    )
+    expect(kinds(started(...moves))).toEqual(['no-reason'])
+    expect(kinds(started(...moves.slice(0, 4)))).toEqual([])
+  })
+})

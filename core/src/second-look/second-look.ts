@@ -11,6 +11,7 @@ import {
   traitWords,
 } from '../session'
 import { type ChainBand, kindOf, MIX, MOST_BANDS, type Treatment } from '../treatments'
+import { looksOfHistory } from './from-history'
 
 export type LookKind =
   | 'lead-lost'
@@ -21,6 +22,10 @@ export type LookKind =
   | 'not-heard'
   | 'equalisers'
   | 'many'
+  | 'only-louder'
+  | 'to-and-fro'
+  | 'made-alone'
+  | 'no-reason'
 
 /** One move, or several, that deserve a second look, with one answer to press. */
 export interface Look {
@@ -50,6 +55,8 @@ export interface LookInput {
   readonly heard: ReadonlyMap<string, number>
   readonly heardBare: ReadonlyMap<string, number>
   readonly calibration: Calibration
+  /** Earlier states of the session, oldest first, as far as they are known. */
+  readonly past?: readonly Session[]
 }
 
 /** A broad boost is a bell at most so narrow; common practice begins at 3 dB, and 9 dB are far too much on a voice. */
@@ -72,6 +79,14 @@ const LEAST_UNDONE_DB = 2
 const LEAST_UNDONE_ABOVE_DB = 3
 const MANY = 8
 const LOST_SHARE = 0.03
+/** An equaliser that gives no more shape than this where its source sounds, but this much of level. */
+const NO_SHAPE_DB = 0.6
+const LEAST_LOUDER_DB = 1
+/** Where a source sounds: so far under its loudest place at most. */
+const SOUNDS_DB = 30
+/** Moves of so much, and so many of them, are worth a word of why. */
+const WORTH_REASON_DB = 3
+const MANY_WITHOUT = 5
 
 interface PlacedBand {
   readonly node: string
@@ -101,7 +116,10 @@ export function secondLook(input: LookInput): Look[] {
     ...chains(session).flatMap(([node, chain]) => [
       ...equalisers(session, node, chain),
       ...many(session, node, chain),
+      ...onlyLouder(input, node, chain),
     ]),
+    ...once(looksOfHistory(session, input.past ?? [])),
+    ...noReason(session, bands),
   ].sort((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind))
 }
 
@@ -111,9 +129,13 @@ const ORDER: readonly LookKind[] = [
   'nothing-there',
   'undone',
   'sibilant-boost',
+  'only-louder',
   'not-heard',
+  'made-alone',
+  'to-and-fro',
   'equalisers',
   'many',
+  'no-reason',
 ]
 
 function chains({ tracks, groups, mix }: Session): (readonly [string, Chain])[] {
@@ -381,6 +403,68 @@ function many(session: Session, node: string, { treatments }: Chain): Look[] {
       what: `${nameOf(session, node)}: ${on.length} treatments`,
       why: 'So many on one track often answer each other. Listen without its chain.',
       evidence: on.map((t) => kindOf(t.kind).name).join(', '),
+      answer: null,
+    },
+  ]
+}
+
+/** An equaliser that does to its source what a gain would. */
+function onlyLouder({ session, levelsOf }: LookInput, node: string, { treatments }: Chain): Look[] {
+  const levels = levelsOf(node)
+  if (!levels) return []
+  const centres = LEVEL_BANDS.map((b) => Math.min(b.hz, 0.49 * session.sampleRateHz))
+  const top = Array.from(levels).reduce((most, v) => Math.max(most, v), -400)
+  const sounds = centres.flatMap((_, i) => (levels[i] > top - SOUNDS_DB ? [i] : []))
+  return treatments.flatMap((t): Look[] => {
+    if (t.kind !== 'equaliser' || !t.on) return []
+    const bands = t.params.bands.filter((b) => b.on).map((b) => b.band)
+    if (bands.length === 0 || bands.some((b) => b.channel !== 'stereo')) return []
+    const db = magnitudeDb(bands, centres, session.sampleRateHz)
+    const here = sounds.map((i) => db[i])
+    const mean = here.reduce((sum, v) => sum + v, 0) / Math.max(1, here.length)
+    const span = Math.max(...here) - Math.min(...here)
+    if (span > NO_SHAPE_DB || Math.abs(mean) < LEAST_LOUDER_DB) return []
+    const by = `${mean > 0 ? '+' : ''}${mean.toFixed(1)} dB`
+    return [
+      {
+        key: `only-louder ${node} ${t.id}`,
+        kind: 'only-louder',
+        node,
+        treatment: t.id,
+        band: null,
+        what: `${nameOf(session, node)}: an equaliser that only makes it ${mean > 0 ? 'louder' : 'softer'}`,
+        why: 'Where its source sounds it does what a gain does. Louder alone is easily taken for better.',
+        evidence: `${by} everywhere the source sounds, within ${span.toFixed(1)} dB`,
+        answer: {
+          name: `Take it out, output ${by}`,
+          edits: [
+            { kind: 'remove-treatment', node, treatment: t.id },
+            { kind: 'change-output-gain', node, db: mean },
+          ],
+        },
+      },
+    ]
+  })
+}
+
+/** Large moves of which nobody wrote what they are for: told once for all of them. */
+function noReason(session: Session, bands: readonly PlacedBand[]): Look[] {
+  const without = bands.filter(
+    ({ chainBand: { band, reason, evidence } }) =>
+      reason === '' && evidence === null && Math.abs(band.db) >= WORTH_REASON_DB,
+  )
+  if (without.length < MANY_WITHOUT) return []
+  const names = [...new Set(without.map(({ node }) => nameOf(session, node)))]
+  return [
+    {
+      key: 'no-reason',
+      kind: 'no-reason',
+      node: without[0].node,
+      treatment: null,
+      band: null,
+      what: `${without.length} large moves have no reason written`,
+      why: 'A word of what each is for tells next week, or somebody else, whether it still is.',
+      evidence: `of ${WORTH_REASON_DB} dB and more, on ${names.slice(0, 6).join(', ')}${names.length > 6 ? ' and others' : ''}`,
       answer: null,
     },
   ]

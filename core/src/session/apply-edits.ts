@@ -4,7 +4,7 @@ import { chainOf, freeLetter, newGroup, newTrack, routedNode } from './defaults'
 import { DocumentError, describeIssue } from './document-error'
 import { type Edit, type EditOf, editSchema } from './edit'
 import { guessLead } from './guess-role'
-import { isVoice, MOST } from './names'
+import { isFindingKey, isVoice, MOST } from './names'
 import { placeOnTimeLine } from './place'
 import { cycleSentence, findCycle } from './routing'
 import { type Chain, type Session, tooLong } from './schema'
@@ -129,7 +129,7 @@ function applyEdit(session: Session, edit: Edit): Session {
       return { ...session, dismissed }
     }
     case 'recall-dismissed':
-      return { ...session, dismissed: [] }
+      return { ...session, dismissed: session.dismissed.filter((d) => !isFindingKey(d.key)) }
   }
 }
 

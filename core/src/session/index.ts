@@ -32,7 +32,15 @@ export {
 } from './edit'
 export { parseEqFile, writeEqFile } from './eq-file'
 export { guessRole } from './guess-role'
-export { isVoice, LISTENING, MOST, ROLES, type Role, SESSION_VERSION } from './names'
+export {
+  isFindingKey,
+  isVoice,
+  LISTENING,
+  MOST,
+  ROLES,
+  type Role,
+  SESSION_VERSION,
+} from './names'
 export { placeOnTimeLine } from './place'
 export {
   PRESET_SCOPES,

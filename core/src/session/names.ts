@@ -37,3 +37,8 @@ export const MOST = {
 
 /** What a session can be listened to with. */
 export const LISTENING = ['speakers', 'headphones'] as const
+
+/** Whether what was put aside is a finding: looks that were left, and doubts that are kept, are called by their kind. */
+export function isFindingKey(key: string): boolean {
+  return !/^(look|doubt) /.test(key)
+}

@@ -6,6 +6,7 @@ import { answerLevelled, levelled } from './levelled'
 import { answerLevelling, levelling } from './levelling'
 import { answerLevels } from './levels'
 import { answerLineUp, lineUp } from './line-up'
+import { answerLoudest, loudest } from './loudest'
 import { answerLoudness, loudness } from './loudness'
 import { answerLowEnd, lowEnd } from './low-end'
 import { answerMasking, answerPatterns } from './masking'
@@ -35,6 +36,7 @@ export const questions = {
   levelled,
   levelling,
   lineUp,
+  loudest,
   loudness,
   lowEnd,
   match,
@@ -61,6 +63,7 @@ const answers = {
   levelling: answerLevelling,
   levels: answerLevels,
   lineUp: answerLineUp,
+  loudest: answerLoudest,
   loudness: answerLoudness,
   lowEnd: answerLowEnd,
   masking: answerMasking,

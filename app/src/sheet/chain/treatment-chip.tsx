@@ -8,6 +8,7 @@ import { chainOf, type Edit } from '@sober-prism/core/session'
 import { kindOf, STAGES, type Treatment } from '@sober-prism/core/treatments'
 import { memo, type RefObject, useEffect, useRef } from 'react'
 import { shallowEqual } from 'react-redux'
+import { doubtEdit } from '../../check/doubts'
 import { type ContextItem, useContextMenu } from '../../controls/context-menu'
 import { useDesk, useSignal } from '../../shell/desk-context'
 import { useHear } from '../../shell/use-hear'
@@ -168,6 +169,14 @@ function useChipMenu(node: string, id: string) {
       })),
       null,
       ...sameShape(),
+      {
+        name: 'Listen to this tomorrow',
+        run: () => {
+          edit([doubtEdit(node, id)])
+          const text = 'Kept for the next time this session is opened: Check, Second look.'
+          dispatch(interfaceActions.noticeShown(text, 'info', 'edit'))
+        },
+      },
       {
         name: 'Remove',
         run: () => {
