@@ -1,3 +1,4 @@
+import check from '../../../docs/check.md?raw'
 import clean from '../../../docs/clean.md?raw'
 import fit from '../../../docs/fit.md?raw'
 import shape from '../../../docs/shape.md?raw'
@@ -14,7 +15,7 @@ export interface HelpSection {
 }
 
 /** The pages of docs/ for people, as they are shipped, in the order of work. */
-export const HELP: readonly HelpSection[] = [using, clean, fit, shape].flatMap(sectionsOf)
+export const HELP: readonly HelpSection[] = [using, clean, fit, shape, check].flatMap(sectionsOf)
 
 /** The section that is about each step. */
 const BY_STEP: Readonly<Record<string, string>> = {
@@ -23,7 +24,7 @@ const BY_STEP: Readonly<Record<string, string>> = {
   clean: 'Clean: a walk',
   fit: 'Fit: a walk',
   shape: 'Shape: a walk',
-  check: 'Check',
+  check: 'Check: a walk',
   deliver: 'Deliver',
 }
 

@@ -16,7 +16,7 @@ describe('the help', () => {
       'Clean: a walk',
       'Fit: a walk',
       'Shape: a walk',
-      'Check',
+      'Check: a walk',
       'Deliver',
     ])
     expect(Math.min(...HELP.map((s) => s.text.length))).toBeGreaterThan(40)
