@@ -203,6 +203,42 @@ describe('variations and tests', () => {
   })
 })
 
+describe('eyes closed, by keys alone', () => {
+  /** What a screen reader would say of it: the tree of names and roles. */
+  const tree = () => page.locator('body').ariaSnapshot()
+  const said = () => page.getByRole('status').allTextContents()
+
+  it('every part of Check is reached, and says its state', async () => {
+    await page.keyboard.press('e')
+    await page.getByRole('tab', { name: 'Compare' }).focus()
+    await page.keyboard.press('Enter')
+    await page.keyboard.press('1')
+    await expect.poll(async () => (await said()).join(' ')).toMatch(/Listening only: 1 /)
+    for (const [name, told] of [
+      ['Blind test', /Which is it/],
+      ['Second look', /second look/],
+      ['Other playback', /heard here|lost/],
+      ['Null test', /Line up/],
+    ] as const) {
+      await page.getByRole('tab', { name: 'Compare' }).focus()
+      const tab = page.getByRole('tab', { name })
+      for (let i = 0; i < 5 && (await tab.getAttribute('aria-selected')) !== 'true'; i++) {
+        await page.keyboard.press('ArrowRight')
+        await page.keyboard.press('Enter')
+      }
+      await expect.poll(tree, { timeout: 15_000 }).toMatch(told)
+    }
+    await page.getByRole('button', { name: 'Test', exact: true }).focus()
+    await page.keyboard.press('Enter')
+    await expect
+      .poll(async () => (await said()).join(' '), { timeout: 15_000 })
+      .toMatch(/The same to|Differs|Alike/)
+    await page.keyboard.press('0')
+    await page.getByText('As rendered').waitFor()
+    expect(problems).toEqual([])
+  })
+})
+
 describe('another playback', () => {
   const isOn = (where: string) =>
     page.getByText(new RegExp(`^Listening only: .*${where}, −?\\d+\\.\\d dB to match`)).waitFor()
