@@ -7,9 +7,18 @@ import TableRow from '@mui/material/TableRow'
 import ToggleButton from '@mui/material/ToggleButton'
 import Typography from '@mui/material/Typography'
 import type { Profile } from '@sober-prism/core/match'
-import { applyEdits, type Chain, chainOf, type Edit, presetEdits } from '@sober-prism/core/session'
+import {
+  applyEdits,
+  type Chain,
+  chainOf,
+  type Edit,
+  presetEdits,
+  sessionInVariation,
+  workedIn,
+} from '@sober-prism/core/session'
 import { errorSentence } from '@sober-prism/engine'
 import { useState } from 'react'
+import { keepEdits, NO_ROOM } from '../check/keep-edits'
 import { Choice } from '../controls/choice'
 import { Row } from '../controls/layout'
 import { READY_MADE } from '../sheet/presets/ready-made'
@@ -25,14 +34,14 @@ import { PROPOSED_CHAIN } from './voice-chain'
 
 const NO_CHAIN = 'No chain'
 
-/** A second chain beside a node's own: heard in its place at equal loudness, measured, and taken. */
+/** A second chain beside a node's own, of another variation or a preset: heard in its place at equal loudness, measured, and taken. */
 export function OtherChain({ node }: { node: string }) {
   const session = useSession()
   const desk = useDesk()
   const edit = useEdit()
   const dispatch = useAppDispatch()
   const heard = useHeard()?.rendition
-  const { kept, keep } = usePresets()
+  const { kept } = usePresets()
   const [chosen, setChosen] = useState(NO_CHAIN)
   const [both, setBoth] = useState<Both | null>(null)
   const { busy: share, trouble, tell, run } = useWork()
@@ -42,8 +51,12 @@ export function OtherChain({ node }: { node: string }) {
   if (!present) return null
   const presets = [...(kept ?? []), ...READY_MADE].filter((p) => p.scope === 'chain')
   const preset = presets.find((p) => p.name === chosen) ?? null
-  const isSame = preset === null && present.treatments.length === 0
+  const worked = workedIn(session)?.id
+  const variations = session.variations.list.filter((v) => v.id !== worked)
+  const variation = variations.find((v) => v.id === chosen) ?? null
+  const isSame = preset === null && variation === null && present.treatments.length === 0
   const edits = (): Edit[] => {
+    if (variation) return [{ kind: 'take-from-variation', variation: variation.id, node }]
     const place = {
       node,
       present: present.treatments,
@@ -59,13 +72,17 @@ export function OtherChain({ node }: { node: string }) {
       { kind: 'set-chain-output', node, change: bare },
     ]
   }
-  const other = () => chainOf(applyEdits(session, edits()), node)
+  const other = () =>
+    variation
+      ? chainOf(sessionInVariation(session, variation.id), node)
+      : chainOf(applyEdits(session, edits()), node)
   const isHeard = heard?.kind === 'chain' && heard.node === node && heard.name !== PROPOSED_CHAIN
   const hear = () => {
     tell(null)
     if (isHeard) return desk.stopHearing()
     const chain = other()
-    const rendition = { kind: 'chain', node, name: preset?.name ?? 'no chain' } as const
+    const called = variation?.name ?? preset?.name ?? 'no chain'
+    const rendition = { kind: 'chain', node, name: called } as const
     if (chain) desk.hear({ ...rendition, chain }).catch((error) => tell(errorSentence(error)))
   }
   const measure = () =>
@@ -84,24 +101,28 @@ export function OtherChain({ node }: { node: string }) {
     dispatch(interfaceActions.noticeShown(`${name} now has the other chain.`, 'info', 'edit'))
   }
   const keepPresent = () => {
-    const stem = `Chain of ${name}`.slice(0, 90)
-    const taken = presets.map((p) => p.name)
-    let label = stem
-    for (let n = 2; taken.includes(label); n++) label = `${stem} ${n}`
-    const { treatments } = present
-    setChosen(label)
-    void keep({ name: label, words: '', tags: [], scope: 'chain', treatments })
+    const variationEdits = keepEdits(session, `Another chain of ${name}`)
+    if (!variationEdits) return tell(NO_ROOM)
+    const [first] = variationEdits
+    // What stood is the one beside: work goes on in the other one.
+    setChosen(worked ?? (first.kind === 'keep-variation' ? first.id : NO_CHAIN))
+    edit(variationEdits)
   }
   return (
     <Section of="chains" title="Compare chains" says="Two chains at equal loudness">
       <Typography variant="body2" color="textSecondary">
-        Compare 2 chains at equal loudness. Save the current one, then change it.
+        Compare 2 chains at equal loudness. Keep the current one in a variation, then change it:
+        work goes on in another one, and Check compares both in full.
       </Typography>
       <Row>
         <Choice
           label="Other chain"
-          value={preset?.name ?? NO_CHAIN}
-          options={[NO_CHAIN, ...presets.map((p) => p.name)].map((p) => [p, p] as const)}
+          value={variation?.id ?? preset?.name ?? NO_CHAIN}
+          options={[
+            [NO_CHAIN, NO_CHAIN] as const,
+            ...variations.map((v) => [v.id, `${v.number} ${v.name}`] as const),
+            ...presets.map((p) => [p.name, p.name] as const),
+          ]}
           onChange={(p) => {
             setChosen(p)
             if (isHeard) desk.stopHearing()
@@ -111,7 +132,7 @@ export function OtherChain({ node }: { node: string }) {
           Listen to the other
         </ToggleButton>
         <Button variant="text" disabled={present.treatments.length === 0} onClick={keepPresent}>
-          Save current chain
+          Keep as a variation
         </Button>
       </Row>
       <Row>

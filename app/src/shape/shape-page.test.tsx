@@ -283,7 +283,7 @@ describe('another chain', () => {
     Object.assign(desk.ask, { profile })
     const other = pane('Compare chains')
     await unfold(user, 'Compare chains')
-    expect(other.getByRole('button', { name: 'Save current chain' })).toHaveProperty(
+    expect(other.getByRole('button', { name: 'Keep as a variation' })).toHaveProperty(
       'disabled',
       true,
     )
@@ -293,10 +293,10 @@ describe('another chain', () => {
       store.dispatch(sessionActions.edited(edits))
     })
     // Kept, and then changed: both stand beside each other.
-    await user.click(other.getByRole('button', { name: 'Save current chain' }))
+    await user.click(other.getByRole('button', { name: 'Keep as a variation' }))
     const list = other.getByLabelText('Other chain')
-    await within(list).findByRole('option', { name: 'Chain of Voice' })
-    expect(list).toHaveProperty('value', 'Chain of Voice')
+    await within(list).findByRole('option', { name: '1 As it was' })
+    expect(list).toHaveProperty('value', session().variations.list[0].id)
     act(() => {
       const edits = [{ kind: 'remove-treatment', node: 't0', treatment: 'd' } as const]
       store.dispatch(sessionActions.edited(edits))
@@ -306,7 +306,7 @@ describe('another chain', () => {
       expect.objectContaining({
         kind: 'chain',
         node: 't0',
-        name: 'Chain of Voice',
+        name: 'As it was',
         chain: expect.objectContaining({
           treatments: [expect.objectContaining({ kind: 'drive', params: treatment.params })],
         }),

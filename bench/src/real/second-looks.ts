@@ -36,6 +36,8 @@ export async function lookAgain(
     const moves = withIdentities(
       offered.flatMap((f) => f.moves),
       () => `m${++count}`,
+      // As where one applies a finding.
+      () => ({ reason: 'A finding.', evidence: null }),
     )
     const session = moves.reduce((at, edit) => {
       try {

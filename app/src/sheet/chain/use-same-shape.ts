@@ -1,7 +1,8 @@
 import { isShapedBy, type ShapeWay } from '@sober-prism/core/match'
-import { chainOf, type Edit } from '@sober-prism/core/session'
+import { chainOf } from '@sober-prism/core/session'
 import { activeBands, newChainBand } from '@sober-prism/core/treatments'
 import { errorSentence } from '@sober-prism/engine'
+import { keepEdits, NO_ROOM } from '../../check/keep-edits'
 import type { ContextItem } from '../../controls/context-menu'
 import { useDesk } from '../../shell/desk-context'
 import { interfaceActions } from '../../store/interface-slice'
@@ -12,7 +13,6 @@ const WAYS: readonly (readonly [ShapeWay, string])[] = [
   ['cuts', 'by cuts alone'],
   ['boosts', 'by boosts alone'],
 ]
-const MOST_VARIATIONS = 9
 
 /** Keeps the shape of an equaliser by cuts or by boosts alone as a variation, to be heard against the one that stands. */
 export function useSameShape(node: string, id: string): () => readonly ContextItem[] {
@@ -38,23 +38,13 @@ export function useSameShape(node: string, id: string): () => readonly ContextIt
       }
       const { bands: made, gainDb, rmsErrorDb } = answer.shape
       const session = openSession(store.getState())
-      const taken = session.variations.list.map((v) => v.number)
-      if (taken.length + (taken.length === 0 ? 2 : 1) > MOST_VARIATIONS) {
-        return say('There are nine variations. Remove one in Check first.')
-      }
-      const keptAt = new Date().toISOString()
-      const variation = (name: string): Edit => ({
-        kind: 'keep-variation',
-        id: crypto.randomUUID(),
-        name,
-        keptAt,
-      })
+      const kept = keepEdits(session, `${nodeName(session, node)} ${words}`)
+      if (!kept) return say(NO_ROOM)
       const params = {
         ...before.params,
         bands: made.map((b) => newChainBand(crypto.randomUUID(), b)),
       }
-      const name = `${nodeName(session, node)} ${words}`.slice(0, 60)
-      edit([...(taken.length === 0 ? [variation('As it was')] : []), variation(name)])
+      edit(kept)
       edit([
         { kind: 'set-treatment', node, treatment: id, change: { params } },
         { kind: 'change-output-gain', node, db: gainDb },
