@@ -24,6 +24,7 @@ import { OtherPlayback, usePlaybackShown } from './other-playback'
 import { SecondLook } from './second-look'
 import { StateTable } from './state-table'
 import { type ComparedState, toneBetween, useStates, WHAT_STANDS } from './use-states'
+import { VariationNote } from './variation-note'
 
 const TABS = [
   ['compare', 'Compare'],
@@ -76,6 +77,8 @@ export function Component() {
                   onChange={setChosen}
                 />
               </Row>
+              <VariationNote state={now} />
+              <VariationNote state={other} />
             </Pane>
             <Differences now={now} other={other} />
           </>

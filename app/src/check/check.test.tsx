@@ -83,6 +83,17 @@ describe('Check', () => {
     expect(bands()).toEqual(['b', 'c'])
   })
 
+  it('says when a variation was kept, and takes a note to it', async () => {
+    const { user, session } = show(<CheckPage />, sessionOf(['Voice']))
+    await user.click(keep())
+    await user.click(keep())
+    expect(screen.getAllByText(/^[12] Variation [12], kept on \w+ \d+ at \d\d:\d\d$/).length).toBe(
+      2,
+    )
+    await user.type(screen.getByRole('textbox', { name: 'Note to variation 2' }), 'Less mud.')
+    expect(session().variations.list.map((v) => v.note)).toEqual(['', 'Less mud.'])
+  })
+
   it('hears a state by its numeral, and the session by the same again', async () => {
     const { user, desk, session } = show(<CheckPage />, sessionOf(['Voice']))
     await user.click(keep())
