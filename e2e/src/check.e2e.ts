@@ -1,4 +1,5 @@
 import { makeClip, writeWav } from '@sober-prism/core/audio'
+import { blindOrder, chanceOfGuessing } from '@sober-prism/core/blind-test'
 import { LoudnessMeter } from '@sober-prism/core/loudness'
 import type { Browser, Page } from 'playwright-core'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -176,19 +177,55 @@ describe('a blind test', () => {
     const second = await listen('ArrowRight', 'Variation 3')
     expect(Math.abs(first - second)).toBeGreaterThan(3)
     const trees = new Set<string>()
+    const pages = new Set<string>()
     for (let trial = 1; trial <= 4; trial++) {
       await page.getByText(`Trial ${trial} of 4`).waitFor()
       const hidden = await listen('ArrowDown', 'X')
       // Without figures that go on by themselves, and the count of trials.
       const text = await page.evaluate(() => document.body.textContent ?? '')
       trees.add(text.replace(/[\d.,:−–∞]+/g, ''))
+      // Nor do names, roles, classes and data of what stands before one.
+      const html = await page
+        .getByRole('dialog')
+        .first()
+        .evaluate((d) => d.outerHTML)
+      // But for figures, how many are answered, and whether it plays.
+      const same = html.replace(/<div class="[^"]*"><\/div>|<svg.*?<\/svg>|\d+|Play|Pause/g, '')
+      pages.add(same)
       const isFirst = Math.abs(hidden - first) < Math.abs(hidden - second)
       await page.keyboard.press(isFirst ? 'Shift+ArrowLeft' : 'Shift+ArrowRight')
     }
     await page.getByRole('dialog').getByText('4 of 4 right').waitFor()
     expect(trees.size).toBe(1)
+    expect(pages.size).toBe(1)
     await page.getByRole('button', { name: 'Close' }).click()
     await page.getByRole('table', { name: 'Blind tests' }).waitFor()
+    await page.getByRole('tab', { name: 'Compare' }).click()
+    expect(problems).toEqual([])
+  })
+})
+
+describe('a blind test that is guessed', () => {
+  it('counts as often right as the order has it, and says what that is worth', async () => {
+    await page.getByRole('tab', { name: 'Blind test' }).click()
+    await page.getByRole('textbox', { name: 'Trials' }).fill('8')
+    await page.getByRole('textbox', { name: 'Trials' }).press('Enter')
+    await page.getByRole('button', { name: 'Begin' }).click()
+    for (let trial = 1; trial <= 8; trial++) {
+      await page.getByText(`Trial ${trial} of 8`).waitFor()
+      await page.keyboard.press('Shift+ArrowLeft')
+    }
+    const result = page.getByRole('dialog')
+    const count = await result.getByText(/^\d of 8 right$/).textContent()
+    const right = Number(count?.[0])
+    // It said the first each time: right is as often as the first was X.
+    const chance = chanceOfGuessing(right, 8)
+    const text = (await result.textContent()) ?? ''
+    expect(text).toContain('Someone who guesses does as well')
+    if (chance > 0.05) expect(text).toContain('Not told from guessing')
+    const seed = Number(/seed (\d+)/i.exec(text)?.[1])
+    expect(blindOrder(seed, 8).filter((x) => x === 'first').length).toBe(right)
+    await page.getByRole('button', { name: 'Close' }).click()
     await page.getByRole('tab', { name: 'Compare' }).click()
     expect(problems).toEqual([])
   })

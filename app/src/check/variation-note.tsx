@@ -26,6 +26,7 @@ export function VariationNote({ state }: { state: ComparedState }) {
         fullWidth
         multiline
         maxRows={4}
+        sx={{ p: 0 }}
         placeholder="Note"
         value={variation.note}
         inputProps={{ 'aria-label': `Note to variation ${state.sign}`, maxLength: 2000 }}
