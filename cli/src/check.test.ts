@@ -15,23 +15,12 @@ import { newChainBand } from '@sober-prism/core/treatments'
 import { zipSync } from 'fflate'
 import { describe, expect, it } from 'vitest'
 import { whiteNoise } from '../../core/src/testing/signals'
-import { runCommand } from './run'
+import { prismIn } from './testing/prism-in'
 
 const RATE = 48_000
 const cwd = mkdtempSync(join(tmpdir(), 'prism-check-'))
 const put = (name: string, bytes: Uint8Array) => writeFileSync(join(cwd, name), bytes)
-async function prism(...args: string[]) {
-  let [out, error] = ['', '']
-  const status = await runCommand(args, {
-    cwd,
-    out: (text) => (out += text),
-    error: (text) => {
-      error += text
-    },
-    progress: () => {},
-  })
-  return { status, out, error, json: () => JSON.parse(out) }
-}
+const prism = prismIn(cwd)
 
 const noise = whiteNoise(2 * RATE, 4, 0.2)
 noise.fill(0, 0, 2000)

@@ -6,25 +6,12 @@ import { drawnDb, firMagnitudeDb } from '@sober-prism/core/filters'
 import { longTermLevels, makeBands } from '@sober-prism/core/spectrum'
 import { decode } from 'fast-png'
 import { describe, expect, it } from 'vitest'
-import { runCommand } from './run'
+import { prismIn } from './testing/prism-in'
 
 const RATE = 48000
 const cwd = mkdtempSync(join(tmpdir(), 'prism-clean-'))
 
-async function prism(...args: string[]) {
-  let [out, error] = ['', '']
-  const status = await runCommand(args, {
-    cwd,
-    out: (text) => {
-      out += text
-    },
-    error: (text) => {
-      error += text
-    },
-    progress: () => {},
-  })
-  return { status, error, json: () => JSON.parse(out) }
-}
+const prism = prismIn(cwd)
 const text = (name: string, lines: string) => writeFileSync(join(cwd, name), lines)
 const wav = (name: string, ...channels: Float32Array[]) =>
   writeFileSync(join(cwd, name), writeWav(makeClip(RATE, channels), '32f'))

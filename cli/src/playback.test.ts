@@ -10,22 +10,11 @@ import { describe, expect, it } from 'vitest'
 import { filtered } from '../../core/src/testing/filtered'
 import { whiteNoise } from '../../core/src/testing/signals'
 import { glidingVoice } from '../../core/src/testing/sounds'
-import { runCommand } from './run'
+import { prismIn } from './testing/prism-in'
 
 const RATE = 48_000
 const cwd = mkdtempSync(join(tmpdir(), 'prism-playback-'))
-async function prism(...args: string[]) {
-  let [out, error] = ['', '']
-  const status = await runCommand(args, {
-    cwd,
-    out: (text) => (out += text),
-    error: (text) => {
-      error += text
-    },
-    progress: () => {},
-  })
-  return { status, out, error, json: () => JSON.parse(out) }
-}
+const prism = prismIn(cwd)
 const put = (name: string, channels: Float32Array[]) =>
   writeFileSync(join(cwd, name), writeWav(makeClip(RATE, channels), '32f'))
 const read = (name: string) => readWav(readFileSync(join(cwd, name)))

@@ -18,7 +18,7 @@ import { describe, expect, it } from 'vitest'
 import { whiteNoise } from '../../core/src/testing/signals'
 import { glidingVoice } from '../../core/src/testing/sounds'
 import { verbatimFlac } from './flac-bytes'
-import { runCommand } from './run'
+import { prismIn } from './testing/prism-in'
 
 const RATE = 48000
 const cwd = mkdtempSync(join(tmpdir(), 'prism-'))
@@ -43,21 +43,7 @@ function contentHash(samples: Float32Array): string {
   return createHash('sha256').update(digest).digest('hex')
 }
 
-async function prism(...args: string[]) {
-  let out = ''
-  let error = ''
-  const status = await runCommand(args, {
-    cwd,
-    out: (text) => {
-      out += text
-    },
-    error: (text) => {
-      error += text
-    },
-    progress: () => {},
-  })
-  return { status, out, error, json: () => JSON.parse(out) }
-}
+const prism = prismIn(cwd)
 
 describe('prism inspect', () => {
   it('tells on request how loud a file is heard at most, of a syllable and of a phrase', async () => {

@@ -4,11 +4,12 @@ import ToggleButton from '@mui/material/ToggleButton'
 import Typography from '@mui/material/Typography'
 import { makeBands } from '@sober-prism/core/spectrum'
 import { errorSentence, LoopedClip, type NullAnswer, type NullSide } from '@sober-prism/engine'
-import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react'
+import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
 import { Choice } from '../controls/choice'
 import { Column, Row } from '../controls/layout'
 import { Running } from '../controls/running'
 import { TickBox } from '../controls/tick-box'
+import { useFilePicker } from '../controls/use-file-picker'
 import { printed, signed } from '../format'
 import { useDesk, useSignal } from '../shell/desk-context'
 import { AUDIO_MISSING, useWork } from '../shell/use-asked'
@@ -44,7 +45,6 @@ export function NullTest({ states }: { states: readonly ComparedState[] }) {
   const [answer, setAnswer] = useState<NullAnswer | null>(null)
   const work = useWork()
   const dispatch = useAppDispatch()
-  const input = useRef<HTMLInputElement>(null)
   const keyAt = (i: 0 | 1) =>
     options.find(([key]) => key === chosen[i])?.[0] ?? options[i === 0 ? 1 : 0]?.[0]
   const [first, second] = [keyAt(0), keyAt(1)]
@@ -56,8 +56,7 @@ export function NullTest({ states }: { states: readonly ComparedState[] }) {
       setAnswer(now)
       if (!now) work.tell(AUDIO_MISSING)
     })
-  const bring = async (given: File | undefined) => {
-    if (!given) return
+  const bring = async (given: File) => {
     try {
       setFile({ name: given.name, channels: await decoded(given, session.sampleRateHz) })
       setChosen(([a]) => [a, FILE])
@@ -66,6 +65,7 @@ export function NullTest({ states }: { states: readonly ComparedState[] }) {
       dispatch(interfaceActions.noticeShown(said, 'warning'))
     }
   }
+  const [openFile, field] = useFilePicker('audio/*', 'null-file', (f) => void bring(f))
   const list = options.map(([key, name]) => [key, name] as const)
   const choose = (i: 0 | 1) => (key: string) => {
     setAnswer(null)
@@ -77,20 +77,10 @@ export function NullTest({ states }: { states: readonly ComparedState[] }) {
         <Choice label="First" value={first} options={list} onChange={choose(0)} />
         <Typography>less</Typography>
         <Choice label="Second" value={second} options={list} onChange={choose(1)} />
-        <Button variant="text" onClick={() => input.current?.click()}>
+        <Button variant="text" onClick={openFile}>
           Bring a file…
         </Button>
-        <input
-          ref={input}
-          type="file"
-          accept="audio/*"
-          hidden
-          data-testid="null-file"
-          onChange={(e) => {
-            void bring(e.target.files?.[0])
-            e.target.value = ''
-          }}
-        />
+        {field}
       </Row>
       <Row>
         <TickBox label="Line up" checked={align} onChange={setAlign} />

@@ -4,7 +4,8 @@ import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
 import ToggleButton from '@mui/material/ToggleButton'
 import { errorSentence, playbackKey } from '@sober-prism/engine'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
+import { useFilePicker } from '../controls/use-file-picker'
 import { useDesk, useSignal } from '../shell/desk-context'
 import { interfaceActions } from '../store/interface-slice'
 import { useAppDispatch } from '../store/store'
@@ -13,20 +14,19 @@ import { hearThrough, playbackTitle, takeImpulse, usePlaybacks } from './playbac
 /** A button that opens what everything can be heard through; pressed while it is. */
 export function PlaybackMenu({ disabled }: { disabled: boolean }) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null)
-  const file = useRef<HTMLInputElement>(null)
   const desk = useDesk()
   const now = useSignal(desk.elsewhere.state)
   const choices = usePlaybacks()
   const dispatch = useAppDispatch()
   const close = () => setAnchor(null)
-  const take = async (given: File | undefined) => {
-    if (!given) return
+  const take = async (given: File) => {
     try {
       hearThrough(desk, await takeImpulse(given))
     } catch (error) {
       dispatch(interfaceActions.noticeShown(errorSentence(error), 'warning'))
     }
   }
+  const [openFile, field] = useFilePicker('.wav,.aif,.aiff', 'impulse-file', (f) => void take(f))
   return (
     <>
       <ToggleButton
@@ -40,17 +40,7 @@ export function PlaybackMenu({ disabled }: { disabled: boolean }) {
         Playback
         <MoreIcon fontSize="small" sx={{ mr: '-6px' }} />
       </ToggleButton>
-      <input
-        ref={file}
-        type="file"
-        accept=".wav,.aif,.aiff"
-        hidden
-        data-testid="impulse-file"
-        onChange={(e) => {
-          void take(e.target.files?.[0])
-          e.target.value = ''
-        }}
-      />
+      {field}
       <Menu
         anchorEl={anchor}
         open={anchor !== null}
@@ -78,7 +68,7 @@ export function PlaybackMenu({ disabled }: { disabled: boolean }) {
         <MenuItem
           onClick={() => {
             close()
-            file.current?.click()
+            openFile()
           }}
         >
           Load an impulse response…
