@@ -37,6 +37,7 @@ const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
   null: async () => (await import('./commands/null')).nullOf,
   compare: async () => (await import('./commands/compare')).compare,
   look: async () => (await import('./commands/look')).look,
+  export: async () => (await import('./commands/export')).exportOf,
   playback: async () => (await import('./commands/playback')).playback,
   intelligibility: async () => (await import('./commands/intelligibility')).intelligibility,
 }

@@ -13,6 +13,7 @@ import { useOpenSession, useSignal } from '../shell/desk-context'
 import { Step } from '../shell/step'
 import { useSession } from '../store/selectors'
 import { useAppDispatch, useAppSelector } from '../store/store'
+import { ChainForOthers } from './chain-for-others'
 import { deliverActions, selectChoice } from './deliver-slice'
 import { MixFigures } from './mix-figures'
 import { NormaliseChoice } from './normalise-choice'
@@ -30,6 +31,7 @@ export function Component() {
     >
       <Column sx={{ gap: '30px', alignContent: 'start', p: '18px 24px', overflowY: 'auto' }}>
         <RenderForm />
+        <ChainForOthers />
         <SaveSession />
       </Column>
     </Step>

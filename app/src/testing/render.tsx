@@ -47,6 +47,7 @@ export function fakeOpen(analysis: Partial<Analysis> = {}) {
       pair: vi.fn(async () => null),
       nullOf: vi.fn(async (_: unknown): Promise<unknown> => null),
       loudest: vi.fn(async (_: unknown): Promise<unknown> => null),
+      chainFor: vi.fn(async (_: unknown): Promise<unknown> => null),
       shape: vi.fn(async (_: unknown): Promise<unknown> => null),
       range: vi.fn(async () => ({ rangeLu: 9.84, peakOverDb: 14.2 })),
       source: vi.fn(async (): Promise<unknown> => null),

@@ -1,7 +1,7 @@
 import { seededRandom } from '../audio'
 import { designBand, firMagnitudeDb, minimumPhaseFir, sectionsDb } from '../filters'
 import { kWeightingDb } from '../loudness'
-import { doubleFft } from '../spectrum'
+import { convolve, doubleFft } from '../spectrum'
 import { fullBand, type Playback } from './description'
 import { heardAtDb } from './equal-loudness'
 
@@ -182,21 +182,7 @@ function between(points: readonly { readonly hz: number; readonly db: number }[]
 }
 
 function convolved(a: Float32Array, b: Float32Array): Float32Array {
-  const length = a.length + b.length - 1
-  const size = 2 ** Math.ceil(Math.log2(length))
-  const fft = doubleFft(size)
-  const transform = (taps: Float32Array) => {
-    const padded = new Float64Array(size)
-    padded.set(taps)
-    return fft.forward(padded).slice()
-  }
-  const [x, y] = [transform(a), transform(b)]
-  for (let k = 0; k < x.length; k += 2) {
-    const re = x[k] * y[k] - x[k + 1] * y[k + 1]
-    x[k + 1] = x[k] * y[k + 1] + x[k + 1] * y[k]
-    x[k] = re
-  }
-  return Float32Array.from(fft.inverse(x).subarray(0, length))
+  return Float32Array.from(convolve(a, b).subarray(0, a.length + b.length - 1))
 }
 
 /** Noise of a shape with a seam nowhere: each line of its spectrum at a phase by chance. With its like, 0 LUFS. */

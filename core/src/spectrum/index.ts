@@ -1,4 +1,5 @@
 export { type Band, type BandLayout, BandSums, erbBands, makeBands, sumIntoBands } from './bands'
+export { convolve } from './convolve'
 export { type CrossSpectrum, crossSpectrum } from './cross-spectrum'
 export { type DoubleFft, doubleFft } from './double-fft'
 export { erbBandwidthHz, erbNumberToHz, hzToErbNumber } from './erb'

@@ -1,3 +1,4 @@
+import { answerChainFor, chainFor } from './chain-for'
 import { answerCrossoverSum, crossoverSum } from './crossover-sum'
 import { answerDesign } from './design'
 import { answerMixFindings, answerTrackFindings } from './findings'
@@ -32,6 +33,7 @@ import { answerYielding, yielding } from './yielding'
 
 /** What can be asked of an open session, by name: the page's halves. */
 export const questions = {
+  chainFor,
   crossoverSum,
   levelled,
   levelling,
@@ -55,6 +57,7 @@ export const questions = {
 
 /** What workers can answer, by name: those of {@link questions}, and what analysis and rendering need. */
 const answers = {
+  chainFor: answerChainFor,
   crossoverSum: answerCrossoverSum,
   design: answerDesign,
   heardThrough: answerHeardThrough,
