@@ -113,8 +113,10 @@ function Told({ answer, form }: { answer: ChainFor; form: ChainForm }) {
         <>
           {answer.worstDeviationDb !== null && (form === 'ffmpeg' || form === 'sox') && (
             <Typography role="status">
-              At most {answer.worstDeviationDb.toFixed(3)} dB from the chain between 20 Hz and 18
-              kHz, for files at the session’s rate.
+              {answer.worstDeviationDb < 0.001
+                ? 'Less than 0.001'
+                : `At most ${answer.worstDeviationDb.toFixed(3)}`}{' '}
+              dB from the chain between 20 Hz and 18 kHz, for files at the session’s rate.
             </Typography>
           )}
           <Typography

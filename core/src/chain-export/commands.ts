@@ -21,6 +21,8 @@ interface Step {
 
 const TO_HZ = 18_000
 const READINGS = 400
+/** Less than this is no boost. */
+const LEAST_BOOST_DB = 0.05
 /** Digits of a coefficient: a narrow filter at low frequencies needs them. */
 const DIGITS = 15
 
@@ -60,13 +62,18 @@ function sayable(chain: Chain, tool: CommandTool) {
 function stepsOf(said: readonly Equaliser[], rateHz: number): Step[] {
   return said.flatMap(({ params }) =>
     params.bands.flatMap(({ band }) =>
-      designBand({ ...band, channel: 'stereo' }, rateHz).map((section) => ({
-        section,
-        channel: band.channel === 'left' || band.channel === 'right' ? band.channel : 'stereo',
-      })),
+      designBand({ ...band, channel: 'stereo' }, rateHz)
+        .filter(acts)
+        .map((section) => ({
+          section,
+          channel: band.channel === 'left' || band.channel === 'right' ? band.channel : 'stereo',
+        })),
     ),
   )
 }
+
+/** Designs are filled up with sections that do nothing. */
+const acts = ({ b0, b1, b2, a1, a2 }: Biquad) => b0 !== 1 || b1 !== a1 || b2 !== a2
 
 /**
  * A command line that does what a chain's equalisers do, section by section with the coefficients themselves: for files at
@@ -131,7 +138,7 @@ function headroomDb(sections: readonly Biquad[], rateHz: number): number {
     }
   }
   // Transients rise a little further than any steady tone.
-  return most > 0 ? Math.ceil(most) + 3 : 0
+  return most > LEAST_BOOST_DB ? Math.ceil(most) + 3 : 0
 }
 
 /** Reads the sections of a line again, as they were written. */
