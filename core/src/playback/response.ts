@@ -1,5 +1,12 @@
 import { seededRandom } from '../audio'
-import { designBand, firMagnitudeDb, minimumPhaseFir, sectionsDb } from '../filters'
+import {
+  type DrawnCurve,
+  designBand,
+  drawnDb,
+  firMagnitudeDb,
+  minimumPhaseFir,
+  sectionsDb,
+} from '../filters'
 import { kWeightingDb } from '../loudness'
 import { convolve, doubleFft } from '../spectrum'
 import { fullBand, type Playback } from './description'
@@ -123,7 +130,7 @@ function withRoom(
       db: Math.max(-20, Math.min(20, meanDb(wanted, fromHz, toHz) - db)),
     }))
     const correction = minimumPhaseFir(
-      (hz) => between(away, hz),
+      straight(away),
       CORRECTION_TAPS,
       { kind: 'tapered', share: 0.5 },
       rateHz,
@@ -159,6 +166,10 @@ export function responsePoints({ kernels: [first] }: PlaybackResponse, rateHz: n
   return thirdsOf(first, rateHz).map(({ hz, db }) => ({ hz, db }))
 }
 
+/** Straight over the logarithm of frequency, level beyond the ends. */
+const straight = (points: DrawnCurve['points']) =>
+  drawnDb({ points, joining: 'straight', axis: 'log' })
+
 const READINGS = 16
 
 /** Mean power of a curve between two frequencies, in dB. */
@@ -168,17 +179,6 @@ export function meanDb(db: (hz: number) => number, fromHz: number, toHz: number)
     sum += 10 ** (db(fromHz + ((i + 0.5) / READINGS) * (toHz - fromHz)) / 10)
   }
   return 10 * Math.log10(sum / READINGS)
-}
-
-/** Straight over the logarithm of frequency, level beyond the ends. */
-function between(points: readonly { readonly hz: number; readonly db: number }[], hz: number) {
-  const last = points.length - 1
-  if (hz <= points[0].hz) return points[0].db
-  if (hz >= points[last].hz) return points[last].db
-  let at = 0
-  while (points[at + 1].hz < hz) at++
-  const share = Math.log(hz / points[at].hz) / Math.log(points[at + 1].hz / points[at].hz)
-  return points[at].db + share * (points[at + 1].db - points[at].db)
 }
 
 function convolved(a: Float32Array, b: Float32Array): Float32Array {
@@ -193,12 +193,13 @@ function shapedNoise(
 ): Float32Array {
   const size = 2 ** Math.round(Math.log2(NOISE_SECONDS * rateHz))
   const random = seededRandom(seed)
+  const level = straight(points)
   const spectrum = new Float64Array(size + 2)
   let weighted = 0
   for (let k = 1; k < size / 2; k++) {
     const hz = (k * rateHz) / size
     if (hz < 15) continue
-    const amplitude = 10 ** (between(points, hz) / 20)
+    const amplitude = 10 ** (level(hz) / 20)
     const angle = 2 * Math.PI * random()
     spectrum[2 * k] = amplitude * Math.cos(angle)
     spectrum[2 * k + 1] = amplitude * Math.sin(angle)
