@@ -7,6 +7,7 @@ import {
   type HeardMoments,
   joinBy,
   type MaskingTrack,
+  type PartGains,
   sampleMoments,
   specificPartialLoudness,
   type TrackPatterns,
@@ -148,4 +149,17 @@ function partialAtEars(
     const { excitation } = ears[e] ?? ears[0]
     specificPartialLoudness(excitation.subarray(at, at + FILTER_COUNT), beside, kFactors, out[e])
   })
+}
+
+/** What is heard of a track behind gains on the power of its middle and its sides, filter by filter. */
+export function heardWith(heard: HeardMoments, { mid, side }: PartGains): HeardMoments {
+  const scaled = (values: Float32Array, gain: (b: number) => number) =>
+    values.map((v, i) => v * gain(i % FILTER_COUNT))
+  return {
+    ...heard,
+    mid: scaled(heard.mid, (b) => mid[b]),
+    side: heard.side && scaled(heard.side, (b) => side[b]),
+    cross: heard.cross && scaled(heard.cross, (b) => Math.sqrt(mid[b] * side[b])),
+    past: scaled(heard.past, (b) => mid[b]),
+  }
 }

@@ -25,7 +25,7 @@ import {
 import { kWeightingDb } from '../../loudness'
 import { bandPowerGains } from '../band-gains'
 import { followedMoments } from './followed-moments'
-import { besideEachOther, type TrackBeside, thinOut } from './trial-patterns'
+import { besideEachOther, heardWith, type TrackBeside, thinOut } from './trial-patterns'
 
 /** How tracks are heard while moves are tried out. */
 export interface TrialSettings extends HearingSettings {
@@ -274,14 +274,7 @@ export class Trial {
 
   /** What a track is heard as with all moves that were made on it. */
   #madeOn(track: number, heard: HeardMoments): TrackPatterns {
-    const { mid, side } = this.#made[track]
-    const treated = {
-      ...heard,
-      mid: scaled(heard.mid, (b) => mid[b]),
-      side: heard.side && scaled(heard.side, (b) => side[b]),
-      cross: heard.cross && scaled(heard.cross, (b) => Math.sqrt(mid[b] * side[b])),
-      past: scaled(heard.past, (b) => mid[b]),
-    }
+    const treated = heardWith(heard, this.#made[track])
     return trackPatterns({ heard: treated, gainDb: this.#tracks[track].gainDb }, this.#settings)
   }
 
@@ -507,13 +500,9 @@ function reachOf({ from, to }: Treatment): [number, number] {
 }
 
 /** K-weighting of power per hearing band (BS.1770-5). */
-const kGains = Float64Array.from(FILTER_HZ, (hz) => 10 ** (kWeightingDb(hz) / 10))
+export const kGains = Float64Array.from(FILTER_HZ, (hz) => 10 ** (kWeightingDb(hz) / 10))
 
 function addRow(sum: Float64Array, values: Float32Array, m: number): void {
   const at = m * FILTER_COUNT
   for (let b = 0; b < FILTER_COUNT; b++) sum[b] += values[at + b]
-}
-
-function scaled(values: Float32Array, gain: (b: number) => number): Float32Array {
-  return values.map((v, i) => v * gain(i % FILTER_COUNT))
 }

@@ -2,15 +2,14 @@ import { firMagnitudeDb, newBand } from '../../filters'
 import {
   bandEdgeHz,
   FILTER_COUNT,
-  FILTER_HZ,
   type HeardMoments,
   type MaskingTrack,
   type PartGains,
 } from '../../hearing'
-import { kWeightingDb } from '../../loudness'
 import type { Playback, PlaybackResponse } from '../../playback'
 import type { Edit } from '../../session'
-import { Trial, type TrialSettings } from '../masking/trial'
+import { kGains, Trial, type TrialSettings } from '../masking/trial'
+import { heardWith } from '../masking/trial-patterns'
 import { bandMove, type SurveyTracks } from '../survey-input'
 
 /** A playback as hearing meets it. */
@@ -98,7 +97,6 @@ function noisePower(noise: Float32Array, rateHz: number, lu: number): Float64Arr
   return power.map((v) => v * scale)
 }
 
-const kGains = Float64Array.from(FILTER_HZ, (hz) => 10 ** (kWeightingDb(hz) / 10))
 const weighted = (power: Float64Array) => power.reduce((sum, v, b) => sum + v * kGains[b], 0)
 
 /** A share that falls below this, by so much, is lost. */
@@ -138,7 +136,7 @@ export function heardThrough(
     gainDb,
   }))
   const passed = here.map(({ heard, gainDb }) => ({
-    heard: through(heard, playback.gains),
+    heard: heardWith(heard, playback.gains),
     gainDb,
   }))
   const [lufs, lufsThere] = [loudnessOf(here), loudnessOf(passed)]
@@ -238,19 +236,6 @@ function rangeAround(
   while (from > 0 && good.has(TRIED_HZ[from - 1])) from--
   while (to < TRIED_HZ.length - 1 && good.has(TRIED_HZ[to + 1])) to++
   return { fromHz: TRIED_HZ[from] * 2 ** (-1 / 4), toHz: TRIED_HZ[to] * 2 ** (1 / 4) }
-}
-
-/** What is heard of a track behind gains on its power. */
-function through(heard: HeardMoments, { mid, side }: PartGains): HeardMoments {
-  const scaled = (values: Float32Array, gain: (b: number) => number) =>
-    values.map((v, i) => v * gain(i % FILTER_COUNT))
-  return {
-    ...heard,
-    mid: scaled(heard.mid, (b) => mid[b]),
-    side: heard.side && scaled(heard.side, (b) => side[b]),
-    cross: heard.cross && scaled(heard.cross, (b) => Math.sqrt(mid[b] * side[b])),
-    past: scaled(heard.past, (b) => mid[b]),
-  }
 }
 
 /** Loudness of tracks together over all moments that are listened to, in LUFS, ungated. */
